@@ -1,0 +1,519 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Language;
+
+/// <summary>What the type of a row is: null where the row is faulty and whatever refers to it must rest.</summary>
+public delegate ExpressionType? TypeOfRow(NamedRow row);
+
+/// <summary>The outcome of binding: an expression where everything was found and fits, the faults, and which id each name means.</summary>
+public sealed record BindResult(Bound? Expression, ImmutableArray<Diagnostic> Diagnostics, ImmutableArray<(Span Span, string Id)> References);
+
+/// <summary>Looks up the names of an expression within an assembly and checks its types and units.</summary>
+public sealed class Binder
+{
+    private readonly ModelIndex _index;
+    private readonly AssemblyDefinition _assembly;
+    private readonly TypeOfRow _typeOf;
+    private readonly List<Diagnostic> _diagnostics = [];
+    private readonly List<(Span, string)> _references = [];
+
+    /// <summary>While a total is bound: the subassembly path it runs over and the instance being bound.</summary>
+    private (string Path, string InstanceId)? _totalInstance;
+
+    private Binder(ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf) => (_index, _assembly, _typeOf) = (index, assembly, typeOf);
+
+    /// <param name="expected">What the place needs; null accepts anything.</param>
+    public static BindResult Bind(ParseResult parsed, ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf, ExpressionType? expected)
+    {
+        var binder = new Binder(index, assembly, typeOf);
+        var bound = binder.BindAs(parsed.Root, expected);
+        if (bound is not null && expected is { } wanted && bound.Type != wanted)
+        {
+            binder.Report(wanted.Kind == TypeKind.Number && bound.Type.Kind == TypeKind.Number ? Fault.UnitMismatch : Fault.WrongResult,
+                parsed.Root.Span, $"This is {bound.Type.Describe()}; {wanted.Describe()} is needed here.");
+            bound = null;
+        }
+        var diagnostics = parsed.Diagnostics.AddRange(binder._diagnostics);
+        return new(diagnostics.IsEmpty ? bound : null, diagnostics, [.. binder._references]);
+    }
+
+    private Bound? Report(Fault fault, Span span, string message, string? suggestion = null)
+    {
+        if (!_diagnostics.Any(d => d.Span == span && d.Fault == fault))
+            _diagnostics.Add(new(fault, span, message, suggestion));
+        return null;
+    }
+
+    /// <summary>Binds with the type that the surroundings expect: a bare word can then be a value code.</summary>
+    private Bound? BindAs(Syntax syntax, ExpressionType? expected)
+    {
+        if (syntax is NameSyntax name && expected is { Kind: TypeKind.Choice, ListId: { } listId } && _index.Lists.TryGetValue(listId, out var list))
+            return ChoiceValue(name, list);
+        if (syntax is IfSyntax { Else: not null } conditional && expected is { Kind: TypeKind.Choice })
+            return BindIf(conditional, expected);
+        return Bind(syntax);
+    }
+
+    private Bound? ChoiceValue(NameSyntax name, ValueList list)
+    {
+        var value = name.Id is not null ? list.Values.FirstOrDefault(v => v.Id == name.Id) : ModelIndex.ValueByCode(list, name.Name);
+        if (value is not null)
+        {
+            _references.Add((name.Span, value.Id));
+            return new BoundLiteral(ExpressionType.Choice(list.Id), Value.Choice(value.Id));
+        }
+        var other = Find(name);
+        if (other is not null)
+            return Bind(name);
+        var near = Spelling.Nearest(name.Name, list.Values.Select(v => v.Code));
+        return Report(Fault.UnknownValue, name.Span,
+            $"{Quote(list)} has no value “{Shown(name)}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
+    }
+
+    private static string Quote(ValueList list) => $"The list “{list.Label.Or(list.Name)}”";
+    private static string DidYouMean(string? near) => near is null ? "" : $" Did you mean “{near}”?";
+    private string Shown(NameSyntax name) => name.Id is null ? name.Name : _index.NameOf(name.Id) ?? "something that was deleted";
+
+    private NamedRow? Find(NameSyntax name) =>
+        name.Id is null ? _index.Named(_assembly, name.Name)
+        : _index.Rows.GetValueOrDefault(name.Id) is NamedRow row && _index.AssemblyOfRow[row.Id] == _assembly ? row : null;
+
+    private Bound? Bind(Syntax syntax)
+    {
+        switch (syntax)
+        {
+            case FaultySyntax:
+                return null;
+            case NumberSyntax number:
+                return new BoundLiteral(ExpressionType.Number(number.Unit.Dimension), Value.Of(number.Unit.ToBase(number.Number)));
+            case YesNoSyntax yesNo:
+                return new BoundLiteral(ExpressionType.YesNo, Value.Of(yesNo.Value));
+            case TextSyntax text:
+                return new BoundLiteral(ExpressionType.Text, Value.OfText(text.Text));
+            case NoneSyntax:
+                return Report(Fault.TypeMismatch, syntax.Span, "“none” can only be compared with an optional attribute, as in “window = none”.");
+            case NameSyntax or MemberSyntax or IndexSyntax:
+                return BindPath(syntax);
+            case UnarySyntax unary:
+                return BindUnary(unary);
+            case BinarySyntax binary:
+                return BindBinary(binary);
+            case IfSyntax conditional:
+                return BindIf(conditional, null);
+            case InSyntax inside:
+                return BindIn(inside);
+            case BetweenSyntax between:
+                var low = Comparison(between.Span, BinaryOperator.GreaterOrEqual, between.Item, between.Lower);
+                var high = Comparison(between.Span, BinaryOperator.LessOrEqual, between.Item, between.Upper);
+                return low is null || high is null ? null : new BoundBinary(ExpressionType.YesNo, BinaryOperator.And, low, high);
+            case CallSyntax call:
+                return BindCall(call);
+            case CountingSyntax counting:
+                var conditions = counting.Conditions.Select(Condition).ToList();
+                return conditions.Contains(null) ? null : new BoundCounting(counting.Kind, counting.Count, [.. conditions!]);
+            default:
+                throw new InvalidOperationException(syntax.GetType().Name);
+        }
+    }
+
+    private Bound? Condition(Syntax syntax)
+    {
+        var bound = Bind(syntax);
+        return bound is null or { Type.Kind: TypeKind.YesNo } ? bound
+            : Report(Fault.NotACondition, syntax.Span, $"A condition is needed here; this is {bound.Type.Describe()}.");
+    }
+
+    private Bound? Number(Syntax syntax)
+    {
+        var bound = Bind(syntax);
+        return bound is null or { Type.Kind: TypeKind.Number } ? bound
+            : Report(Fault.NotANumber, syntax.Span, $"A number is needed here; this is {bound.Type.Describe()}.");
+    }
+
+    private Bound? BindUnary(UnarySyntax unary)
+    {
+        if (unary.Operator == UnaryOperator.Not)
+            return Condition(unary.Operand) is { } condition ? new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, condition) : null;
+        if (Number(unary.Operand) is not { } number)
+            return null;
+        return number.Type.Dimension.IsPoint
+            ? Report(Fault.TemperaturePoint, unary.Span, "A temperature cannot be negated; write the difference of two temperatures.")
+            : new BoundUnary(number.Type, UnaryOperator.Negate, number);
+    }
+
+    private Bound? BindBinary(BinarySyntax binary) => binary.Operator switch
+    {
+        BinaryOperator.And or BinaryOperator.Or =>
+            (Condition(binary.Left), Condition(binary.Right)) is ({ } l, { } r) ? new BoundBinary(ExpressionType.YesNo, binary.Operator, l, r) : null,
+        >= BinaryOperator.Equal and <= BinaryOperator.GreaterOrEqual => Comparison(binary.Span, binary.Operator, binary.Left, binary.Right),
+        _ => Arithmetic(binary),
+    };
+
+    private Bound? Arithmetic(BinarySyntax binary)
+    {
+        var (left, right) = (Number(binary.Left), Number(binary.Right));
+        if (left is null || right is null)
+            return null;
+        var (a, b) = (left.Type.Dimension, right.Type.Dimension);
+        switch (binary.Operator)
+        {
+            case BinaryOperator.Multiply or BinaryOperator.Divide when a.IsPoint || b.IsPoint:
+                return Report(Fault.TemperaturePoint, (a.IsPoint ? binary.Left : binary.Right).Span,
+                    "A temperature cannot be multiplied or divided; a difference of temperatures can.");
+            case BinaryOperator.Multiply:
+                return Make(a * b);
+            case BinaryOperator.Divide:
+                return Make(a / b);
+            case BinaryOperator.Power:
+                if (right is not BoundLiteral { Value.Number: var exponent } || !exponent.IsWhole || !b.IsNone || exponent.Abs() > 12)
+                    return Report(Fault.TypeMismatch, binary.Right.Span, "The power must be a whole number from −12 to 12.");
+                return a.IsPoint
+                    ? Report(Fault.TemperaturePoint, binary.Left.Span, "A temperature cannot be raised to a power.")
+                    : Make(a.Power((int)exponent.Numerator));
+        }
+        // Points and differences: point ± difference = point, point − point = difference.
+        var subtract = binary.Operator == BinaryOperator.Subtract;
+        if (a.IsPoint || b.IsPoint)
+        {
+            if (a.IsPoint && b.IsPoint)
+                return subtract ? Make(Dimension.OfTemperature)
+                    : Report(Fault.TemperaturePoint, binary.Span, "Two temperatures cannot be added; a difference (in K) can be added to a temperature.");
+            if (a.IsPoint && b == Dimension.OfTemperature)
+                return Make(Dimension.TemperaturePoint);
+            if (b.IsPoint && a == Dimension.OfTemperature && !subtract)
+                return Make(Dimension.TemperaturePoint);
+        }
+        return a == b ? Make(a)
+            : Report(Fault.UnitMismatch, binary.Span, $"{Capital(a.Describe())} and {b.Describe()} cannot be {(subtract ? "subtracted" : "added")}.");
+
+        Bound Make(Dimension dimension) => new BoundBinary(ExpressionType.Number(dimension), binary.Operator, left, right);
+    }
+
+    private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
+
+    private Bound? Comparison(Span span, BinaryOperator op, Syntax leftSyntax, Syntax rightSyntax)
+    {
+        if (leftSyntax is NoneSyntax || rightSyntax is NoneSyntax)
+            return IsNone(span, op, leftSyntax is NoneSyntax ? rightSyntax : leftSyntax);
+
+        // A bare word may be a value code of the other side's list, so the side that stands for itself is bound first.
+        Bound? left, right;
+        if (leftSyntax is NameSyntax word && Find(word) is null)
+        {
+            right = Bind(rightSyntax);
+            left = right is null && rightSyntax is not NameSyntax ? null : BindAs(leftSyntax, right?.Type);
+        }
+        else
+        {
+            left = Bind(leftSyntax);
+            right = left is null && rightSyntax is NameSyntax ? null : BindAs(rightSyntax, left?.Type);
+        }
+        if (left is null || right is null)
+            return null;
+        var (a, b) = (left.Type, right.Type);
+        if (a.Kind == TypeKind.Text || b.Kind == TypeKind.Text)
+            return Report(Fault.TextCannotBeReasoned, span, "Texts are carried and printed but not compared. Use a choice to decide by.");
+        if (a.Kind != b.Kind)
+            return Report(Fault.TypeMismatch, span, $"{Capital(a.Describe())} cannot be compared with {b.Describe()}.");
+        if (a.Kind == TypeKind.Number && a.Dimension != b.Dimension)
+            return Report(Fault.UnitMismatch, span, $"{Capital(a.Dimension.Describe())} cannot be compared with {b.Dimension.Describe()}.");
+        if (a.Kind == TypeKind.Choice && a.ListId != b.ListId)
+            return Report(Fault.DifferentLists, span, "These choices come from different lists, so they are never the same.");
+        if (a.Kind != TypeKind.Number && op is not (BinaryOperator.Equal or BinaryOperator.NotEqual))
+            return Report(Fault.TypeMismatch, span, $"{Capital(a.Describe())} has no order; only = and <> compare it.");
+        return new BoundBinary(ExpressionType.YesNo, op, left, right);
+    }
+
+    private Bound? IsNone(Span span, BinaryOperator op, Syntax other)
+    {
+        if (op is not (BinaryOperator.Equal or BinaryOperator.NotEqual))
+            return Report(Fault.TypeMismatch, span, "Only = and <> compare with “none”.");
+        if (Bind(other) is not { } bound)
+            return null;
+        if (bound is not BoundAttribute attribute)
+            return Report(Fault.NotAPath, other.Span, "Only an attribute can be compared with “none”.");
+        Bound test = new BoundIsNone(attribute.Path);
+        return op == BinaryOperator.Equal ? test : new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, test);
+    }
+
+    private Bound? BindIn(InSyntax inside)
+    {
+        Bound? result = null;
+        var failed = inside.Options.IsEmpty;
+        foreach (var option in inside.Options)
+        {
+            var equal = Comparison(option.Span, BinaryOperator.Equal, inside.Item, option);
+            failed |= equal is null;
+            result = result is null || equal is null ? equal : new BoundBinary(ExpressionType.YesNo, BinaryOperator.Or, result, equal);
+        }
+        if (failed || result is null)
+            return null;
+        return inside.Negated ? new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, result) : result;
+    }
+
+    private Bound? BindIf(IfSyntax conditional, ExpressionType? expected)
+    {
+        var condition = Condition(conditional.Condition);
+        if (conditional.Else is null)
+        {
+            var consequence = Condition(conditional.Then);
+            return condition is null || consequence is null ? null : new BoundBinary(ExpressionType.YesNo, BinaryOperator.Or,
+                new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, condition), consequence);
+        }
+        var then = BindAs(conditional.Then, expected);
+        var otherwise = BindAs(conditional.Else, expected ?? then?.Type);
+        if (condition is null || then is null || otherwise is null)
+            return null;
+        return then.Type == otherwise.Type ? new BoundIf(then.Type, condition, then, otherwise)
+            : Report(then.Type.Kind == TypeKind.Number && otherwise.Type.Kind == TypeKind.Number ? Fault.UnitMismatch : Fault.TypeMismatch,
+                conditional.Else.Span, $"After “then” stands {then.Type.Describe()}, after “else” {otherwise.Type.Describe()}; both must be the same.");
+    }
+
+    // ---- Names and paths ----------------------------------------------------------------------------------------
+
+    /// <summary>Where a path has led so far: an assembly reached through subassemblies, or one row of it.</summary>
+    private sealed record Place(string Prefix, AssemblyDefinition Assembly, Subassembly? Reached);
+
+    private Bound? BindPath(Syntax syntax)
+    {
+        var resolved = Resolve(syntax);
+        return resolved switch
+        {
+            null => null,
+            Bound bound => bound,
+            Place => Report(Fault.NotAPath, syntax.Span, "This is a whole subassembly; name one of its attributes after a dot, or ask applies(…) or count(…)."),
+            _ => throw new InvalidOperationException(),
+        };
+    }
+
+    private object? Resolve(Syntax syntax)
+    {
+        switch (syntax)
+        {
+            case NameSyntax name:
+                return Row(new("", _assembly, null), name);
+            case IndexSyntax index:
+                if (Resolve(index.Target) is not Place { Reached: { } subassembly } place)
+                    return Report(Fault.NotAPath, index.Span, "Only a subassembly can be followed by [number].");
+                var instances = ModelIndex.InstancesOf(subassembly);
+                if (index.Index < 1 || index.Index > instances.Length)
+                    return Report(Fault.NoSuchInstance, index.Span, $"“{subassembly.Name}” has {instances.Length} instance{(instances.Length == 1 ? "" : "s")}, counted from 1.");
+                var parent = place.Prefix[..(place.Prefix.LastIndexOf(':') + 1)];
+                return place with { Prefix = $"{parent}{instances[index.Index - 1].Id}/" };
+            case MemberSyntax member:
+                return Resolve(member.Target) switch
+                {
+                    null => null,
+                    Place within => Row(within, member.Member),
+                    Bound { Type: { Kind: TypeKind.Choice, ListId: { } listId } } choice => Property(choice, listId, member.Member),
+                    CombinationGrid grid => Figure(grid, member.Member),
+                    _ => Report(Fault.NotAPath, member.Member.Span, "Only a choice, a subassembly or a grid has something after a dot."),
+                };
+            default:
+                return Bind(syntax);
+        }
+    }
+
+    private object? Row(Place place, NameSyntax name)
+    {
+        var row = name.Id is null ? _index.Named(place.Assembly, name.Name)
+            : _index.Rows.GetValueOrDefault(name.Id) is NamedRow r && _index.AssemblyOfRow[r.Id] == place.Assembly ? r : null;
+        if (row is null)
+        {
+            var near = Spelling.Nearest(name.Name, place.Assembly.Rows.OfType<NamedRow>().Select(r => r.Name));
+            return Report(Fault.UnknownName, name.Span, (place.Reached is null
+                ? $"There is no “{Shown(name)}” here." : $"“{place.Reached.Name}” has no “{Shown(name)}”.") + DidYouMean(near),
+                near is null ? null : Printer.Name(near));
+        }
+        _references.Add((name.Span, row.Id));
+        switch (row)
+        {
+            case Subassembly subassembly:
+                if (!_index.Assemblies.TryGetValue(subassembly.AssemblyId, out var below))
+                    return Report(Fault.DependsOnFaulty, name.Span, $"“{row.Name}” is not filled by any assembly yet.");
+                var path = place.Prefix + subassembly.Id;
+                var instance = _totalInstance is { } total && total.Path == path ? total.InstanceId : ModelIndex.InstancesOf(subassembly)[0].Id;
+                return new Place($"{path}:{instance}/", below, subassembly);
+            case CombinationGrid grid:
+                return place.Reached is null ? grid : Report(Fault.NotAPath, name.Span, "A grid can be read only in the assembly it belongs to.");
+            default:
+                return _typeOf(row) is { } type
+                    ? new BoundAttribute(type, place.Prefix + row.Id)
+                    : Report(Fault.DependsOnFaulty, name.Span, $"“{row.Name}” has a fault of its own; this rests until it is mended.");
+        }
+    }
+
+    private Bound? Property(Bound choice, string listId, NameSyntax name)
+    {
+        var list = _index.Lists[listId];
+        var property = list.Properties.FirstOrDefault(p => name.Id is not null ? p.Id == name.Id : ModelIndex.Fold(p.Name) == ModelIndex.Fold(name.Name));
+        if (property is null)
+        {
+            var near = Spelling.Nearest(name.Name, list.Properties.Select(p => p.Name));
+            return Report(Fault.UnknownProperty, name.Span, $"{Quote(list)} has no column “{Shown(name)}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
+        }
+        _references.Add((name.Span, property.Id));
+        return PropertyType(property) is { } type ? new BoundProperty(type, choice, listId, property.Id)
+            : Report(Fault.DependsOnFaulty, name.Span, $"The column “{property.Name}” has an unknown unit.");
+    }
+
+    private static ExpressionType? PropertyType(PropertyColumn property) => property.Type switch
+    {
+        Models.PropertyType.YesNo => ExpressionType.YesNo,
+        Models.PropertyType.Text => ExpressionType.Text,
+        _ => Unit.TryParse(property.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
+    };
+
+    private Bound? Figure(CombinationGrid grid, NameSyntax name)
+    {
+        var figures = grid.Columns.Where(c => c.Reference.Length == 0);
+        var column = figures.FirstOrDefault(c => name.Id is not null ? c.Id == name.Id : ModelIndex.Fold(c.Name) == ModelIndex.Fold(name.Name));
+        if (column is null)
+        {
+            var near = Spelling.Nearest(name.Name, figures.Select(c => c.Name));
+            return Report(Fault.UnknownProperty, name.Span, $"The grid “{grid.Name}” has no figure “{Shown(name)}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
+        }
+        _references.Add((name.Span, column.Id));
+        return Unit.TryParse(column.Unit) is { } unit && _typeOf(grid) is not null
+            ? new BoundGridFigure(ExpressionType.Number(unit.Dimension), grid.Id, column.Id)
+            : Report(Fault.DependsOnFaulty, name.Span, $"The grid “{grid.Name}” has a fault of its own; this rests until it is mended.");
+    }
+
+    // ---- Functions and totals -----------------------------------------------------------------------------------
+
+    private static readonly ImmutableSortedDictionary<string, Function> Functions = new Dictionary<string, Function>
+    {
+        ["ceil"] = Function.Ceiling, ["floor"] = Function.Floor, ["round"] = Function.Round, ["abs"] = Function.Absolute,
+        ["min"] = Function.Minimum, ["max"] = Function.Maximum, ["sqrt"] = Function.SquareRoot,
+    }.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
+
+    private static readonly ImmutableSortedDictionary<string, TotalKind> Totals = new Dictionary<string, TotalKind>
+    {
+        ["sum"] = TotalKind.Sum, ["count"] = TotalKind.Count, ["min"] = TotalKind.Minimum, ["max"] = TotalKind.Maximum,
+        ["all"] = TotalKind.All, ["any"] = TotalKind.Any,
+    }.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Every function name, for completion and suggestions.</summary>
+    public static IEnumerable<string> FunctionNames => Functions.Keys.Concat(Totals.Keys).Append("applies").Distinct();
+
+    private Bound? BindCall(CallSyntax call)
+    {
+        var name = call.Function.Name;
+        if (name.Equals("applies", StringComparison.OrdinalIgnoreCase))
+            return Applies(call);
+        var isTotal = Totals.TryGetValue(name, out var total)
+            && (!Functions.ContainsKey(name) || call.Where is not null || (call.Arguments is [MemberSyntax only] && Base(only) is NameSyntax first && Find(first) is Subassembly));
+        if (isTotal)
+            return Total(call, total);
+        if (!Functions.TryGetValue(name, out var function))
+        {
+            var near = Spelling.Nearest(name, FunctionNames);
+            return Report(Fault.UnknownFunction, call.Function.Span, $"There is no function “{name}”." + DidYouMean(near), near);
+        }
+        if (call.Where is not null)
+            Report(Fault.UnexpectedWord, call.Where.Span, "Only totals over a subassembly take “where”.");
+        var arguments = call.Arguments.Select(Number).ToList();
+        if (arguments.Contains(null))
+            return null;
+        var count = arguments.Count;
+        var (fewest, most) = function switch
+        {
+            Function.Minimum or Function.Maximum => (1, int.MaxValue),
+            Function.Absolute or Function.SquareRoot => (1, 1),
+            _ => (1, 2),
+        };
+        if (count < fewest || count > most)
+            return Report(Fault.WrongArgumentCount, call.Span, fewest == most ? $"{name}(…) takes one value." : most == 2 ? $"{name}(…) takes a value and, if wanted, a step." : $"{name}(…) takes at least one value.");
+        var dimension = arguments[0]!.Type.Dimension;
+        for (var i = 1; i < count; i++)
+            if (arguments[i]!.Type.Dimension != dimension)
+                return Report(Fault.UnitMismatch, call.Arguments[i].Span, $"The first value is {dimension.Describe()}, this is {arguments[i]!.Type.Dimension.Describe()}.");
+        if (dimension.IsPoint && function is not (Function.Minimum or Function.Maximum))
+            return Report(Fault.TemperaturePoint, call.Arguments[0].Span, "A temperature cannot be used here; a difference of temperatures can.");
+        if (function is Function.Ceiling or Function.Floor or Function.Round && count == 1 && !dimension.IsNone)
+            return Report(Fault.UnitMismatch, call.Span, $"To round {dimension.Describe()}, say to what: {name}({call.Arguments[0] switch { NameSyntax n => Shown(n), _ => "…" }}, 1 {Unit.ForDisplay(dimension).Code}).");
+        if (function == Function.SquareRoot)
+        {
+            int[] exponents = [dimension.Length, dimension.Mass, dimension.Time, dimension.Temperature, dimension.Current];
+            if (exponents.Any(e => e % 2 != 0))
+                return Report(Fault.UnitMismatch, call.Arguments[0].Span, $"The square root of {dimension.Describe()} has no unit.");
+            dimension = new(exponents[0] / 2, exponents[1] / 2, exponents[2] / 2, exponents[3] / 2, exponents[4] / 2);
+        }
+        return new BoundCall(ExpressionType.Number(dimension), function, [.. arguments!]);
+    }
+
+    private static Syntax Base(Syntax syntax) => syntax switch
+    {
+        MemberSyntax m => Base(m.Target),
+        IndexSyntax i => Base(i.Target),
+        _ => syntax,
+    };
+
+    private Bound? Applies(CallSyntax call)
+    {
+        if (call.Arguments.Length != 1)
+            return Report(Fault.WrongArgumentCount, call.Span, "applies(…) takes one name.");
+        return Resolve(call.Arguments[0]) switch
+        {
+            null => null,
+            Place place => new BoundApplies(place.Prefix.TrimEnd('/'), true),
+            BoundAttribute attribute => new BoundApplies(attribute.Path, false),
+            _ => Report(Fault.NotAPath, call.Arguments[0].Span, "applies(…) takes the name of an attribute or a subassembly."),
+        };
+    }
+
+    private Bound? Total(CallSyntax call, TotalKind kind)
+    {
+        if (call.Arguments.Length != 1)
+            return Report(Fault.WrongArgumentCount, call.Span, $"{call.Function.Name}(…) takes one expression about a subassembly.");
+        if (FirstSubassembly(call.Arguments[0]) is not { } subassembly)
+            return Report(Fault.NotAPath, call.Arguments[0].Span, $"{call.Function.Name}(…) totals over a subassembly; none is named here.");
+        var members = ImmutableArray.CreateBuilder<BoundTotalMember>();
+        var outer = _totalInstance;
+        foreach (var instance in ModelIndex.InstancesOf(subassembly))
+        {
+            _totalInstance = (subassembly.Id, instance.Id);
+            var counted = kind == TotalKind.Count ? Resolve(call.Arguments[0]) : null;
+            var body = kind == TotalKind.Count
+                ? counted is Place place ? new BoundApplies(place.Prefix.TrimEnd('/'), true) : counted as Bound
+                : kind is TotalKind.All or TotalKind.Any ? Condition(call.Arguments[0]) : Number(call.Arguments[0]);
+            var where = call.Where is null ? null : Condition(call.Where);
+            if (body is null || (call.Where is not null && where is null))
+            {
+                _totalInstance = outer;
+                return null;
+            }
+            if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
+                body = body is BoundAttribute attribute ? new BoundApplies(attribute.Path, false) : body;
+            if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
+                return Report(Fault.NotACondition, call.Arguments[0].Span, "count(…) takes a subassembly or a condition.");
+            if (kind == TotalKind.Sum && body.Type.Dimension.IsPoint)
+                return Report(Fault.TemperaturePoint, call.Arguments[0].Span, "Temperatures cannot be summed.");
+            members.Add(new(body, where));
+        }
+        _totalInstance = outer;
+        var type = kind switch
+        {
+            TotalKind.Count => ExpressionType.PlainNumber,
+            TotalKind.All or TotalKind.Any => ExpressionType.YesNo,
+            _ => members[0].Body.Type,
+        };
+        return new BoundTotal(type, kind, members.ToImmutable());
+    }
+
+    private Subassembly? FirstSubassembly(Syntax syntax) => syntax switch
+    {
+        NameSyntax name => Find(name) as Subassembly,
+        MemberSyntax member => FirstSubassembly(member.Target),
+        UnarySyntax unary => FirstSubassembly(unary.Operand),
+        BinarySyntax binary => FirstSubassembly(binary.Left) ?? FirstSubassembly(binary.Right),
+        IfSyntax c => FirstSubassembly(c.Condition) ?? FirstSubassembly(c.Then) ?? (c.Else is null ? null : FirstSubassembly(c.Else)),
+        InSyntax i => FirstSubassembly(i.Item),
+        BetweenSyntax b => FirstSubassembly(b.Item),
+        CallSyntax c => c.Arguments.Select(FirstSubassembly).FirstOrDefault(s => s is not null),
+        CountingSyntax c => c.Conditions.Select(FirstSubassembly).FirstOrDefault(s => s is not null),
+        _ => null,
+    };
+}

@@ -1,0 +1,59 @@
+using System.Collections.Frozen;
+using System.Collections.Immutable;
+
+namespace Juniperfall.Core.Models;
+
+/// <summary>Look-ups over one document: rows, lists, values and assemblies by id, names by assembly without regard to case.</summary>
+public sealed class ModelIndex
+{
+    public ModelDocument Document { get; }
+    public FrozenDictionary<string, AssemblyDefinition> Assemblies { get; }
+    public FrozenDictionary<string, Row> Rows { get; }
+    public FrozenDictionary<string, AssemblyDefinition> AssemblyOfRow { get; }
+    public FrozenDictionary<string, ValueList> Lists { get; }
+    public FrozenDictionary<string, (ValueList List, ListValue Value)> Values { get; }
+    public FrozenDictionary<string, string> NamesById { get; }
+
+    private readonly FrozenDictionary<(string AssemblyId, string Name), NamedRow> _names;
+
+    public ModelIndex(ModelDocument document)
+    {
+        Document = document;
+        Assemblies = First(document.Assemblies.Select(a => (a.Id, a)));
+        Rows = First(document.Assemblies.SelectMany(a => a.Rows).Select(r => (r.Id, r)));
+        AssemblyOfRow = First(document.Assemblies.SelectMany(a => a.Rows.Select(r => (r.Id, a))));
+        Lists = First(document.Lists.Select(l => (l.Id, l)));
+        Values = First(document.Lists.SelectMany(l => l.Values.Select(v => (v.Id, (l, v)))));
+        _names = First(document.Assemblies.SelectMany(a => a.Rows.OfType<NamedRow>().Select(r => ((a.Id, Fold(r.Name)), r))));
+        NamesById = First(
+            document.Assemblies.SelectMany(a => a.Rows.OfType<NamedRow>()).Select(r => (r.Id, r.Name))
+            .Concat(document.Lists.SelectMany(l => l.Values).Select(v => (v.Id, v.Code)))
+            .Concat(document.Lists.SelectMany(l => l.Properties).Select(p => (p.Id, p.Name)))
+            .Concat(document.Assemblies.SelectMany(a => a.Rows.OfType<CombinationGrid>()).SelectMany(g => g.Columns).Select(c => (c.Id, c.Name))));
+    }
+
+    // Duplicate ids and names are findings of their own; look-ups take the first.
+    private static FrozenDictionary<TKey, T> First<TKey, T>(IEnumerable<(TKey Key, T Value)> pairs) where TKey : notnull
+    {
+        var result = new Dictionary<TKey, T>();
+        foreach (var (key, value) in pairs)
+            result.TryAdd(key, value);
+        return result.ToFrozenDictionary();
+    }
+
+    /// <summary>Names are compared in this form: case never matters.</summary>
+    public static string Fold(string name) => name.Normalize().ToUpperInvariant();
+
+    public AssemblyDefinition? Root => Assemblies.GetValueOrDefault(Document.Root);
+
+    public NamedRow? Named(AssemblyDefinition assembly, string name) => _names.GetValueOrDefault((assembly.Id, Fold(name)));
+
+    public static ListValue? ValueByCode(ValueList list, string code) => list.Values.FirstOrDefault(v => Fold(v.Code) == Fold(code));
+
+    /// <summary>The name as people see it of anything that an expression can refer to.</summary>
+    public string? NameOf(string id) => NamesById.GetValueOrDefault(id);
+
+    /// <summary>The instances of a subassembly; one that was never given any has a single one.</summary>
+    public static ImmutableArray<Instance> InstancesOf(Subassembly subassembly) =>
+        subassembly.Instances.IsDefaultOrEmpty ? [new Instance { Id = "1" }] : subassembly.Instances;
+}

@@ -1,0 +1,258 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+
+namespace Juniperfall.Core.Models;
+
+/// <summary>One row of a worksheet. Every kind has a condition, a note, dates and sites.</summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
+[JsonDerivedType(typeof(AttributeRow), "attribute")]
+[JsonDerivedType(typeof(ComputedAttribute), "computed")]
+[JsonDerivedType(typeof(StatementRule), "statement")]
+[JsonDerivedType(typeof(RequiresRule), "requires")]
+[JsonDerivedType(typeof(ExcludesRule), "excludes")]
+[JsonDerivedType(typeof(LimitRule), "limit")]
+[JsonDerivedType(typeof(CombinationGrid), "grid")]
+[JsonDerivedType(typeof(Subassembly), "subassembly")]
+[JsonDerivedType(typeof(PartLine), "part")]
+[JsonDerivedType(typeof(OperationLine), "operation")]
+public abstract record Row : IInEffect
+{
+    public required string Id { get; init; }
+
+    /// <summary>The condition under which the row is there at all; empty means always.</summary>
+    public string AppliesWhen { get; init; } = "";
+    public string? Note { get; init; }
+    public DateOnly? From { get; init; }
+    public DateOnly? To { get; init; }
+    public ImmutableArray<string> Sites { get; init; } = [];
+}
+
+/// <summary>A row that expressions refer to by name. Attributes, computed attributes, subassemblies and grids share one name space.</summary>
+public abstract record NamedRow : Row
+{
+    public required string Name { get; init; }
+    public LocalText Label { get; init; } = LocalText.Empty;
+}
+
+[JsonConverter(typeof(JsonStringEnumConverter<AttributeType>))]
+public enum AttributeType
+{
+    [JsonStringEnumMemberName("choice")] Choice,
+    [JsonStringEnumMemberName("yesNo")] YesNo,
+    [JsonStringEnumMemberName("whole")] Whole,
+    [JsonStringEnumMemberName("quantity")] Quantity,
+    [JsonStringEnumMemberName("text")] Text,
+}
+
+/// <summary>Something asked.</summary>
+public sealed record AttributeRow : NamedRow
+{
+    public AttributeType Type { get; init; }
+
+    /// <summary>The value list of a choice.</summary>
+    public string? ListId { get; init; }
+    public string Unit { get; init; } = "";
+
+    /// <summary>Outermost bounds and step, as constants in <see cref="Unit"/>.</summary>
+    public string? Min { get; init; }
+    public string? Max { get; init; }
+    public string? Step { get; init; }
+
+    /// <summary>Inner bounds: expressions in the attribute's dimension.</summary>
+    public string Lower { get; init; } = "";
+    public string Upper { get; init; } = "";
+
+    /// <summary>Whether it must be answered. One that need not has "none" among its values.</summary>
+    public bool Required { get; init; } = true;
+
+    /// <summary>The default: a value id, "yes"/"no", a number in <see cref="Unit"/>, a text, or nothing.</summary>
+    public string? Suggestion { get; init; }
+
+    /// <summary>Given by the parent assembly; asked only when the assembly is sold alone.</summary>
+    public bool Input { get; init; }
+}
+
+public sealed record ComputedAttribute : NamedRow
+{
+    public string Expression { get; init; } = "";
+
+    /// <summary>The unit it is shown in; empty picks one by dimension.</summary>
+    public string Unit { get; init; } = "";
+
+    /// <summary>How many decimals are shown; reasoning is always exact.</summary>
+    public int Decimals { get; init; } = 2;
+}
+
+[JsonConverter(typeof(JsonStringEnumConverter<RuleStrength>))]
+public enum RuleStrength
+{
+    [JsonStringEnumMemberName("must")] Must,
+    [JsonStringEnumMemberName("advice")] Advice,
+}
+
+/// <summary>What every kind of rule has: a number that people quote (§12), a message and a strength.</summary>
+public interface IRule
+{
+    string Id { get; }
+    int Number { get; }
+    LocalText Message { get; }
+    RuleStrength Strength { get; }
+}
+
+public abstract record RuleRow : Row, IRule
+{
+    public int Number { get; init; }
+    public LocalText Message { get; init; } = LocalText.Empty;
+    public RuleStrength Strength { get; init; }
+}
+
+/// <summary>A rule that is one expression.</summary>
+public sealed record StatementRule : RuleRow
+{
+    public string Expression { get; init; } = "";
+}
+
+/// <summary>Where <see cref="When"/> holds, <see cref="Then"/> must hold too.</summary>
+public sealed record RequiresRule : RuleRow
+{
+    public string When { get; init; } = "";
+    public string Then { get; init; } = "";
+}
+
+/// <summary><see cref="When"/> and <see cref="Then"/> never hold together.</summary>
+public sealed record ExcludesRule : RuleRow
+{
+    public string When { get; init; } = "";
+    public string Then { get; init; } = "";
+}
+
+/// <summary>Bounds on a quantity; an empty bound does not limit.</summary>
+public sealed record LimitRule : RuleRow
+{
+    public string Of { get; init; } = "";
+    public string Lower { get; init; } = "";
+    public string Upper { get; init; } = "";
+}
+
+/// <summary>A table of allowed combinations; columns without a reference hold figures that expressions can read (<c>spans.longest</c>).</summary>
+public sealed record CombinationGrid : NamedRow, IRule
+{
+    public int Number { get; init; }
+    public LocalText Message { get; init; } = LocalText.Empty;
+    public RuleStrength Strength { get; init; }
+    public ImmutableArray<GridColumn> Columns { get; init; } = [];
+    public ImmutableArray<GridRow> Rows { get; init; } = [];
+}
+
+public sealed record GridColumn
+{
+    public required string Id { get; init; }
+    public required string Name { get; init; }
+
+    /// <summary>The attribute or expression that the column is compared with; empty for a figure.</summary>
+    public string Reference { get; init; } = "";
+
+    /// <summary>The unit of a figure.</summary>
+    public string Unit { get; init; } = "";
+}
+
+public sealed record GridRow
+{
+    public required string Id { get; init; }
+
+    /// <summary>One text a column: <c>*</c>, a value, several separated by <c>|</c>, or a range <c>1 m .. 3 m</c> with either end left out.</summary>
+    public ImmutableArray<string> Cells { get; init; } = [];
+}
+
+[JsonConverter(typeof(JsonStringEnumConverter<SubassemblyKind>))]
+public enum SubassemblyKind
+{
+    [JsonStringEnumMemberName("ownItem")] OwnItem,
+    [JsonStringEnumMemberName("phantom")] Phantom,
+}
+
+/// <summary>A place in an assembly that another assembly of the model fills.</summary>
+public sealed record Subassembly : NamedRow
+{
+    public required string AssemblyId { get; init; }
+    public SubassemblyKind Make { get; init; }
+
+    /// <summary>The item that an own-item subassembly is stocked under.</summary>
+    public string Item { get; init; } = "";
+
+    /// <summary>How many per parent; empty means one.</summary>
+    public string Quantity { get; init; } = "";
+    public ImmutableArray<InputBinding> Inputs { get; init; } = [];
+
+    /// <summary>The instances with their lasting ids; picks name them.</summary>
+    public ImmutableArray<Instance> Instances { get; init; } = [];
+}
+
+public sealed record InputBinding
+{
+    public required string Id { get; init; }
+
+    /// <summary>The input attribute of the assembly below.</summary>
+    public required string AttributeId { get; init; }
+
+    /// <summary>Its value, an expression of the assembly above.</summary>
+    public string Expression { get; init; } = "";
+}
+
+public sealed record Instance
+{
+    public required string Id { get; init; }
+}
+
+[JsonConverter(typeof(JsonStringEnumConverter<IssueMethod>))]
+public enum IssueMethod
+{
+    [JsonStringEnumMemberName("hand")] Hand,
+    [JsonStringEnumMemberName("backflush")] Backflush,
+}
+
+/// <summary>A line of the model that can become a BOM line. Without a condition it is a standard part.</summary>
+public sealed record PartLine : Row
+{
+    /// <summary>A fixed item number; empty where <see cref="ItemFrom"/> gives it.</summary>
+    public string Item { get; init; } = "";
+
+    /// <summary>An expression that gives the item number as a text, such as a property of a value.</summary>
+    public string ItemFrom { get; init; } = "";
+
+    /// <summary>Net quantity per piece of the assembly (or per order), in the item's dimension.</summary>
+    public string Quantity { get; init; } = "1";
+    public bool PerOrder { get; init; }
+
+    /// <summary>The rounding step in the item's unit; the quantity is rounded up to it. Empty: not rounded.</summary>
+    public string Step { get; init; } = "";
+
+    /// <summary>Scrap in percent of the net quantity.</summary>
+    public string Scrap { get; init; } = "";
+    public IssueMethod Issue { get; init; }
+
+    /// <summary>The operation line that consumes it.</summary>
+    public string? OperationId { get; init; }
+    public string Store { get; init; } = "";
+}
+
+/// <summary>A line of the model that can become a routing operation.</summary>
+public sealed record OperationLine : Row
+{
+    public required string Name { get; init; }
+    public LocalText Label { get; init; } = LocalText.Empty;
+
+    /// <summary>The place in the routing; operations run in ascending sequence.</summary>
+    public int Sequence { get; init; }
+    public string WorkCentre { get; init; } = "";
+
+    /// <summary>Time per batch.</summary>
+    public string Setup { get; init; } = "";
+
+    /// <summary>Time per piece.</summary>
+    public string Run { get; init; } = "";
+
+    /// <summary>Waiting time before the work centre takes it up.</summary>
+    public string Queue { get; init; } = "";
+    public LocalText Instructions { get; init; } = LocalText.Empty;
+}
