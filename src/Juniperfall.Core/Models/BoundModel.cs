@@ -1,0 +1,318 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Models;
+
+/// <summary>A fault at one field of one row (or value list). Blocking ones keep a revision from release.</summary>
+public sealed record Finding(string RowId, string Field, Diagnostic Diagnostic, bool Blocks = true);
+
+/// <summary>A cell of a combination grid: anything, or some values and ranges (base units, ends included).</summary>
+public sealed record GridCell(bool Any, ImmutableArray<Value> Values, ImmutableArray<(Exact? Low, Exact? High)> Ranges)
+{
+    public static readonly GridCell Wildcard = new(true, [], []);
+
+    public bool Matches(Value value) => Any || Values.Contains(value)
+        || (value.Kind == ValueKind.Number && Ranges.Any(r => (r.Low is null || r.Low <= value.Number) && (r.High is null || value.Number <= r.High)));
+}
+
+/// <summary>A grid whose columns and cells are bound. Rows with a fault are left out.</summary>
+public sealed record BoundGrid(ImmutableArray<Bound> Keys, ImmutableArray<ImmutableArray<GridCell>> Rows, ImmutableDictionary<string, ImmutableArray<Value>> Figures);
+
+/// <summary>
+/// A document with every expression bound and checked. What is faulty is listed in <see cref="Findings"/> and left out,
+/// together with all that depends on it; the rest can be reasoned with.
+/// </summary>
+public sealed class BoundModel
+{
+    private readonly Dictionary<(string RowId, string Field), Bound> _expressions = [];
+    private readonly Dictionary<string, BoundGrid> _grids = [];
+    private readonly Dictionary<string, ExpressionType?> _types = [];
+    private readonly List<string> _typing = [];
+    private readonly HashSet<string> _faultyRows = [];
+    private readonly List<Finding> _findings = [];
+
+    public ModelIndex Index { get; }
+    public ModelDocument Document => Index.Document;
+    public LibraryFacts Facts { get; }
+    public IReadOnlyList<Finding> Findings => _findings;
+
+    public BoundModel(ModelDocument document, LibraryFacts facts)
+    {
+        Index = new(document);
+        Facts = facts;
+        RowChecks.Run(Index, facts, _findings);
+        foreach (var finding in _findings.Where(f => f.Blocks))
+            _faultyRows.Add(finding.RowId);
+        foreach (var assembly in document.Assemblies)
+            foreach (var row in assembly.Rows)
+                BindRow(assembly, row);
+        foreach (var circle in Circles.Find(this))
+            Add(circle.RowId, circle.Field, circle.Diagnostic);
+        RestDependents();
+    }
+
+    /// <summary>Rows found faulty after others were bound to them take those others along, until nothing changes.</summary>
+    private void RestDependents()
+    {
+        for (var changed = true; changed;)
+        {
+            changed = false;
+            foreach (var ((rowId, field), expression) in _expressions)
+            {
+                if (_faultyRows.Contains(rowId))
+                    continue;
+                var culprit = expression.All().SelectMany(RowsOf).FirstOrDefault(_faultyRows.Contains);
+                if (culprit is null)
+                    continue;
+                Add(rowId, field, new(Fault.DependsOnFaulty, default, $"“{Index.NameOf(culprit)}” has a fault of its own; this rests until it is mended."));
+                changed = true;
+            }
+        }
+    }
+
+    private static IEnumerable<string> RowsOf(Bound part) => part switch
+    {
+        BoundAttribute a => Ids(a.Path),
+        BoundIsNone n => Ids(n.Path),
+        BoundApplies a => Ids(a.Path),
+        BoundGridFigure f => [f.GridId],
+        _ => [],
+    };
+
+    private static IEnumerable<string> Ids(string path) => path.Split('/').Select(s => s.Split(':')[0]);
+
+    /// <summary>The bound expression of a field; null where it is empty or faulty.</summary>
+    public Bound? Expression(string rowId, string field) => _expressions.GetValueOrDefault((rowId, field));
+
+    public BoundGrid? Grid(string rowId) => _grids.GetValueOrDefault(rowId);
+
+    /// <summary>Whether a row takes part in reasoning: nothing in it is faulty.</summary>
+    public bool IsSound(Row row) => !_faultyRows.Contains(row.Id);
+
+    private void Add(string rowId, string field, Diagnostic diagnostic)
+    {
+        _findings.Add(new(rowId, field, diagnostic));
+        _faultyRows.Add(rowId);
+    }
+
+    /// <summary>Binds one text as if it stood in the given place, without keeping it: for the expression editor.</summary>
+    public BindResult Check(AssemblyDefinition assembly, string text, ExpressionType? expected) =>
+        Binder.Bind(Parser.Parse(text), Index, assembly, TypeOf, expected);
+
+    /// <summary>The type a named row has in expressions; null where the row is faulty.</summary>
+    public ExpressionType? TypeOf(NamedRow row)
+    {
+        if (_types.TryGetValue(row.Id, out var known))
+            return known;
+        if (_typing.IndexOf(row.Id) is var first and >= 0)
+        {
+            var circle = string.Join(" → ", _typing[first..].Append(row.Id).Select(Index.NameOf));
+            foreach (var member in _typing[first..])
+                if (!_findings.Any(f => f.RowId == member && f.Diagnostic.Fault == Fault.Circular))
+                    Add(member, "expression", new(Fault.Circular, default, $"This depends on itself: {circle}."));
+            return null;
+        }
+        _typing.Add(row.Id);
+        ExpressionType? type = row switch
+        {
+            _ when _faultyRows.Contains(row.Id) => null,
+            AttributeRow attribute => TypeOf(attribute),
+            ComputedAttribute computed => BindField(Index.AssemblyOfRow[row.Id], row, "expression", computed.Expression, null, true)?.Type,
+            CombinationGrid => ExpressionType.YesNo,
+            _ => null,
+        };
+        _typing.RemoveAt(_typing.Count - 1);
+        _types[row.Id] = type;
+        return type;
+    }
+
+    private ExpressionType? TypeOf(AttributeRow attribute) => attribute.Type switch
+    {
+        AttributeType.YesNo => ExpressionType.YesNo,
+        AttributeType.Text => ExpressionType.Text,
+        AttributeType.Choice => attribute.ListId is not null && Index.Lists.ContainsKey(attribute.ListId) ? ExpressionType.Choice(attribute.ListId) : null,
+        AttributeType.Whole => ExpressionType.PlainNumber,
+        _ => Unit.TryParse(attribute.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
+    };
+
+    private Bound? BindField(AssemblyDefinition assembly, Row row, string field, string stored, ExpressionType? expected, bool required = false)
+    {
+        if (_expressions.TryGetValue((row.Id, field), out var already))
+            return already;
+        if (string.IsNullOrWhiteSpace(stored))
+        {
+            if (required && !_findings.Any(f => f.RowId == row.Id && f.Field == field))
+                Add(row.Id, field, new(Fault.MissingExpression, default, "Nothing is written here yet."));
+            return null;
+        }
+        if (_findings.Any(f => f.RowId == row.Id && f.Field == field))
+            return null;
+        var result = Binder.Bind(Parser.Parse(stored), Index, assembly, TypeOf, expected);
+        if (result.Expression is not null)
+            return _expressions[(row.Id, field)] = result.Expression;
+        if (_findings.Any(f => f.RowId == row.Id && f.Diagnostic.Fault == Fault.Circular))
+            return null;
+        var (_, map) = StoredText.ShowWithMap(stored, Index);
+        foreach (var diagnostic in result.Diagnostics)
+            Add(row.Id, field, diagnostic with { Span = map(diagnostic.Span) });
+        return null;
+    }
+
+    private void BindRow(AssemblyDefinition assembly, Row row)
+    {
+        BindField(assembly, row, "appliesWhen", row.AppliesWhen, ExpressionType.YesNo);
+        switch (row)
+        {
+            case AttributeRow attribute:
+                var own = TypeOf(attribute);
+                if (own?.Kind == TypeKind.Number)
+                {
+                    BindField(assembly, row, "lower", attribute.Lower, own);
+                    BindField(assembly, row, "upper", attribute.Upper, own);
+                }
+                break;
+            case ComputedAttribute computed:
+                if (TypeOf(computed) is { } type && computed.Unit.Length > 0 && Unit.TryParse(computed.Unit) is { } unit && type.Dimension != unit.Dimension)
+                    Add(row.Id, "unit", new(Fault.UnitMismatch, default, $"{unit.Code} is the unit of {unit.Dimension.Describe()}; the expression gives {type.Describe()}."));
+                break;
+            case StatementRule rule:
+                BindField(assembly, row, "expression", rule.Expression, ExpressionType.YesNo, true);
+                break;
+            case RequiresRule rule:
+                BindField(assembly, row, "when", rule.When, ExpressionType.YesNo, true);
+                BindField(assembly, row, "then", rule.Then, ExpressionType.YesNo, true);
+                break;
+            case ExcludesRule rule:
+                BindField(assembly, row, "when", rule.When, ExpressionType.YesNo, true);
+                BindField(assembly, row, "then", rule.Then, ExpressionType.YesNo, true);
+                break;
+            case LimitRule rule:
+                var of = BindField(assembly, row, "of", rule.Of, null, true);
+                if (of is { Type.Kind: not TypeKind.Number })
+                    Add(row.Id, "of", new(Fault.NotANumber, default, $"A limit needs a number; this is {of.Type.Describe()}."));
+                else if (of is not null)
+                {
+                    BindField(assembly, row, "lower", rule.Lower, of.Type);
+                    BindField(assembly, row, "upper", rule.Upper, of.Type);
+                    if (rule.Lower.Length == 0 && rule.Upper.Length == 0)
+                        Add(row.Id, "upper", new(Fault.MissingExpression, default, "A limit needs a lower or an upper bound."));
+                }
+                break;
+            case CombinationGrid grid:
+                BindGrid(assembly, grid);
+                break;
+            case Subassembly subassembly:
+                BindField(assembly, row, "quantity", subassembly.Quantity, ExpressionType.PlainNumber);
+                foreach (var (input, i) in subassembly.Inputs.Select((x, i) => (x, i)))
+                    if (Index.Rows.GetValueOrDefault(input.AttributeId) is AttributeRow target)
+                        BindField(assembly, row, $"inputs/{i}/expression", input.Expression, TypeOf(target), true);
+                break;
+            case PartLine part:
+                var item = Facts.Items.GetValueOrDefault(part.Item);
+                BindField(assembly, row, "itemFrom", part.ItemFrom, ExpressionType.Text);
+                var quantity = BindField(assembly, row, "quantity", part.Quantity,
+                    item is not null && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
+                if (quantity is { Type.Kind: not TypeKind.Number })
+                    Add(row.Id, "quantity", new(Fault.NotANumber, default, $"A quantity is a number; this is {quantity.Type.Describe()}."));
+                break;
+            case OperationLine operation:
+                var time = ExpressionType.Number(Dimension.OfTime);
+                BindField(assembly, row, "setup", operation.Setup, time);
+                BindField(assembly, row, "run", operation.Run, time);
+                BindField(assembly, row, "queue", operation.Queue, time);
+                break;
+        }
+    }
+
+    private void BindGrid(AssemblyDefinition assembly, CombinationGrid grid)
+    {
+        var keys = ImmutableArray.CreateBuilder<Bound>();
+        var keyColumns = new List<(int Index, Bound Key, Unit Unit)>();
+        var figures = ImmutableDictionary.CreateBuilder<string, ImmutableArray<Value>>();
+        for (var i = 0; i < grid.Columns.Length; i++)
+        {
+            var column = grid.Columns[i];
+            if (column.Reference.Length == 0)
+                continue;
+            if (BindField(assembly, grid, $"columns/{i}/reference", column.Reference, null) is not { } key)
+                continue;
+            if (key.Type.Kind == TypeKind.Text)
+                Add(grid.Id, $"columns/{i}/reference", new(Fault.TextCannotBeReasoned, default, "A text cannot be a column of a grid."));
+            keys.Add(key);
+            keyColumns.Add((i, key, UnitOf(key, column)));
+        }
+        var rows = ImmutableArray.CreateBuilder<ImmutableArray<GridCell>>();
+        var figureColumns = grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0).ToList();
+        var figureValues = figureColumns.ToDictionary(x => x.c.Id, _ => ImmutableArray.CreateBuilder<Value>());
+        for (var r = 0; r < grid.Rows.Length; r++)
+        {
+            string Cell(int i) => i < grid.Rows[r].Cells.Length ? grid.Rows[r].Cells[i] : "";
+            var cells = keyColumns.Select(k => BindCell(assembly, grid, r, k.Index, Cell(k.Index), k.Key.Type, k.Unit)).ToList();
+            if (cells.Contains(null))
+                continue;
+            rows.Add([.. cells!]);
+            foreach (var (column, i) in figureColumns)
+            {
+                var unit = Unit.TryParse(column.Unit) ?? Unit.One;
+                var cell = Cell(i).Length == 0 ? null : BindCell(assembly, grid, r, i, Cell(i), ExpressionType.Number(unit.Dimension), unit);
+                figureValues[column.Id].Add(cell?.Values.FirstOrDefault() ?? Value.Nothing);
+            }
+        }
+        if (keys.Count == 0 && IsSound(grid))
+            Add(grid.Id, "columns", new(Fault.MissingExpression, default, "A grid needs at least one column that names an attribute."));
+        foreach (var (id, values) in figureValues)
+            figures[id] = values.ToImmutable();
+        _grids[grid.Id] = new(keys.ToImmutable(), rows.ToImmutable(), figures.ToImmutable());
+    }
+
+    private Unit UnitOf(Bound key, GridColumn column)
+    {
+        var row = key is BoundAttribute a ? Index.Rows.GetValueOrDefault(a.Path[(a.Path.LastIndexOf('/') + 1)..]) : null;
+        var code = row switch { AttributeRow attribute => attribute.Unit, ComputedAttribute computed => computed.Unit, _ => column.Unit };
+        return Unit.TryParse(code) is { } unit && unit.Dimension == key.Type.Dimension ? unit : Unit.ForDisplay(key.Type.Dimension);
+    }
+
+    private GridCell? BindCell(AssemblyDefinition assembly, CombinationGrid grid, int row, int column, string text, ExpressionType type, Unit unit)
+    {
+        if (text.Trim() is "" or "*")
+            return GridCell.Wildcard;
+        var values = ImmutableArray.CreateBuilder<Value>();
+        var ranges = ImmutableArray.CreateBuilder<(Exact?, Exact?)>();
+        foreach (var part in text.Split('|'))
+        {
+            var range = type.Kind == TypeKind.Number ? part.IndexOf("..", StringComparison.Ordinal) : -1;
+            if (range >= 0)
+            {
+                var (low, high) = (Constant(part[..range]), Constant(part[(range + 2)..]));
+                if (low is null || high is null)
+                    return null;
+                ranges.Add((low is { IsNothing: true } ? null : low.Value.Number, high is { IsNothing: true } ? null : high.Value.Number));
+            }
+            else if (Constant(part) is { IsNothing: false } value)
+                values.Add(value);
+            else
+                return null;
+        }
+        return new(false, values.ToImmutable(), ranges.ToImmutable());
+
+        // Nothing for an empty end of a range, null for a fault.
+        Value? Constant(string piece)
+        {
+            if (string.IsNullOrWhiteSpace(piece))
+                return Value.Nothing;
+            // A bare number stands in the column's unit; yes/no and codes as in expressions.
+            if (type.Kind == TypeKind.Number && Exact.TryParse(piece, out var bare))
+                return Value.Of(unit.ToBase(bare));
+            var parsed = Parser.Parse(piece.Trim());
+            var expected = type.Kind == TypeKind.Choice && parsed.Root is NumberSyntax
+                ? Parser.Parse(Printer.Name(piece.Trim())) : parsed;
+            var result = Binder.Bind(expected, Index, assembly, TypeOf, type);
+            if (result.Expression is BoundLiteral { Value: var value })
+                return value;
+            var why = result.Diagnostics.FirstOrDefault()?.Message ?? "A cell holds constants, not expressions.";
+            Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", result.Diagnostics.FirstOrDefault()?.Suggestion));
+            return null;
+        }
+    }
+}

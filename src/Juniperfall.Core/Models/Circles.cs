@@ -1,0 +1,88 @@
+using Juniperfall.Core.Language;
+
+namespace Juniperfall.Core.Models;
+
+/// <summary>
+/// Finds values that depend on themselves, through computed attributes, conditions and inputs, across assemblies.
+/// Works on the instantiated paths, by depth-first search with the path in hand so that the circle can be named.
+/// </summary>
+internal static class Circles
+{
+    public static IEnumerable<Finding> Find(BoundModel model)
+    {
+        var occurrences = Occurrence.All(model).ToList();
+        var byPrefix = occurrences.ToDictionary(o => o.Prefix);
+        var done = new HashSet<string>();
+        var stack = new List<string>();
+        var found = new Dictionary<string, Finding>();
+        foreach (var occurrence in occurrences)
+            foreach (var row in occurrence.Assembly.Rows)
+                Visit(occurrence.Prefix + row.Id);
+        return found.Values;
+
+        void Visit(string path)
+        {
+            if (done.Contains(path))
+                return;
+            var again = stack.IndexOf(path);
+            if (again >= 0)
+            {
+                var circle = stack[again..].Append(path).Select(NameOf).ToList();
+                foreach (var member in stack[again..])
+                {
+                    var rowId = RowId(member);
+                    var row = model.Index.Rows[rowId];
+                    var field = row is ComputedAttribute ? "expression" : row is Subassembly ? "inputs" : "appliesWhen";
+                    found.TryAdd(rowId, new(rowId, field, new(Fault.Circular, default, $"This depends on itself: {string.Join(" → ", circle)}.")));
+                }
+                return;
+            }
+            stack.Add(path);
+            foreach (var next in Dependencies(path))
+                Visit(next);
+            stack.RemoveAt(stack.Count - 1);
+            done.Add(path);
+        }
+
+        string NameOf(string path) => model.Index.NameOf(RowId(path)) ?? path;
+        static string RowId(string path) => path[(path.LastIndexOf('/') + 1)..];
+
+        IEnumerable<string> Dependencies(string path)
+        {
+            var prefix = path[..(path.LastIndexOf('/') + 1)];
+            if (!byPrefix.TryGetValue(prefix, out var occurrence) || !model.Index.Rows.TryGetValue(RowId(path), out var row))
+                yield break;
+            foreach (var reference in Of(row, "appliesWhen", prefix))
+                yield return reference;
+            if (occurrence.Place is { } place && occurrence.Parent is { } parent)
+            {
+                yield return parent.Prefix + place.Id;
+                if (row is AttributeRow { Input: true })
+                    for (var i = 0; i < place.Inputs.Length; i++)
+                        if (place.Inputs[i].AttributeId == row.Id)
+                            foreach (var reference in Of(place, $"inputs/{i}/expression", parent.Prefix))
+                                yield return reference;
+            }
+            if (row is ComputedAttribute)
+                foreach (var reference in Of(row, "expression", prefix))
+                    yield return reference;
+        }
+
+        IEnumerable<string> Of(Row row, string field, string prefix)
+        {
+            foreach (var part in model.Expression(row.Id, field)?.All() ?? [])
+                switch (part)
+                {
+                    case BoundAttribute a: yield return prefix + a.Path; break;
+                    case BoundIsNone n: yield return prefix + n.Path; break;
+                    case BoundApplies { OfSubassembly: true } s: yield return prefix + s.Path[..s.Path.LastIndexOf(':')]; break;
+                    case BoundApplies a: yield return prefix + a.Path; break;
+                    case BoundGridFigure figure:
+                        foreach (var key in model.Grid(figure.GridId)?.Keys ?? [])
+                            foreach (var inner in key.All().OfType<BoundAttribute>())
+                                yield return prefix + inner.Path;
+                        break;
+                }
+        }
+    }
+}

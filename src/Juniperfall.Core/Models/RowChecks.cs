@@ -1,0 +1,154 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Models;
+
+/// <summary>Checks of rows and lists that need no expression: names, bounds, steps, lists, items, dates.</summary>
+internal static class RowChecks
+{
+    public static void Run(ModelIndex index, LibraryFacts facts, List<Finding> findings)
+    {
+        void Report(string rowId, string field, Fault fault, string message, bool blocks = true) =>
+            findings.Add(new(rowId, field, new(fault, default, message), blocks));
+
+        foreach (var assembly in index.Document.Assemblies)
+        {
+            Duplicates(assembly.Rows.OfType<NamedRow>().Select(r => (r.Id, r.Name)), "name");
+            foreach (var row in assembly.Rows)
+            {
+                if (row.From is { } from && row.To is { } to && from > to)
+                    Report(row.Id, "from", Fault.DatesReversed, "The first day is after the last.");
+                foreach (var site in row.Sites.Where(s => facts.Sites.Count > 0 && !facts.Sites.ContainsKey(s)))
+                    Report(row.Id, "sites", Fault.UnknownSite, $"There is no site “{site}”.");
+                if (row is NamedRow named && !IsUsableName(named.Name))
+                    Report(row.Id, "name", Fault.BadName, "A name needs at least one character and no quotes, brackets or line breaks.");
+                switch (row)
+                {
+                    case AttributeRow attribute: Attribute(attribute); break;
+                    case ComputedAttribute { Unit: { Length: > 0 } code } when Unit.TryParse(code) is null:
+                        Report(row.Id, "unit", Fault.UnknownUnit, $"“{code}” is not a unit code.");
+                        break;
+                    case CombinationGrid grid:
+                        Duplicates(grid.Columns.Select(c => (grid.Id, c.Name)), "columns");
+                        foreach (var column in grid.Columns.Where(c => Unit.TryParse(c.Unit) is null))
+                            Report(row.Id, "columns", Fault.UnknownUnit, $"“{column.Unit}” is not a unit code.");
+                        if (grid.Rows.IsDefaultOrEmpty)
+                            Report(row.Id, "rows", Fault.EmptyList, "A grid without rows allows nothing. Add the combinations that are allowed.");
+                        break;
+                    case Subassembly subassembly when !index.Assemblies.ContainsKey(subassembly.AssemblyId):
+                        Report(row.Id, "assemblyId", Fault.MissingAssembly, "Choose the assembly that fills this place.");
+                        break;
+                    case Subassembly subassembly when Contains(subassembly.AssemblyId, assembly.Id, []):
+                        Report(row.Id, "assemblyId", Fault.CircularAssembly, $"“{index.Assemblies[subassembly.AssemblyId].Name}” contains “{assembly.Name}”, so it cannot be part of it.");
+                        break;
+                    case Subassembly { Make: SubassemblyKind.OwnItem, Item.Length: > 0 } own when !facts.Items.ContainsKey(own.Item):
+                        Report(row.Id, "item", Fault.UnknownItem, $"There is no item “{own.Item}” in the register.");
+                        break;
+                    case PartLine part: Part(part, assembly); break;
+                    case OperationLine operation: Operation(operation); break;
+                }
+            }
+        }
+        Duplicates(index.Document.Lists.Select(l => (l.Id, l.Name)), "name");
+        foreach (var list in index.Document.Lists)
+        {
+            Duplicates(list.Values.Select(v => (list.Id, v.Code)), "values");
+            Duplicates(list.Properties.Select(p => (list.Id, p.Name)), "properties");
+            if (list.Values.IsDefaultOrEmpty)
+                Report(list.Id, "values", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
+            foreach (var value in list.Values)
+                foreach (var property in list.Properties)
+                    if (value.Properties.TryGetValue(property.Id, out var text) && text.Length > 0 && !IsOfType(text, property.Type))
+                        Report(list.Id, $"values/{value.Id}/{property.Id}", Fault.BadCell, $"“{text}” in {property.Name} of {value.Code} is not {(property.Type == PropertyType.Number ? "a number" : "yes or no")}.");
+        }
+
+        void Duplicates(IEnumerable<(string Id, string Name)> named, string field)
+        {
+            foreach (var group in named.Where(n => n.Name.Length > 0).GroupBy(n => ModelIndex.Fold(n.Name)).Where(g => g.Count() > 1))
+                foreach (var (id, name) in group.Skip(1))
+                    Report(id, field, Fault.DuplicateName, $"“{name}” is there twice; case makes no difference.");
+        }
+
+        // Depth first from the assembly below; the visited set keeps other circles from looping here.
+        bool Contains(string assemblyId, string wanted, HashSet<string> visited) =>
+            assemblyId == wanted || (visited.Add(assemblyId) && index.Assemblies.TryGetValue(assemblyId, out var below)
+                && below.Rows.OfType<Subassembly>().Any(s => Contains(s.AssemblyId, wanted, visited)));
+
+        void Attribute(AttributeRow a)
+        {
+            if (a.Type == AttributeType.Choice)
+            {
+                if (a.ListId is null || !index.Lists.TryGetValue(a.ListId, out var list))
+                    Report(a.Id, "listId", Fault.MissingList, "Choose the value list.");
+                else if (list.Values.IsDefaultOrEmpty)
+                    Report(a.Id, "listId", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
+                else if (a.Suggestion is { Length: > 0 } id && list.Values.All(v => v.Id != id))
+                    Report(a.Id, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list.");
+                return;
+            }
+            if (a.Type == AttributeType.YesNo && a.Suggestion is { Length: > 0 } answer && answer is not ("yes" or "no"))
+                Report(a.Id, "suggestion", Fault.BadSuggestion, "Suggest yes or no.");
+            if (a.Type is not (AttributeType.Whole or AttributeType.Quantity))
+                return;
+            if (a.Type == AttributeType.Quantity && (a.Unit.Length == 0 || Unit.TryParse(a.Unit) is null))
+                Report(a.Id, "unit", Fault.UnknownUnit, a.Unit.Length == 0 ? "A quantity needs a unit." : $"“{a.Unit}” is not a unit code.");
+            var sound = Number("min", a.Min, out var min) & Number("max", a.Max, out var max) & Number("step", a.Type == AttributeType.Whole ? a.Step ?? "1" : a.Step, out var step);
+            if (!sound)
+                return;
+            if (step.Sign <= 0)
+                Report(a.Id, "step", Fault.StepNotPositive, "The step must be more than zero.");
+            else if (a.Type == AttributeType.Whole && !step.IsWhole)
+                Report(a.Id, "step", Fault.StepNotPositive, "The step of a whole number is a whole number.");
+            else if (min > max)
+                Report(a.Id, "min", Fault.BoundsReversed, $"The lowest value {min} is above the highest {max}.");
+            else if ((max / step).Floor() < (min / step).Ceiling())
+                Report(a.Id, "step", Fault.OffStep, $"No multiple of the step {step} lies between {min} and {max}.");
+            else if (a.Suggestion is { Length: > 0 } suggestion
+                && (!Exact.TryParse(suggestion, out var s) || s < min || s > max || !(s / step).IsWhole))
+                Report(a.Id, "suggestion", Fault.BadSuggestion, $"Suggest a multiple of {step} from {min} to {max}.");
+
+            bool Number(string field, string? text, out Exact number)
+            {
+                if (Exact.TryParse(text, out number))
+                    return true;
+                Report(a.Id, field, Fault.BadNumber, string.IsNullOrEmpty(text) ? "A number is needed here." : text.Contains(',')
+                    ? $"“{text}” is not a number; decimals are written with a point." : $"“{text}” is not a number.");
+                return false;
+            }
+        }
+
+        void Part(PartLine part, AssemblyDefinition assembly)
+        {
+            if (part.Item.Length == 0 && part.ItemFrom.Length == 0)
+                Report(part.Id, "item", Fault.UnknownItem, "Choose the item, or write where its number comes from.");
+            else if (part.Item.Length > 0 && !facts.Items.ContainsKey(part.Item))
+                Report(part.Id, "item", Fault.UnknownItem, $"There is no item “{part.Item}” in the register.");
+            else if (part.Item.Length > 0 && !facts.Items[part.Item].Active)
+                Report(part.Id, "item", Fault.UnknownItem, $"The item “{part.Item}” is no longer active.");
+            if (part.OperationId is { Length: > 0 } id && assembly.Rows.All(r => r is not OperationLine || r.Id != id))
+                Report(part.Id, "operationId", Fault.UnknownOperation, "The operation that consumes it is not in this assembly.");
+            if (part.Step.Length > 0 && (!Exact.TryParse(part.Step, out var step) || step.Sign <= 0))
+                Report(part.Id, "step", Fault.StepNotPositive, "The rounding step must be a number above zero, in the item's unit.");
+            if (part.Scrap.Length > 0 && (!Exact.TryParse(part.Scrap, out var scrap) || scrap.Sign < 0 || scrap >= 1000))
+                Report(part.Id, "scrap", Fault.BadNumber, "Scrap is a percentage from 0 to below 1000.");
+        }
+
+        void Operation(OperationLine operation)
+        {
+            if (operation.WorkCentre.Length == 0)
+                Report(operation.Id, "workCentre", Fault.UnknownWorkCentre, "Choose the work centre.");
+            else if (!facts.WorkCentres.ContainsKey(operation.WorkCentre))
+                Report(operation.Id, "workCentre", Fault.UnknownWorkCentre, $"There is no work centre “{operation.WorkCentre}”.");
+        }
+    }
+
+    private static bool IsUsableName(string name) =>
+        name.Trim().Length > 0 && name.Length <= 100 && !name.Any(c => char.IsControl(c) || c is '\'' or '"' or '[' or ']' or Lexer.ReferenceOpen or Lexer.ReferenceClose);
+
+    private static bool IsOfType(string text, PropertyType type) => type switch
+    {
+        PropertyType.Number => Exact.TryParse(text, out _),
+        PropertyType.YesNo => text is "yes" or "no",
+        _ => true,
+    };
+}

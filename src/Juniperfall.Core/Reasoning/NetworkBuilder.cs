@@ -1,0 +1,474 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>A part or operation line of one occurrence, with the nodes that say whether and how much.</summary>
+internal sealed record CompiledLine(Occurrence Occurrence, Row Row, int Condition, ImmutableSortedDictionary<string, int> Numbers);
+
+internal sealed record CompiledComputed(Occurrence Occurrence, ComputedAttribute Row, ExpressionType Type, int Node);
+
+internal sealed record CompiledAdvice(Occurrence Occurrence, Row Row, int Node);
+
+/// <summary>The whole model as a network of nodes over decision variables, for one site and date.</summary>
+internal sealed record Network(
+    BoundModel Model,
+    ImmutableArray<Node> Nodes,
+    ImmutableArray<Domain> Initial,
+    ImmutableArray<Variable> Variables,
+    ImmutableArray<Group> Groups,
+    ImmutableArray<(int Node, Outcomes Allowed, int Group)> Roots,
+    ImmutableDictionary<string, int> NodeOfPath,
+    ImmutableDictionary<string, int> ConditionOfPath,
+    ImmutableArray<CompiledLine> Lines,
+    ImmutableArray<CompiledComputed> Computed,
+    ImmutableArray<CompiledAdvice> Advice,
+    ImmutableArray<(Occurrence Occurrence, AttributeRow Row)> Texts,
+    int[][] Parents);
+
+/// <summary>Instantiates a bound model and writes it as a network. Equal subexpressions are one node.</summary>
+internal sealed class NetworkBuilder
+{
+    private readonly BoundModel _model;
+    private readonly string? _site;
+    private readonly DateOnly? _date;
+    private readonly List<Node> _nodes = [];
+    private readonly List<Domain> _domains = [];
+    private readonly List<Variable> _variables = [];
+    private readonly List<Group> _groups = [];
+    private readonly List<(int, Outcomes, int)> _roots = [];
+    private readonly Dictionary<string, int> _byPath = [];
+    private readonly Dictionary<string, int> _conditions = [];
+    private readonly Dictionary<(string Prefix, Bound Expression), int> _shared = [];
+    private readonly Dictionary<string, (Occurrence Occurrence, NamedRow Row)> _rows = [];
+    private readonly Dictionary<string, Occurrence> _occurrences = [];
+    private readonly Dictionary<string, CompiledGrid> _grids = [];
+    private readonly Dictionary<string, Dictionary<string, int>> _valueIndexes = [];
+    private readonly int _true;
+
+    private NetworkBuilder(BoundModel model, string? site, DateOnly? date)
+    {
+        (_model, _site, _date) = (model, site, date);
+        _true = Constant(Value.Of(true));
+    }
+
+    public static Network Build(BoundModel model, string? site, DateOnly? date) => new NetworkBuilder(model, site, date).Build();
+
+    private Network Build()
+    {
+        var occurrences = Occurrence.All(_model).ToList();
+        foreach (var occurrence in occurrences)
+        {
+            _occurrences[occurrence.Prefix] = occurrence;
+            foreach (var row in Rows(occurrence).OfType<NamedRow>())
+                _rows[occurrence.Prefix + row.Id] = (occurrence, row);
+        }
+        var lines = ImmutableArray.CreateBuilder<CompiledLine>();
+        var computed = ImmutableArray.CreateBuilder<CompiledComputed>();
+        var advice = ImmutableArray.CreateBuilder<CompiledAdvice>();
+        var texts = ImmutableArray.CreateBuilder<(Occurrence, AttributeRow)>();
+        foreach (var occurrence in occurrences)
+            foreach (var row in Rows(occurrence))
+            {
+                if (row is AttributeRow { Type: AttributeType.Text } text)
+                {
+                    Condition(occurrence, row);
+                    texts.Add((occurrence, text));
+                }
+                else if (row is AttributeRow or ComputedAttribute)
+                    Path(occurrence.Prefix + row.Id);
+                else if (row is Subassembly)
+                    Condition(occurrence, row);
+            }
+        foreach (var occurrence in occurrences)
+            foreach (var row in Rows(occurrence))
+                switch (row)
+                {
+                    case AttributeRow attribute when attribute.Type != AttributeType.Text:
+                        Bounds(occurrence, attribute);
+                        break;
+                    case ComputedAttribute c when _byPath.TryGetValue(occurrence.Prefix + c.Id, out var node):
+                        computed.Add(new(occurrence, c, _model.TypeOf(c)!.Value, node));
+                        // A combination for which a computed value cannot be computed is not valid.
+                        _roots.Add((node, ~Outcomes.Error, -1));
+                        break;
+                    case PartLine or OperationLine:
+                        lines.Add(Line(occurrence, row));
+                        break;
+                    case IRule rule when Rule(occurrence, row) is { } truth:
+                        if (rule.Strength == RuleStrength.Advice)
+                            advice.Add(new(occurrence, row, truth));
+                        else
+                            _roots.Add((truth, Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Rule, row, "", occurrence)));
+                        break;
+                }
+        var parents = new List<int>[_nodes.Count];
+        for (var i = 0; i < _nodes.Count; i++)
+            foreach (var child in _nodes[i].Children.Distinct())
+                (parents[child] ??= []).Add(i);
+        return new(_model, [.. _nodes], [.. _domains], [.. _variables], [.. _groups], [.. _roots],
+            _byPath.ToImmutableDictionary(), _conditions.ToImmutableDictionary(), lines.ToImmutable(), computed.ToImmutable(), advice.ToImmutable(),
+            texts.ToImmutable(), [.. parents.Select(p => p?.ToArray() ?? [])]);
+    }
+
+    private IEnumerable<Row> Rows(Occurrence occurrence) =>
+        occurrence.Assembly.Rows.Where(r => _model.IsSound(r) && r.Holds(_site, _date));
+
+    private int NewGroup(CauseKind kind, Row row, string field, Occurrence occurrence)
+    {
+        _groups.Add(new(_groups.Count, kind, row, field, occurrence));
+        return _groups.Count - 1;
+    }
+
+    private int Make(Operator op, DomainKind kind, params int[] children) => Make(new Node(op, children), kind);
+
+    private int Make(Node node, DomainKind kind, ulong[]? bits = null)
+    {
+        _nodes.Add(node);
+        const Outcomes any = Outcomes.Absent | Outcomes.Error;
+        _domains.Add(kind switch
+        {
+            DomainKind.YesNo => Domain.YesNo(any | Outcomes.True | Outcomes.False),
+            DomainKind.Number => Domain.Number(null, null, any | Outcomes.Present),
+            _ => Domain.Choice(bits!, any | Outcomes.Present),
+        });
+        return _nodes.Count - 1;
+    }
+
+    private int Constant(Value value, string? listId = null)
+    {
+        _nodes.Add(new(Operator.Constant, []));
+        _domains.Add(value.Kind switch
+        {
+            ValueKind.YesNo => Domain.YesNo(value.IsTrue ? Outcomes.True : Outcomes.False),
+            ValueKind.Number => Domain.Number(value.Number, value.Number),
+            ValueKind.Choice => Domain.Choice(BitSet.Single(_model.Index.Lists[listId!].Values.Length, ValueIndex(listId!, value.Text!))),
+            _ => throw new InvalidOperationException("Texts are not reasoned about."),
+        });
+        return _nodes.Count - 1;
+    }
+
+    private int ValueIndex(string listId, string valueId)
+    {
+        if (!_valueIndexes.TryGetValue(listId, out var indexes))
+        {
+            indexes = [];
+            foreach (var (value, i) in _model.Index.Lists[listId].Values.Select((v, i) => (v, i)))
+                indexes.TryAdd(value.Id, i);
+            _valueIndexes[listId] = indexes;
+        }
+        return indexes[valueId];
+    }
+
+    /// <summary>The node that says whether a row is there: its own condition and that of every subassembly above it.</summary>
+    private int Condition(Occurrence occurrence, Row row)
+    {
+        var path = occurrence.Prefix + row.Id;
+        if (_conditions.TryGetValue(path, out var known))
+            return known;
+        var outer = occurrence.Place is null ? _true : Condition(occurrence.Parent!, occurrence.Place);
+        var own = _model.Expression(row.Id, "appliesWhen");
+        var result = outer;
+        if (!row.Holds(_site, _date))
+            result = Constant(Value.Of(false));
+        else if (own is not null)
+        {
+            var holds = Make(Operator.Holds, DomainKind.YesNo, Expression(occurrence.Prefix, own));
+            result = outer == _true ? holds : Make(Operator.And, DomainKind.YesNo, outer, holds);
+            _roots.Add((holds, ~Outcomes.Error, -1));
+        }
+        return _conditions[path] = result;
+    }
+
+    private int Path(string path)
+    {
+        if (_byPath.TryGetValue(path, out var known))
+            return known;
+        // What does not hold at this site or date has no value, like everything that does not apply.
+        if (!_rows.TryGetValue(path, out var found))
+            return _byPath[path] = AbsentLike(_model.Index.Rows[path[(path.LastIndexOf('/') + 1)..]]);
+        var (occurrence, row) = found;
+        var condition = Condition(occurrence, row);
+        if (row is AttributeRow { Input: true } && occurrence.Place is { } place)
+            for (var i = 0; i < place.Inputs.Length; i++)
+                if (place.Inputs[i].AttributeId == row.Id && _model.Expression(place.Id, $"inputs/{i}/expression") is { } given)
+                    return _byPath[path] = Guarded(condition, Expression(occurrence.Parent!.Prefix, given));
+        if (row is ComputedAttribute)
+            return _byPath[path] = Guarded(condition, Expression(occurrence.Prefix, _model.Expression(row.Id, "expression")!));
+        return NewVariable(occurrence, (AttributeRow)row, condition);
+    }
+
+    private int Guarded(int condition, int value) => condition == _true ? value
+        : Make(new Node(Operator.Where, [condition, value]), _domains[value].Kind, _domains[value].Bits);
+
+    private int AbsentLike(Row row)
+    {
+        var node = Constant(Value.Of(Exact.Zero));
+        var type = row is NamedRow named ? _model.TypeOf(named) : null;
+        _domains[node] = type?.Kind switch
+        {
+            TypeKind.Choice => Domain.Choice(BitSet.Full(_model.Index.Lists[type.Value.ListId!].Values.Length), Outcomes.Absent),
+            TypeKind.Number => Domain.Number(null, null, Outcomes.Absent),
+            _ => Domain.YesNo(Outcomes.Absent),
+        };
+        return node;
+    }
+
+    private int NewVariable(Occurrence occurrence, AttributeRow row, int condition)
+    {
+        var path = occurrence.Prefix + row.Id;
+        var list = row.ListId is null ? null : _model.Index.Lists.GetValueOrDefault(row.ListId);
+        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var step = row.Type == AttributeType.Quantity ? Exact.Parse(row.Step!) : row.Type == AttributeType.Whole ? Exact.Parse(row.Step ?? "1") : Exact.One;
+        var outcomes = Outcomes.Absent | (row.Required ? 0 : Outcomes.None);
+        var node = _nodes.Count;
+        var variable = new Variable(_variables.Count, node, path, occurrence, row, list, unit, step * unit.Factor, unit.Offset);
+        _variables.Add(variable);
+        _nodes.Add(new(Operator.Variable, []) { Variable = variable });
+        switch (row.Type)
+        {
+            case AttributeType.YesNo:
+                _domains.Add(Domain.YesNo(outcomes | Outcomes.True | Outcomes.False));
+                break;
+            case AttributeType.Choice:
+                var bits = new ulong[(list!.Values.Length + 63) / 64];
+                for (var i = 0; i < list.Values.Length; i++)
+                    if (list.Values[i].Holds(_site, _date))
+                        BitSet.Set(bits, i);
+                _domains.Add(Domain.Choice(bits, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0)));
+                break;
+            default:
+                var low = (Exact.Parse(row.Min!) / step).Ceiling() * step;
+                var high = (Exact.Parse(row.Max!) / step).Floor() * step;
+                _domains.Add(Domain.Number(unit.ToBase(low), unit.ToBase(high), outcomes | Outcomes.Present));
+                break;
+        }
+        _byPath[path] = node;
+        var group = row.AppliesWhen.Length == 0 && occurrence.Place is null ? -1 : NewGroup(CauseKind.Condition, row, "appliesWhen", occurrence);
+        _nodes.Add(new(Operator.Presence, [condition, node]) { Group = group });
+        _domains.Add(Domain.YesNo(Outcomes.True));
+        return node;
+    }
+
+    private void Bounds(Occurrence occurrence, AttributeRow row)
+    {
+        var path = occurrence.Prefix + row.Id;
+        if (!_byPath.TryGetValue(path, out var node))
+            return;
+        foreach (var field in new[] { "lower", "upper" })
+            if (_model.Expression(row.Id, field) is { } bound)
+            {
+                var limit = Expression(occurrence.Prefix, bound);
+                var test = field == "lower" ? Make(Operator.LessOrEqual, DomainKind.YesNo, limit, node) : Make(Operator.LessOrEqual, DomainKind.YesNo, node, limit);
+                _roots.Add((test, Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Bound, row, field, occurrence)));
+            }
+    }
+
+    private CompiledLine Line(Occurrence occurrence, Row row)
+    {
+        var numbers = ImmutableSortedDictionary.CreateBuilder<string, int>();
+        foreach (var field in new[] { "quantity", "setup", "run", "queue" })
+            if (_model.Expression(row.Id, field) is { } expression)
+                numbers[field] = Expression(occurrence.Prefix, expression);
+        return new(occurrence, row, Condition(occurrence, row), numbers.ToImmutable());
+    }
+
+    /// <summary>The truth of a rule, resting where its own condition does not hold.</summary>
+    private int? Rule(Occurrence occurrence, Row row)
+    {
+        int Of(string field) => Expression(occurrence.Prefix, _model.Expression(row.Id, field)!);
+        int? truth;
+        switch (row)
+        {
+            case StatementRule:
+                truth = Of("expression");
+                break;
+            case RequiresRule:
+                truth = Make(Operator.Or, DomainKind.YesNo, Make(Operator.Not, DomainKind.YesNo, Of("when")), Of("then"));
+                break;
+            case ExcludesRule:
+                truth = Make(Operator.Not, DomainKind.YesNo, Make(Operator.And, DomainKind.YesNo, Of("when"), Of("then")));
+                break;
+            case LimitRule:
+                truth = null;
+                var of = Of("of");
+                if (_model.Expression(row.Id, "lower") is not null)
+                    truth = Make(Operator.LessOrEqual, DomainKind.YesNo, Of("lower"), of);
+                if (_model.Expression(row.Id, "upper") is not null)
+                {
+                    var upper = Make(Operator.LessOrEqual, DomainKind.YesNo, of, Of("upper"));
+                    truth = truth is { } lower ? Make(Operator.And, DomainKind.YesNo, lower, upper) : upper;
+                }
+                break;
+            case CombinationGrid grid when _model.Grid(grid.Id) is { } bound:
+                var keys = bound.Keys.Select(k => Expression(occurrence.Prefix, k)).ToArray();
+                truth = Make(new Node(Operator.Table, keys) { Grid = Compile(grid.Id, bound) }, DomainKind.YesNo);
+                break;
+            default:
+                return null;
+        }
+        if (truth is not { } found)
+            return null;
+        var condition = Condition(occurrence, row);
+        return condition == _true ? found : Make(Operator.Where, DomainKind.YesNo, condition, found);
+    }
+
+    private CompiledGrid Compile(string gridId, BoundGrid grid)
+    {
+        if (_grids.TryGetValue(gridId, out var known))
+            return known;
+        var rows = grid.Rows.Select(row => row.Select((cell, c) =>
+        {
+            var type = grid.Keys[c].Type;
+            ulong[]? bits = null;
+            Outcomes yesNo = 0;
+            if (type.Kind == TypeKind.Choice)
+            {
+                bits = new ulong[(_model.Index.Lists[type.ListId!].Values.Length + 63) / 64];
+                foreach (var value in cell.Values)
+                    BitSet.Set(bits, ValueIndex(type.ListId!, value.Text!));
+            }
+            foreach (var value in cell.Values.Where(v => v.Kind == ValueKind.YesNo))
+                yesNo |= value.IsTrue ? Outcomes.True : Outcomes.False;
+            return new CompiledCell(cell, bits, yesNo);
+        }).ToImmutableArray()).ToImmutableArray();
+        return _grids[gridId] = new(rows);
+    }
+
+    // ---- Expressions --------------------------------------------------------------------------------------------
+
+    private int Expression(string prefix, Bound expression)
+    {
+        // Records compare by content, except for arrays inside them; sharing is an economy, not a need.
+        if (_shared.TryGetValue((prefix, expression), out var known))
+            return known;
+        return _shared[(prefix, expression)] = Write(prefix, expression);
+    }
+
+    private static DomainKind KindOf(ExpressionType type) => type.Kind switch
+    {
+        TypeKind.Number => DomainKind.Number,
+        TypeKind.Choice => DomainKind.Choice,
+        _ => DomainKind.YesNo,
+    };
+
+    private int Write(string prefix, Bound expression)
+    {
+        int Of(Bound inner) => Expression(prefix, inner);
+        var kind = KindOf(expression.Type);
+        var bits = expression.Type.Kind == TypeKind.Choice ? BitSet.Full(_model.Index.Lists[expression.Type.ListId!].Values.Length) : null;
+        switch (expression)
+        {
+            case BoundLiteral { Type.Kind: TypeKind.Text } or BoundAttribute { Type.Kind: TypeKind.Text } or BoundProperty { Type.Kind: TypeKind.Text }:
+                return _true;
+            case BoundLiteral literal:
+                return Constant(literal.Value, literal.Type.ListId);
+            case BoundAttribute attribute:
+                return Path(prefix + attribute.Path);
+            case BoundIsNone none:
+                return Make(Operator.IsNone, DomainKind.YesNo, Path(prefix + none.Path));
+            case BoundApplies { OfSubassembly: true } applies:
+                return ConditionOf((prefix + applies.Path)[..(prefix + applies.Path).LastIndexOf(':')]);
+            case BoundApplies applies:
+                return ConditionOf(prefix + applies.Path);
+            case BoundProperty property:
+                return Property(Of(property.Choice), property);
+            case BoundGridFigure figure when _model.Grid(figure.GridId) is { } grid:
+                return Make(new Node(Operator.Figure, [.. grid.Keys.Select(Of)]) { Grid = Compile(figure.GridId, grid), Figures = grid.Figures[figure.ColumnId] }, kind);
+            case BoundUnary { Operator: UnaryOperator.Not } not:
+                return Make(Operator.Not, kind, Of(not.Operand));
+            case BoundUnary negate:
+                return Make(Operator.Negate, kind, Of(negate.Operand));
+            case BoundIf choice:
+                return Make(new Node(Operator.If, [Of(choice.Condition), Of(choice.Then), Of(choice.Else)]), kind, bits);
+            case BoundCounting counting:
+                return Make(new Node(Operator.Counting, [.. counting.Conditions.Select(Of)]) { Count = counting.Count, CountingKind = counting.Kind }, kind);
+            case BoundTotal total:
+                return Total(prefix, total);
+            case BoundCall call:
+                return Call(call, [.. call.Arguments.Select(Of)]);
+            case BoundBinary { Operator: BinaryOperator.Power } power:
+                return Make(new Node(Operator.Power, [Of(power.Left)]) { Count = (int)((BoundLiteral)power.Right).Value.Number.Numerator }, kind);
+            case BoundBinary binary:
+                return Binary(binary, Of(binary.Left), Of(binary.Right));
+            default:
+                throw new InvalidOperationException(expression.GetType().Name);
+        }
+    }
+
+    private int ConditionOf(string path)
+    {
+        var slash = path.LastIndexOf('/');
+        return Condition(_occurrences[path[..(slash + 1)]], _model.Index.Rows[path[(slash + 1)..]]);
+    }
+
+    private int Property(int choice, BoundProperty property)
+    {
+        var list = _model.Index.Lists[property.ListId];
+        var column = list.Properties.First(p => p.Id == property.PropertyId);
+        var unit = Unit.TryParse(column.Unit) ?? Unit.One;
+        var values = list.Values.Select(v => !v.Properties.TryGetValue(column.Id, out var text) || text.Length == 0 ? Value.Nothing
+            : column.Type == PropertyType.YesNo ? Value.Of(text == "yes")
+            : Exact.TryParse(text, out var number) ? Value.Of(unit.ToBase(number)) : Value.Nothing).ToArray();
+        return Make(new Node(Operator.Property, [choice]) { PropertyValues = values }, KindOf(property.Type));
+    }
+
+    private int Binary(BoundBinary binary, int left, int right)
+    {
+        var kind = KindOf(binary.Type);
+        var of = binary.Left.Type.Kind;
+        return binary.Operator switch
+        {
+            BinaryOperator.Add => Make(Operator.Add, kind, left, right),
+            BinaryOperator.Subtract => Make(Operator.Subtract, kind, left, right),
+            BinaryOperator.Multiply => Make(Operator.Multiply, kind, left, right),
+            BinaryOperator.Divide => Make(Operator.Divide, kind, left, right),
+            BinaryOperator.Less => Make(Operator.Less, kind, left, right),
+            BinaryOperator.LessOrEqual => Make(Operator.LessOrEqual, kind, left, right),
+            BinaryOperator.Greater => Make(Operator.Less, kind, right, left),
+            BinaryOperator.GreaterOrEqual => Make(Operator.LessOrEqual, kind, right, left),
+            BinaryOperator.Equal => Make(of switch { TypeKind.Number => Operator.Equal, TypeKind.Choice => Operator.SameChoice, _ => Operator.SameYesNo }, kind, left, right),
+            BinaryOperator.NotEqual => Make(of switch { TypeKind.Number => Operator.NotEqual, TypeKind.Choice => Operator.OtherChoice, _ => Operator.OtherYesNo }, kind, left, right),
+            BinaryOperator.And => Make(Operator.And, kind, left, right),
+            BinaryOperator.Or => Make(Operator.Or, kind, left, right),
+            _ => throw new InvalidOperationException(binary.Operator.ToString()),
+        };
+    }
+
+    private int Call(BoundCall call, int[] arguments)
+    {
+        int[] Stepped() => arguments.Length == 2 ? arguments : [arguments[0], Constant(Value.Of(Exact.One))];
+        return call.Function switch
+        {
+            Function.Ceiling => Make(Operator.Ceiling, DomainKind.Number, Stepped()),
+            Function.Floor => Make(Operator.Floor, DomainKind.Number, Stepped()),
+            Function.Round => Make(Operator.Round, DomainKind.Number, Stepped()),
+            Function.Absolute => Make(Operator.Absolute, DomainKind.Number, arguments),
+            Function.Minimum => Make(Operator.Minimum, DomainKind.Number, arguments),
+            Function.Maximum => Make(Operator.Maximum, DomainKind.Number, arguments),
+            _ => Make(Operator.SquareRoot, DomainKind.Number, arguments),
+        };
+    }
+
+    private int Total(string prefix, BoundTotal total)
+    {
+        var members = total.Members.Select(m =>
+        {
+            var body = Expression(prefix, m.Body);
+            return m.Where is null ? body : Make(new Node(Operator.Where, [Expression(prefix, m.Where), body]), _domains[body].Kind, _domains[body].Bits);
+        }).ToArray();
+        int Otherwise(int node, Value value) => Make(new Node(Operator.Else, [node, Constant(value)]), _domains[node].Kind);
+        int Fold(Operator op, DomainKind kind, IEnumerable<int> nodes) => nodes.Aggregate((a, b) => Make(op, kind, a, b));
+        return total.Kind switch
+        {
+            TotalKind.Sum => Fold(Operator.Add, DomainKind.Number, members.Select(m => Otherwise(m, Value.Of(Exact.Zero)))),
+            TotalKind.Count => Fold(Operator.Add, DomainKind.Number, members.Select(m => Make(Operator.ToNumber, DomainKind.Number, Make(Operator.Holds, DomainKind.YesNo, m)))),
+            TotalKind.All => Fold(Operator.And, DomainKind.YesNo, members.Select(m => Otherwise(m, Value.Of(true)))),
+            TotalKind.Any => Fold(Operator.Or, DomainKind.YesNo, members.Select(m => Otherwise(m, Value.Of(false)))),
+            TotalKind.Minimum => Make(Operator.LeastOf, DomainKind.Number, members),
+            _ => Make(Operator.GreatestOf, DomainKind.Number, members),
+        };
+    }
+}
