@@ -1,0 +1,116 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>A person's answer: a path and a value in base units; <see cref="Value.Nothing"/> is the answer "none".</summary>
+public readonly record struct Pick(string Path, Value Value);
+
+/// <summary>What is asked of a model: picks in the order they were made.</summary>
+public sealed record Question(ImmutableArray<Pick> Picks);
+
+public enum AttributeState { Picked, Follows, Suggested, Open, Clash, Resting, Absent }
+
+/// <summary>Whether an attribute applies in every, some or no complete configuration with the present picks.</summary>
+public enum Applicability { Always, Maybe, Never }
+
+/// <summary>
+/// Exactly the values that some complete configuration with the present picks has. For numbers <see cref="Values"/> is
+/// complete only where <see cref="Listed"/>; lowest and highest are always exact.
+/// </summary>
+public sealed record Available(ImmutableArray<Value> Values, bool None, Exact? Lowest, Exact? Highest, bool Listed)
+{
+    public int Count => Values.Length + (None ? 1 : 0);
+    public bool Has(Value value) => value.IsNothing ? None : Values.Contains(value);
+}
+
+public sealed record AttributeAnswer
+{
+    public required string Path { get; init; }
+    public required string DisplayPath { get; init; }
+    public required AttributeRow Row { get; init; }
+    public required AttributeState State { get; init; }
+    public required Applicability Applies { get; init; }
+
+    /// <summary>The value picked, following or suggested; null where there is none.</summary>
+    public Value? Value { get; init; }
+    public required Available Available { get; init; }
+
+    /// <summary>For a picked attribute: what it could be with all other picks kept.</summary>
+    public Available? Alternatives { get; init; }
+}
+
+public sealed record ClashAnswer(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes);
+
+/// <summary>A rule, condition or inner bound that takes part in a reason.</summary>
+public sealed record Cause(CauseKind Kind, string RowId, string Field, string Prefix);
+
+/// <summary>A computed value or a line's number: exact where it is determined, otherwise bounds that are never too narrow.</summary>
+public sealed record NumberAnswer(Exact? Low, Exact? High, bool MayHaveNoValue)
+{
+    public bool IsFinal => !MayHaveNoValue && Low is not null && Low == High;
+}
+
+public sealed record ComputedAnswer(string Path, string DisplayPath, ComputedAttribute Row, NumberAnswer? Number, Value? Value);
+
+public enum LineState { In, Out, Open }
+
+public sealed record LineAnswer(string Path, string Prefix, Row Row, LineState State, ImmutableSortedDictionary<string, NumberAnswer> Numbers);
+
+public sealed record Answer
+{
+    public required bool Valid { get; init; }
+    public required ImmutableArray<AttributeAnswer> Attributes { get; init; }
+    public required ImmutableArray<ClashAnswer> Clashes { get; init; }
+
+    /// <summary>Paths of required attributes that apply and have no value yet.</summary>
+    public required ImmutableArray<string> Missing { get; init; }
+
+    /// <summary>Advice rules that are broken, as row ids with their prefix.</summary>
+    public required ImmutableArray<Cause> Advice { get; init; }
+    public required ImmutableArray<ComputedAnswer> Computed { get; init; }
+    public required ImmutableArray<LineAnswer> Lines { get; init; }
+
+    /// <summary>False where the time limit cut something short; then nothing in this answer is passed off as exact.</summary>
+    public required bool Exact { get; init; }
+
+    /// <summary>The values that count for the outcome: picks that stand, what follows, and suggestions.</summary>
+    public required ImmutableArray<Pick> Standing { get; init; }
+}
+
+/// <summary>One smallest set that causes something: no member can be left out.</summary>
+public sealed record Reason(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes);
+
+/// <summary>A pick to change; <see cref="To"/> null means to drop it.</summary>
+public sealed record Change(Pick From, Value? To);
+
+public sealed record WayOut(ImmutableArray<Change> Changes);
+
+/// <summary>
+/// The narrow door to reasoning over one compiled model, for one site and date. Safe for concurrent use. Answers are
+/// exact and the same on every run.
+/// </summary>
+public interface IReasoner
+{
+    /// <summary>Everything the contract promises for a set of picks.</summary>
+    Answer Answer(Question question, CancellationToken cancel);
+
+    /// <summary>
+    /// Why a path cannot have a value (or, with <paramref name="value"/> null, why it does not apply); null where it can,
+    /// or where time ran out.
+    /// </summary>
+    Reason? WhyNot(Question question, string path, Value? value, CancellationToken cancel);
+
+    /// <summary>Why a path has the one value that is left.</summary>
+    Reason? WhyFollows(Question question, string path, Value value, CancellationToken cancel);
+
+    /// <summary>
+    /// Smallest sets of picks to change so that the picks stand together and, where given, the wanted pick with them: at most
+    /// five, fewest changes first, then latest picks first.
+    /// </summary>
+    ImmutableArray<WayOut> WaysOut(Question question, Pick? wanted, CancellationToken cancel);
+
+    /// <summary>Fills in everything open, keeping picks and suggestions; null where the picks do not stand together.</summary>
+    ImmutableArray<Pick>? Complete(Question question, CancellationToken cancel);
+}
