@@ -1,0 +1,188 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
+using Juniperfall.Formats;
+
+namespace Juniperfall.Cli;
+
+/// <summary>The commands. Exit code 0: valid; 1: no complete configuration with these picks; 2: wrong input.</summary>
+public static class Commands
+{
+    private const int Valid = 0, Invalid = 1, WrongInput = 2;
+
+    public static int Usage(TextWriter errors)
+    {
+        errors.WriteLine("""
+            juniperfall check FILE                            every fault of a model file, each with its place
+            juniperfall answer FILE [--pick NAME=VALUE …]     what can still be chosen, what follows, what is computed
+            juniperfall structure FILE [--pick NAME=VALUE …]  the bill of materials and the routings
+            """);
+        return WrongInput;
+    }
+
+    public static int Check(string file, TextWriter output, TextWriter errors)
+    {
+        if (Load(file, errors) is not { } model)
+            return WrongInput;
+        foreach (var finding in model.Findings)
+        {
+            var name = model.Index.Rows.GetValueOrDefault(finding.RowId) is { } row ? NameOf(row) : model.Index.Lists.GetValueOrDefault(finding.RowId)?.Name ?? finding.RowId;
+            output.WriteLine($"{finding.Diagnostic.Id} {name}, {finding.Field}, character {finding.Diagnostic.Span.Start + 1}: {finding.Diagnostic.Message}");
+        }
+        if (model.Findings.Any(f => f.Blocks))
+            return WrongInput;
+        var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
+        if (!answer.Valid)
+        {
+            output.WriteLine("No configuration is possible. These cannot all hold:");
+            foreach (var cause in answer.Clashes.SelectMany(c => c.Causes))
+                output.WriteLine("  " + Describe(model, cause));
+            return Invalid;
+        }
+        output.WriteLine($"Sound: {model.Document.Assemblies.Sum(a => a.Rows.Count())} rows in {model.Document.Assemblies.Length} assemblies.");
+        return Valid;
+    }
+
+    public static int Answer(string file, string[] options, TextWriter output, TextWriter errors)
+    {
+        if (Load(file, errors) is not { } model || Picks(model, options, errors) is not { } picks)
+            return WrongInput;
+        var text = new PickText(model);
+        var answer = new Reasoner(model).Answer(new(picks), CancellationToken.None);
+        foreach (var attribute in answer.Attributes.Where(a => a.State != AttributeState.Absent))
+        {
+            var value = attribute.Value is { } v ? text.Write(attribute.Row, v) : "–";
+            output.WriteLine($"{attribute.DisplayPath,-34} {attribute.State,-10} {value,-16} {Range(text, attribute)}");
+        }
+        foreach (var computed in answer.Computed.Where(c => c.Number is not null))
+            output.WriteLine($"{computed.DisplayPath,-34} computed   {Number(model, computed)}");
+        foreach (var clash in answer.Clashes)
+            output.WriteLine($"Clash: {string.Join(", ", clash.Picks.Select(p => Name(answer, p.Path)))} with {string.Join("; ", clash.Causes.Select(c => Describe(model, c)))}");
+        foreach (var cause in answer.Advice)
+            output.WriteLine("Advice: " + Describe(model, cause));
+        if (answer.Missing.Length > 0)
+            output.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Name(answer, p))));
+        return answer.Valid ? Valid : Invalid;
+    }
+
+    public static int Structure(string file, string[] options, TextWriter output, TextWriter errors)
+    {
+        if (Load(file, errors) is not { } model || Picks(model, options, errors) is not { } picks)
+            return WrongInput;
+        var reasoner = new Reasoner(model);
+        var answer = reasoner.Answer(new(picks), CancellationToken.None);
+        if (!answer.Valid)
+        {
+            errors.WriteLine("These picks cannot stand together: " + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(c => Describe(model, c))));
+            return Invalid;
+        }
+        if (answer.Missing.Length > 0)
+        {
+            errors.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Name(answer, p))));
+            return Invalid;
+        }
+        var values = reasoner.Complete(new(picks), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+        var result = StructureBuilder.Build(model, values);
+        foreach (var fault in result.Faults)
+            errors.WriteLine(fault.Message);
+        if (result.Structure is not { } structure)
+            return Invalid;
+        Print(structure, output, 0);
+        return Valid;
+    }
+
+    private static void Print(Structure structure, TextWriter output, int level)
+    {
+        var indent = new string(' ', level * 2);
+        output.WriteLine($"{indent}{structure.Item}  {structure.Description.In()}");
+        foreach (var line in structure.Bom)
+        {
+            output.WriteLine($"{indent}  {line.Position,4}  {line.Item,-14} {line.Gross.ToDisplay(4),10} {line.Unit,-3} {line.Description.In(),-44} {line.Reason.Condition}");
+            if (line.Below is { } below)
+                Print(below, output, level + 2);
+        }
+        foreach (var operation in structure.Routing)
+            output.WriteLine($"{indent}  op {operation.Sequence,4}  {operation.WorkCentre,-14} {(operation.Setup / 60).ToDisplay(1),6} + {(operation.Run / 60).ToDisplay(1),7} min  {operation.Label.Or(operation.Name)}");
+    }
+
+    private static BoundModel? Load(string file, TextWriter errors)
+    {
+        byte[] bytes;
+        try
+        {
+            bytes = File.ReadAllBytes(file);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            errors.WriteLine($"{file} cannot be read: {e.Message}");
+            return null;
+        }
+        var result = ModelJson.Read(bytes);
+        if (result.Package is { } package)
+            return new(package.Model, package.Library);
+        errors.WriteLine($"{file}: {result.Error}");
+        return null;
+    }
+
+    private static ImmutableArray<Pick>? Picks(BoundModel model, string[] options, TextWriter errors)
+    {
+        var text = new PickText(model);
+        var picks = ImmutableArray.CreateBuilder<Pick>();
+        for (var i = 0; i < options.Length; i += 2)
+        {
+            var equals = i + 1 < options.Length ? options[i + 1].IndexOf('=') : -1;
+            if (options[i] != "--pick" || equals < 1)
+            {
+                errors.WriteLine($"“{options[i]}” is not understood; picks are written --pick NAME=VALUE.");
+                return null;
+            }
+            var (pick, error) = text.Read(options[i + 1][..equals], options[i + 1][(equals + 1)..]);
+            if (pick is null)
+            {
+                errors.WriteLine(error);
+                return null;
+            }
+            picks.Add(pick.Value);
+        }
+        return picks.ToImmutable();
+    }
+
+    private static string Range(PickText text, AttributeAnswer attribute)
+    {
+        var available = attribute.Alternatives ?? attribute.Available;
+        string Write(Value value) => text.Write(attribute.Row, value);
+        return available.Lowest is { } low ? $"{Write(Value.Of(low))} … {Write(Value.Of(available.Highest!.Value))}"
+            : available.Values.Length > 12 ? $"{available.Values.Length} values from {Write(available.Values[0])} to {Write(available.Values[^1])}"
+            : string.Join(" | ", available.Values.Select(Write).Concat(available.None ? ["none"] : Array.Empty<string>()));
+    }
+
+    private static string Number(BoundModel model, ComputedAnswer computed)
+    {
+        var type = model.TypeOf(computed.Row)!.Value;
+        var unit = Unit.TryParse(computed.Row.Unit) is { } written && written.Dimension == type.Dimension && computed.Row.Unit.Length > 0 ? written : Unit.ForDisplay(type.Dimension);
+        string Write(Exact? number) => number is { } n ? unit.FromBase(n).ToDisplay(computed.Row.Decimals) : "…";
+        var (low, high) = (computed.Number!.Low, computed.Number.High);
+        return $"{(low == high ? Write(low) : $"{Write(low)} … {Write(high)}")} {unit.Code}{(computed.Number.MayHaveNoValue ? " or nothing" : "")}";
+    }
+
+    private static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
+
+    private static string NameOf(Row row) => row switch
+    {
+        NamedRow named => named.Name,
+        IRule { Number: > 0 } rule => $"§{rule.Number}",
+        OperationLine operation => operation.Name,
+        PartLine part => part.Item.Length > 0 ? part.Item : "part line",
+        _ => row.Id,
+    };
+
+    private static string Describe(BoundModel model, Cause cause)
+    {
+        var row = model.Index.Rows[cause.RowId];
+        var message = row is IRule rule ? rule.Message.In() : cause.Kind == CauseKind.Condition ? $"{NameOf(row)} applies when {StoredText.Show(row.AppliesWhen, model.Index)}" : $"the {cause.Field} bound of {NameOf(row)}";
+        return row is IRule ? $"{NameOf(row)} {message}".Trim() : message;
+    }
+}

@@ -1,0 +1,9 @@
+using Juniperfall.Cli;
+
+return args switch
+{
+    ["check", var file] => Commands.Check(file, Console.Out, Console.Error),
+    ["answer", var file, .. var options] => Commands.Answer(file, options, Console.Out, Console.Error),
+    ["structure", var file, .. var options] => Commands.Structure(file, options, Console.Out, Console.Error),
+    _ => Commands.Usage(Console.Error),
+};

@@ -1,0 +1,93 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>Reads picks as people write them, <c>door.width = 900 mm</c>, and writes values back.</summary>
+public sealed class PickText
+{
+    private readonly BoundModel _model;
+    private readonly Dictionary<string, (string Path, AttributeRow Row)> _byName = [];
+
+    public PickText(BoundModel model)
+    {
+        _model = model;
+        foreach (var occurrence in Occurrence.All(model))
+            foreach (var row in occurrence.Assembly.Rows.OfType<AttributeRow>().Where(model.IsSound))
+                if (!row.Input || occurrence.Place is not { } place || place.Inputs.All(i => i.AttributeId != row.Id))
+                    _byName.TryAdd(ModelIndex.Fold(occurrence.DisplayPath(model.Index, row.Id)), (occurrence.Prefix + row.Id, row));
+    }
+
+    /// <summary>The pick, or the sentence that says what is wrong with it.</summary>
+    public (Pick? Pick, string? Error) Read(string name, string text)
+    {
+        if (!_byName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found))
+        {
+            var near = Spelling.Nearest(name.Trim(), _byName.Keys.Select(k => k.ToLowerInvariant()));
+            return (null, $"There is no attribute “{name.Trim()}”.{(near is null ? "" : $" Did you mean “{near}”?")}");
+        }
+        var (value, error) = ReadValue(found.Row, text);
+        return value is { } v ? (new Pick(found.Path, v), null) : (null, error);
+    }
+
+    /// <summary>A value of an attribute from its code, its number in the attribute's unit, a number with a unit, yes/no, none or a text.</summary>
+    public (Value? Value, string? Error) ReadValue(AttributeRow row, string text)
+    {
+        text = text.Trim();
+        if (text.Equals("none", StringComparison.OrdinalIgnoreCase) && row.Type != AttributeType.Text)
+            return row.Required ? (null, $"“{row.Name}” must be answered; it cannot be none.") : (Value.Nothing, null);
+        switch (row.Type)
+        {
+            case AttributeType.Text:
+                return text.Length <= 2000 ? (Value.OfText(text), null) : (null, "A text has at most 2000 characters.");
+            case AttributeType.YesNo:
+                return text.ToLowerInvariant() switch
+                {
+                    "yes" or "true" => (Value.Of(true), null),
+                    "no" or "false" => (Value.Of(false), null),
+                    _ => (null, $"“{row.Name}” is answered by yes or no, not “{text}”."),
+                };
+            case AttributeType.Choice:
+                var list = _model.Index.Lists[row.ListId!];
+                if (ModelIndex.ValueByCode(list, text) is { } value)
+                    return (Value.Choice(value.Id), null);
+                var near = Spelling.Nearest(text, list.Values.Select(v => v.Code));
+                return (null, $"“{row.Name}” has no value “{text}”.{(near is null ? "" : $" Did you mean “{near}”?")}");
+            default:
+                return Number(row, text);
+        }
+    }
+
+    private static (Value?, string?) Number(AttributeRow row, string text)
+    {
+        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        if (!Exact.TryParse(text, out var number))
+        {
+            var parsed = Parser.Parse(text);
+            if (!parsed.Diagnostics.IsEmpty)
+                return (null, parsed.Diagnostics[0].Message);
+            if (parsed.Root is not NumberSyntax { Unit: var written } literal)
+                return (null, $"“{text}” is not a number.");
+            if (written.Dimension != unit.Dimension && written != Unit.One)
+                return (null, $"“{row.Name}” is {unit.Dimension.Describe()}; “{text}” is {written.Dimension.Describe()}.");
+            number = written == Unit.One ? literal.Number : unit.FromBase(written.ToBase(literal.Number));
+        }
+        var (min, max, step) = (Exact.Parse(row.Min!), Exact.Parse(row.Max!), Exact.Parse(row.Step ?? "1"));
+        var suffix = unit.Code.Length == 0 ? "" : " " + unit.Code;
+        if (number < min || number > max)
+            return (null, $"“{row.Name}” lies between {min}{suffix} and {max}{suffix}; {number.ToDisplay(6)}{suffix} does not.");
+        return (number / step).IsWhole ? (Value.Of(unit.ToBase(number)), null)
+            : (null, $"“{row.Name}” goes in steps of {step}{suffix}: {((number / step).Floor() * step).ToDisplay(6)} or {((number / step).Ceiling() * step).ToDisplay(6)}, not {number.ToDisplay(6)}.");
+    }
+
+    /// <summary>A value in the attribute's own terms, without its unit: what <see cref="ReadValue"/> reads back.</summary>
+    public string Write(AttributeRow row, Value value) => value.Kind switch
+    {
+        ValueKind.Nothing => "none",
+        ValueKind.YesNo => value.IsTrue ? "yes" : "no",
+        ValueKind.Choice => _model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Code : "?",
+        ValueKind.Number => (row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One).FromBase(value.Number).ToString(),
+        _ => value.Text ?? "",
+    };
+}

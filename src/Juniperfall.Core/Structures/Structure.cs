@@ -1,0 +1,73 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Structures;
+
+/// <summary>Why a line is there: its condition as it reads, and the attributes in it with their values.</summary>
+public sealed record LineReason(string Condition, ImmutableArray<(string Path, Value Value)> Because)
+{
+    /// <summary>A standard line has no condition.</summary>
+    public bool IsStandard => Condition.Length == 0;
+}
+
+/// <summary>One line of a bill of materials. Quantities are in <see cref="Unit"/>.</summary>
+public sealed record BomLine
+{
+    /// <summary>The number in the balloon, unique within its bill.</summary>
+    public required int Position { get; init; }
+    public required string Item { get; init; }
+    public required LocalText Description { get; init; }
+    public required string Unit { get; init; }
+
+    /// <summary>Net quantity per piece of the parent, or per order.</summary>
+    public required Exact Net { get; init; }
+
+    /// <summary>Net with scrap, rounded up to the line's step.</summary>
+    public required Exact Gross { get; init; }
+    public required bool PerOrder { get; init; }
+    public required IssueMethod Issue { get; init; }
+    public required string Store { get; init; }
+
+    /// <summary>The sequence of the operation that consumes it; null for the first one of the routing.</summary>
+    public required int? Operation { get; init; }
+    public required LineReason Reason { get; init; }
+
+    /// <summary>The model row it comes from and where that stands, for links.</summary>
+    public required string RowId { get; init; }
+    public required string Prefix { get; init; }
+
+    /// <summary>The structure of an own-item subassembly.</summary>
+    public Structure? Below { get; init; }
+}
+
+/// <summary>One operation of a routing. Times are in seconds, exact.</summary>
+public sealed record RoutingOperation
+{
+    public required int Sequence { get; init; }
+    public required string Name { get; init; }
+    public required LocalText Label { get; init; }
+    public required string WorkCentre { get; init; }
+    public required Exact Setup { get; init; }
+    public required Exact Run { get; init; }
+    public required Exact Queue { get; init; }
+    public required LocalText Instructions { get; init; }
+    public required LineReason Reason { get; init; }
+    public required string RowId { get; init; }
+    public required string Prefix { get; init; }
+}
+
+/// <summary>The bill of materials and the routing of one made item, with those of its own-item subassemblies below.</summary>
+public sealed record Structure
+{
+    public required string Item { get; init; }
+    public required LocalText Description { get; init; }
+    public required ImmutableArray<BomLine> Bom { get; init; }
+    public required ImmutableArray<RoutingOperation> Routing { get; init; }
+}
+
+/// <summary>A reason why no structure came of a configuration, at a row.</summary>
+public sealed record StructureFault(string RowId, string Prefix, string Message);
+
+/// <summary>A structure, or what stands against it; never both.</summary>
+public sealed record StructureResult(Structure? Structure, ImmutableArray<StructureFault> Faults);

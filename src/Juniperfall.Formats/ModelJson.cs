@@ -1,0 +1,73 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Juniperfall.Core.Models;
+
+namespace Juniperfall.Formats;
+
+/// <summary>A model with all it needs: what an exported file holds.</summary>
+public sealed record ModelPackage
+{
+    public required ModelDocument Model { get; init; }
+    public LibraryFacts Library { get; init; } = LibraryFacts.Empty;
+}
+
+/// <summary>A package, or where and why the text is not one.</summary>
+public sealed record ReadResult(ModelPackage? Package, string? Error);
+
+/// <summary>The open file format of a model revision: one self-contained JSON document.</summary>
+public static class ModelJson
+{
+    /// <summary>The largest file that is read, in bytes.</summary>
+    public const int LargestFile = 64 * 1024 * 1024;
+
+    public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
+    {
+        // Property order is not kept by every store, so the row kind may come anywhere in its object.
+        AllowOutOfOrderMetadataProperties = true,
+        UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
+        NumberHandling = JsonNumberHandling.Strict,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+        MaxDepth = 32,
+        WriteIndented = true,
+        RespectNullableAnnotations = true,
+        RespectRequiredConstructorParameters = true,
+    };
+
+    public static string Write(ModelPackage package) => JsonSerializer.Serialize(package, Options) + "\n";
+
+    public static ReadResult Read(ReadOnlySpan<byte> json)
+    {
+        if (json.Length > LargestFile)
+            return new(null, $"The file is larger than {LargestFile / 1024 / 1024} MB.");
+        try
+        {
+            var package = JsonSerializer.Deserialize<ModelPackage>(json, Options);
+            if (package is null)
+                return new(null, "The file is empty.");
+            if (package.Model.Format != ModelDocument.CurrentFormat)
+                return new(null, $"The format is “{package.Model.Format}”; this version reads “{ModelDocument.CurrentFormat}”.");
+            return RepeatedId(package.Model) is { } id ? new(null, $"The id “{id}” stands on more than one row; ids must be unique.") : new(package, null);
+        }
+        catch (JsonException e)
+        {
+            var place = e.LineNumber is { } line ? $"Line {line + 1}{(string.IsNullOrEmpty(e.Path) ? "" : $", at {e.Path}")}: " : "";
+            return new(null, place + Sentence(e));
+        }
+    }
+
+    private static string Sentence(JsonException e) =>
+        e.InnerException is null && e.Message.Contains("could not be mapped", StringComparison.Ordinal) ? "this member does not belong here."
+        : e.Message.Contains("missing required", StringComparison.Ordinal) ? "a member that is needed is missing."
+        : e.Message.Contains("maximum configured depth", StringComparison.Ordinal) ? "this nests too deeply."
+        : "this is not what a model file has here.";
+
+    private static string? RepeatedId(ModelDocument model)
+    {
+        var seen = new HashSet<string>();
+        var ids = model.Assemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.Select(r => r.Id).Prepend(t.Id)).Prepend(a.Id))
+            .Concat(model.Lists.SelectMany(l => l.Values.Select(v => v.Id).Concat(l.Properties.Select(p => p.Id)).Prepend(l.Id)));
+        return ids.FirstOrDefault(id => !seen.Add(id));
+    }
+}

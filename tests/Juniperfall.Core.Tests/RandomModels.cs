@@ -1,0 +1,106 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+
+namespace Juniperfall.Core.Tests;
+
+/// <summary>Small random models that use every feature of the language, from a seed.</summary>
+internal sealed class RandomModels(int seed)
+{
+    private readonly Random _random = new(seed);
+    private int _ids;
+
+    private string Id(string kind) => $"{kind}{++_ids}";
+    private bool Chance(int percent) => _random.Next(100) < percent;
+    private T One<T>(params T[] options) => options[_random.Next(options.Length)];
+
+    public ModelDocument Next()
+    {
+        var list = new ValueList
+        {
+            Id = "list", Name = "core", Properties = [new() { Id = "thickness", Name = "thickness" }],
+            Values = [Value("v80", "80"), Value("v100", "100"), Value("v120", null)],
+        };
+        var rows = new List<Row>
+        {
+            Attribute("core", AttributeType.Choice, "") with { ListId = "list", Suggestion = Chance(50) ? "v100" : null },
+            Attribute("heated", AttributeType.YesNo, "") with { Suggestion = Chance(50) ? "yes" : null },
+            Attribute("doors", AttributeType.Whole, One("", "heated")) with { Min = "0", Max = "3", Suggestion = Chance(50) ? "2" : null, Upper = Chance(30) ? "4 - shelves" : "" },
+            Attribute("shelves", AttributeType.Quantity, One("", "core = v80", "not heated")) with { Min = "1", Max = "4", Step = "1", Unit = "" },
+        };
+        rows[3] = (AttributeRow)rows[3] with { Type = AttributeType.Whole };
+        var below = new AssemblyDefinition
+        {
+            Id = "door", Name = "door",
+            Topics = [new() { Id = "td", Rows = [
+                Attribute("width", AttributeType.Whole, One("", "frame > 1")) with { Min = "0", Max = "2" },
+                Attribute("frame", AttributeType.Whole, "") with { Min = "0", Max = "9", Input = true },
+                new ComputedAttribute { Id = "leaf", Name = "leaf", Expression = One("width * 2 + 1", "width - frame", "12 / width") },
+                new StatementRule { Id = Id("s"), Expression = One("width <= frame", "leaf > 0", "yes") },
+            ] }],
+        };
+        rows.Add(new Subassembly
+        {
+            Id = "sub", Name = "door", AssemblyId = "door", AppliesWhen = One("", "heated", "doors > 1"), Make = SubassemblyKind.Phantom,
+            Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }], Instances = [new() { Id = "1" }],
+        });
+        rows.Add(new ComputedAttribute { Id = "load", Name = "load", AppliesWhen = One("", "", "heated"), Expression = Number(2) });
+        for (var i = _random.Next(1, 4); i > 0; i--)
+            rows.Add(Rule());
+        if (Chance(40))
+            rows.Add(new CombinationGrid
+            {
+                Id = "grid", Name = "grid", Columns = [new() { Id = "c1", Name = "a", Reference = "core" }, new() { Id = "c2", Name = "b", Reference = One("doors", "load", "heated") }],
+                Rows = [.. Enumerable.Range(0, 3).Select(_ => new GridRow { Id = Id("g"), Cells = [One("v80", "v80 | v120", "*"), One("*", "*", "*")] })],
+            });
+        return new() { Id = "m", Code = "CR", Root = "root", Lists = [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
+    }
+
+    private static ListValue Value(string id, string? thickness) => new()
+    {
+        Id = id, Code = id,
+        Properties = thickness is null ? ImmutableSortedDictionary<string, string>.Empty : ImmutableSortedDictionary<string, string>.Empty.Add("thickness", thickness),
+    };
+
+    private AttributeRow Attribute(string name, AttributeType type, string appliesWhen) =>
+        new() { Id = name, Name = name, Type = type, AppliesWhen = appliesWhen, Required = Chance(75) };
+
+    private Row Rule()
+    {
+        var strength = Chance(85) ? RuleStrength.Must : RuleStrength.Advice;
+        var appliesWhen = Chance(20) ? Condition(1) : "";
+        return _random.Next(4) switch
+        {
+            0 => new StatementRule { Id = Id("r"), Strength = strength, AppliesWhen = appliesWhen, Expression = Condition(2) },
+            1 => new RequiresRule { Id = Id("r"), Strength = strength, AppliesWhen = appliesWhen, When = Condition(1), Then = Condition(1) },
+            2 => new ExcludesRule { Id = Id("r"), Strength = strength, AppliesWhen = appliesWhen, When = Condition(1), Then = Condition(1) },
+            _ => new LimitRule { Id = Id("r"), Strength = strength, AppliesWhen = appliesWhen, Of = Number(1), Lower = Chance(60) ? Number(0) : "", Upper = Number(1) },
+        };
+    }
+
+    private string Condition(int depth) => depth == 0
+        ? One("heated", "core = v80", "core <> v120", "core in (v80, v120)", "core = none", "doors = none", "applies(door)", "applies(shelves)", "yes",
+            "doors between 1 and 2", "door.width > 0", "load > 3")
+        : _random.Next(7) switch
+        {
+            0 => $"({Condition(depth - 1)}) and ({Condition(depth - 1)})",
+            1 => $"({Condition(depth - 1)}) or ({Condition(depth - 1)})",
+            2 => $"not ({Condition(depth - 1)})",
+            3 => $"{One("exactly", "at most", "at least")} {_random.Next(0, 3)} of ({Condition(0)}, {Condition(0)}, {Condition(0)})",
+            4 => $"(if {Condition(depth - 1)} then {Condition(0)})",
+            5 => $"{Number(1)} {One("<", "<=", "=", "<>", ">", ">=")} {Number(1)}",
+            _ => Condition(depth - 1),
+        };
+
+    // Computed attributes may use everything asked, not each other: circles have tests of their own.
+    private string Number(int depth) => depth == 0
+        ? One("doors", "shelves", "door.width", "1", "2.5", "core.thickness / 40", "sum(door.width)", "sum(door.leaf where heated)")
+        : _random.Next(6) switch
+        {
+            0 => $"({Number(depth - 1)}) + ({Number(0)})",
+            1 => $"({Number(depth - 1)}) - ({Number(0)})",
+            2 => $"({Number(depth - 1)}) * ({Number(0)})",
+            3 => $"{One("min", "max")}({Number(depth - 1)}, {Number(0)})",
+            4 => $"{One("ceil", "floor", "round")}(({Number(depth - 1)}) / ({Number(0)}))",
+            _ => $"(if heated then {Number(0)} else {Number(0)})",
+        };
+}

@@ -1,0 +1,181 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+
+namespace Juniperfall.Core.Tests;
+
+/// <summary>The contract of the reasoning, held against the literal evaluator on random small models with random picks.</summary>
+public class ReasoningAgainstBruteForce
+{
+    private static readonly int Rounds = Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 1500 : 120;
+
+    private sealed record Case(int Seed, BoundModel Model, BruteForce Brute, List<Dictionary<string, BruteForce.Slot>> All, Reasoner Reasoner, ImmutableArray<Pick> Picks)
+    {
+        public static bool Contains(Dictionary<string, BruteForce.Slot> configuration, Pick pick) =>
+            !configuration[pick.Path].Applies || configuration[pick.Path].Value == pick.Value;
+
+        public List<Dictionary<string, BruteForce.Slot>> With(IEnumerable<Pick> picks) => [.. All.Where(c => picks.All(p => Contains(c, p)))];
+
+        public List<Pick> Standing()
+        {
+            var standing = new List<Pick>();
+            foreach (var pick in Picks)
+                if (With(standing.Append(pick)).Count > 0)
+                    standing.Add(pick);
+            return standing;
+        }
+    }
+
+    private static IEnumerable<Case> Cases(int salt)
+    {
+        for (var seed = 0; seed < Rounds; seed++)
+        {
+            var document = new RandomModels(seed * 7919 + salt).Next();
+            var model = new BoundModel(document, LibraryFacts.Empty);
+            Assert.Empty(model.Findings);
+            var brute = new BruteForce(model);
+            var random = new Random(seed + salt);
+            var picks = brute.Paths.OrderBy(_ => random.Next()).Take(random.Next(0, 5)).Select(path =>
+            {
+                var row = (AttributeRow)model.Index.Rows[path[(path.LastIndexOf('/') + 1)..]];
+                var values = brute.ValuesOf(row).ToList();
+                if (!row.Required)
+                    values.Add(Value.Nothing);
+                return new Pick(path, values[random.Next(values.Count)]);
+            }).ToImmutableArray();
+            yield return new(seed, model, brute, brute.Configurations(), new Reasoner(model), picks);
+        }
+    }
+
+    [Fact]
+    public void Validity_availability_alternatives_and_states_are_those_of_the_definition()
+    {
+        var (impossible, clashing) = (0, 0);
+        foreach (var c in Cases(1))
+        {
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            Assert.True(answer.Exact);
+            if (c.All.Count == 0)
+            {
+                impossible++;
+                Assert.False(answer.Valid);
+                continue;
+            }
+            var standing = c.Standing();
+            Assert.Equal(standing.Count == c.Picks.Length, answer.Valid);
+            clashing += answer.Valid ? 0 : 1;
+            var within = c.With(standing);
+            foreach (var attribute in answer.Attributes)
+            {
+                void Same(IEnumerable<Dictionary<string, BruteForce.Slot>> configurations, Available available, string what)
+                {
+                    var expected = configurations.Where(x => x[attribute.Path].Applies).Select(x => x[attribute.Path].Value).ToHashSet();
+                    var actual = available.Values.ToHashSet();
+                    if (available.None)
+                        actual.Add(Value.Nothing);
+                    Assert.True(expected.SetEquals(actual), $"seed {c.Seed}, {what} of {attribute.Path}: expected {string.Join(",", expected)}; got {string.Join(",", actual)}; picks {string.Join(" ", c.Picks)}");
+                }
+
+                Same(within, attribute.Available, "available");
+                var pick = standing.Where(p => p.Path == attribute.Path).ToList();
+                if (pick.Count > 0)
+                    Same(c.With(standing.Except(pick)), attribute.Alternatives!, "alternatives");
+                var isPicked = c.Picks.Any(p => p.Path == attribute.Path);
+                if (isPicked && pick.Count == 0)
+                    Assert.Equal(AttributeState.Clash, attribute.State);
+                if (!isPicked)
+                {
+                    Assert.Equal(attribute.Available.Count == 1, attribute.State == AttributeState.Follows);
+                    Assert.Equal(attribute.Available.Count == 0, attribute.State == AttributeState.Absent);
+                }
+            }
+        }
+        Assert.True(impossible < Rounds / 3 && clashing > Rounds / 20, $"The models are of little use: {impossible} impossible, {clashing} clashing.");
+    }
+
+    [Fact]
+    public void Suggestions_are_taken_in_order_while_they_can_be_had_and_advice_and_computed_values_are_right()
+    {
+        foreach (var c in Cases(2))
+        {
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            if (c.All.Count == 0)
+                continue;
+            var counted = c.Standing();
+            counted.AddRange(answer.Attributes.Where(a => a.State == AttributeState.Follows).Select(a => new Pick(a.Path, a.Value!.Value)));
+            foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Suggested or AttributeState.Open && a.Row.Suggestion is not null))
+            {
+                var text = attribute.Row.Suggestion!;
+                var value = attribute.Row.Type switch { AttributeType.Choice => Value.Choice(text), AttributeType.YesNo => Value.Of(text == "yes"), _ => Value.Of(Exact.Parse(text)) };
+                var canBeHad = c.With(counted).Any(x => x[attribute.Path].Applies && x[attribute.Path].Value == value);
+                Assert.True(canBeHad == (attribute.State == AttributeState.Suggested), $"seed {c.Seed} {attribute.Path}");
+                if (canBeHad)
+                    counted.Add(new(attribute.Path, value));
+            }
+            Assert.NotEmpty(c.With(answer.Standing));
+            foreach (var path in answer.Missing)
+                Assert.True(c.With(answer.Standing).All(x => x[path].Applies), $"seed {c.Seed}: {path} is asked for though it need not apply");
+            if (answer.Valid)
+                Assert.Contains(c.With(answer.Standing), x => c.Reasoner.Complete(new(c.Picks), CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));
+        }
+    }
+
+    [Fact]
+    public void Reasons_suffice_and_no_member_can_be_left_out()
+    {
+        var checkedReasons = 0;
+        foreach (var c in Cases(3))
+        {
+            if (c.All.Count == 0)
+                continue;
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            var attribute = answer.Attributes[c.Seed % answer.Attributes.Length];
+            var out_ = c.Brute.ValuesOf(attribute.Row).FirstOrDefault(v => !attribute.Available.Has(v));
+            if (out_.IsNothing)
+                continue;
+            var reason = c.Reasoner.WhyNot(new(c.Picks), attribute.Path, out_, CancellationToken.None);
+            if (attribute.State is AttributeState.Picked or AttributeState.Resting)
+                continue;   // asked of the other picks; covered by the alternatives
+            Assert.NotNull(reason);
+            bool Possible(IEnumerable<Pick> picks, IEnumerable<Cause> causes) => c.Brute.Configurations(causes.ToHashSet())
+                .Any(x => x[attribute.Path].Applies && x[attribute.Path].Value == out_ && picks.All(p => Case.Contains(x, p)));
+            Assert.False(Possible(reason.Picks, reason.Causes), $"seed {c.Seed}: the reason does not suffice");
+            foreach (var pick in reason.Picks)
+                Assert.True(Possible(reason.Picks.Remove(pick), reason.Causes), $"seed {c.Seed}: {pick} can be left out");
+            foreach (var cause in reason.Causes)
+                Assert.True(Possible(reason.Picks, reason.Causes.Remove(cause)), $"seed {c.Seed}: {cause} can be left out");
+            checkedReasons++;
+        }
+        Assert.True(checkedReasons > Rounds / 10, $"only {checkedReasons} reasons were checked");
+    }
+
+    [Fact]
+    public void Ways_out_work_are_minimal_and_come_fewest_first_then_latest_first()
+    {
+        var checkedWays = 0;
+        foreach (var c in Cases(4))
+        {
+            var standing = c.Standing();
+            if (c.All.Count == 0 || standing.Count == c.Picks.Length)
+                continue;
+            var ways = c.Reasoner.WaysOut(new(c.Picks), null, CancellationToken.None);
+            var expected = Subsets(c.Picks.Length).Where(s => c.With(Kept(c, s)).Count > 0).ToList();
+            expected = [.. expected.Where(s => !expected.Any(o => o.Count < s.Count && o.IsSubsetOf(s)))
+                .OrderBy(s => s.Count).ThenByDescending(s => s.OrderDescending(), Comparer<IEnumerable<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(5)];
+            Assert.Equal(expected.Select(s => string.Join(",", s.Order())), ways.Select(w => string.Join(",", w.Changes.Select(x => c.Picks.IndexOf(x.From)).Order())));
+            foreach (var way in ways)
+            {
+                var changed = c.Picks.Select(p => way.Changes.FirstOrDefault(x => x.From == p) is { } change ? change.To is { } to ? p with { Value = to } : (Pick?)null : p).OfType<Pick>();
+                Assert.NotEmpty(c.With(changed));
+                checkedWays++;
+            }
+        }
+        Assert.True(checkedWays > 5, $"only {checkedWays} ways out were checked");
+    }
+
+    private static IEnumerable<Pick> Kept(Case c, HashSet<int> dropped) => c.Picks.Where((_, i) => !dropped.Contains(i));
+
+    private static IEnumerable<HashSet<int>> Subsets(int count) =>
+        Enumerable.Range(0, 1 << count).Select(mask => Enumerable.Range(0, count).Where(i => (mask >> i & 1) != 0).ToHashSet());
+}
