@@ -224,7 +224,9 @@ internal sealed class BruteForce
                 var (yes, unknown) = (truths.Count(t => t.Is(true)), truths.Count(t => t.IsNothing));
                 var possible = Enumerable.Range(yes, unknown + 1).Select(n => counting.Kind switch
                 {
-                    CountingKind.Exactly => n == counting.Count, CountingKind.AtMost => n <= counting.Count, _ => n >= counting.Count,
+                    CountingKind.Exactly => n == counting.Count,
+                    CountingKind.AtMost => n <= counting.Count,
+                    _ => n >= counting.Count,
                 }).Distinct().ToList();
                 return possible.Count == 1 && (unknown == 0 || counting.Kind != CountingKind.Exactly || !possible[0]) ? new(Value.Of(possible[0]), false) : Outcome.Nothing;
             case BoundTotal { Kind: TotalKind.Sum } total:

@@ -17,7 +17,9 @@ internal sealed class RandomModels(int seed)
     {
         var list = new ValueList
         {
-            Id = "list", Name = "core", Properties = [new() { Id = "thickness", Name = "thickness" }],
+            Id = "list",
+            Name = "core",
+            Properties = [new() { Id = "thickness", Name = "thickness" }],
             Values = [Value("v80", "80"), Value("v100", "100"), Value("v120", null)],
         };
         var rows = new List<Row>
@@ -30,7 +32,8 @@ internal sealed class RandomModels(int seed)
         rows[3] = (AttributeRow)rows[3] with { Type = AttributeType.Whole };
         var below = new AssemblyDefinition
         {
-            Id = "door", Name = "door",
+            Id = "door",
+            Name = "door",
             Topics = [new() { Id = "td", Rows = [
                 Attribute("width", AttributeType.Whole, One("", "frame > 1")) with { Min = "0", Max = "2" },
                 Attribute("frame", AttributeType.Whole, "") with { Min = "0", Max = "9", Input = true },
@@ -40,8 +43,13 @@ internal sealed class RandomModels(int seed)
         };
         rows.Add(new Subassembly
         {
-            Id = "sub", Name = "door", AssemblyId = "door", AppliesWhen = One("", "heated", "doors > 1"), Make = SubassemblyKind.Phantom,
-            Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }], Instances = [new() { Id = "1" }],
+            Id = "sub",
+            Name = "door",
+            AssemblyId = "door",
+            AppliesWhen = One("", "heated", "doors > 1"),
+            Make = SubassemblyKind.Phantom,
+            Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }],
+            Instances = [new() { Id = "1" }],
         });
         rows.Add(new ComputedAttribute { Id = "load", Name = "load", AppliesWhen = One("", "", "heated"), Expression = Number(2) });
         for (var i = _random.Next(1, 4); i > 0; i--)
@@ -49,7 +57,9 @@ internal sealed class RandomModels(int seed)
         if (Chance(40))
             rows.Add(new CombinationGrid
             {
-                Id = "grid", Name = "grid", Columns = [new() { Id = "c1", Name = "a", Reference = "core" }, new() { Id = "c2", Name = "b", Reference = One("doors", "load", "heated") }],
+                Id = "grid",
+                Name = "grid",
+                Columns = [new() { Id = "c1", Name = "a", Reference = "core" }, new() { Id = "c2", Name = "b", Reference = One("doors", "load", "heated") }],
                 Rows = [.. Enumerable.Range(0, 3).Select(_ => new GridRow { Id = Id("g"), Cells = [One("v80", "v80 | v120", "*"), One("*", "*", "*")] })],
             });
         return new() { Id = "m", Code = "CR", Root = "root", Lists = [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
@@ -57,7 +67,8 @@ internal sealed class RandomModels(int seed)
 
     private static ListValue Value(string id, string? thickness) => new()
     {
-        Id = id, Code = id,
+        Id = id,
+        Code = id,
         Properties = thickness is null ? ImmutableSortedDictionary<string, string>.Empty : ImmutableSortedDictionary<string, string>.Empty.Add("thickness", thickness),
     };
 

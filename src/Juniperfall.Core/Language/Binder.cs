@@ -385,14 +385,23 @@ public sealed class Binder
 
     private static readonly ImmutableSortedDictionary<string, Function> Functions = new Dictionary<string, Function>
     {
-        ["ceil"] = Function.Ceiling, ["floor"] = Function.Floor, ["round"] = Function.Round, ["abs"] = Function.Absolute,
-        ["min"] = Function.Minimum, ["max"] = Function.Maximum, ["sqrt"] = Function.SquareRoot,
+        ["ceil"] = Function.Ceiling,
+        ["floor"] = Function.Floor,
+        ["round"] = Function.Round,
+        ["abs"] = Function.Absolute,
+        ["min"] = Function.Minimum,
+        ["max"] = Function.Maximum,
+        ["sqrt"] = Function.SquareRoot,
     }.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
 
     private static readonly ImmutableSortedDictionary<string, TotalKind> Totals = new Dictionary<string, TotalKind>
     {
-        ["sum"] = TotalKind.Sum, ["count"] = TotalKind.Count, ["min"] = TotalKind.Minimum, ["max"] = TotalKind.Maximum,
-        ["all"] = TotalKind.All, ["any"] = TotalKind.Any,
+        ["sum"] = TotalKind.Sum,
+        ["count"] = TotalKind.Count,
+        ["min"] = TotalKind.Minimum,
+        ["max"] = TotalKind.Maximum,
+        ["all"] = TotalKind.All,
+        ["any"] = TotalKind.Any,
     }.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Every function name, for completion and suggestions.</summary>

@@ -131,7 +131,12 @@ public static class Lexer
         canonical = text[position] switch
         {
             '+' or '*' or '/' or '(' or ')' or '[' or ']' or ',' or '.' or '=' or '<' or '>' or '^' or '-' => text[position].ToString(),
-            '≤' => "<=", '≥' => ">=", '≠' => "<>", '×' or '·' => "*", '÷' => "/", '−' => "-",
+            '≤' => "<=",
+            '≥' => ">=",
+            '≠' => "<>",
+            '×' or '·' => "*",
+            '÷' => "/",
+            '−' => "-",
             _ => null,
         };
         return canonical is null ? null : new(TokenKind.Symbol, new(position, 1), canonical);

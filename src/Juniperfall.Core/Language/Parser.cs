@@ -192,7 +192,7 @@ public sealed class Parser
         var left = Postfix();
         if (!TryTake("^"))
             return left;
-        var right = Postfix();
+        var right = Current.Is("-") ? Unary() : Postfix();
         return new BinarySyntax(left.Span.To(right.Span), BinaryOperator.Power, left, right);
     }
 
@@ -211,7 +211,7 @@ public sealed class Parser
                 }
                 result = new MemberSyntax(result.Span.To(member.Span), result, member);
             }
-            else if (Current.Is("[") )
+            else if (Current.Is("["))
             {
                 var open = Take().Span;
                 var index = Current.Kind == TokenKind.Number && Current.Number.IsWhole && Current.Number.CompareTo(100_000) < 0 ? (int)Take().Number.Numerator : -1;

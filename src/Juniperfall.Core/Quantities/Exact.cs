@@ -30,7 +30,10 @@ public readonly struct Exact : IEquatable<Exact>, IComparable<Exact>
     public BigInteger Numerator => _big?.Numerator ?? _numerator;
     public BigInteger Denominator => _big?.Denominator ?? (_denominatorLessOne + 1);
     public bool IsZero => _big is null && _numerator == 0;
-    public bool IsWhole => Denominator.IsOne;
+    public bool IsWhole => _big is null ? _denominatorLessOne == 0 : _big.Denominator.IsOne;
+
+    /// <summary>Whether the number needs more than twelve decimals, or more room than a long.</summary>
+    public bool IsLong => _big is not null || _denominatorLessOne >= 1_000_000_000_000;
     public int Sign => _big is null ? Math.Sign(_numerator) : _big.Numerator.Sign;
 
     public static implicit operator Exact(int value) => new(value, 1);
@@ -133,6 +136,8 @@ public readonly struct Exact : IEquatable<Exact>, IComparable<Exact>
     {
         if (IsWhole)
             return this;
+        if (_big is null)
+            return new(_numerator >= 0 ? _numerator / D : -(-_numerator / D) - 1, 1);
         var quotient = BigInteger.DivRem(Numerator, Denominator, out _);
         return Of(Sign < 0 ? quotient - 1 : quotient, BigInteger.One);
     }

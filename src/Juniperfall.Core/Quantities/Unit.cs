@@ -52,7 +52,15 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
 
     private static readonly FrozenDictionary<char, int> Prefixes = new Dictionary<char, int>
     {
-        ['G'] = 9, ['M'] = 6, ['k'] = 3, ['h'] = 2, ['d'] = -1, ['c'] = -2, ['m'] = -3, ['u'] = -6, ['n'] = -9,
+        ['G'] = 9,
+        ['M'] = 6,
+        ['k'] = 3,
+        ['h'] = 2,
+        ['d'] = -1,
+        ['c'] = -2,
+        ['m'] = -3,
+        ['u'] = -6,
+        ['n'] = -9,
     }.ToFrozenDictionary();
 
     /// <summary>Units offered by completion, in the order of how often a product engineer needs them.</summary>

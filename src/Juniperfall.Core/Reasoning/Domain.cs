@@ -111,6 +111,16 @@ internal static class BitSet
         return true;
     }
 
+    public static ulong[] Union(ulong[] a, ulong[] b)
+    {
+        if (IsSubset(b, a))
+            return a;
+        var union = new ulong[a.Length];
+        for (var i = 0; i < a.Length; i++)
+            union[i] = a[i] | b[i];
+        return union;
+    }
+
     public static IEnumerable<int> Members(ulong[] bits)
     {
         for (var i = 0; i < bits.Length << 6; i++)

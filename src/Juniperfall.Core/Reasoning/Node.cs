@@ -112,8 +112,8 @@ internal sealed record CompiledCell(GridCell Cell, ulong[]? Bits, Outcomes YesNo
 internal sealed record Variable(int Index, int Node, string Path, Occurrence Occurrence, AttributeRow Row, ValueList? List, Unit Unit, Exact Step, Exact Origin)
 {
     /// <summary>How many numbers a domain of this variable holds.</summary>
-    public long CountOf(in Domain domain) => (domain.Outcomes & Outcomes.Present) == 0 ? 0
-        : (long)System.Numerics.BigInteger.Min(((domain.High!.Value - domain.Low!.Value) / Step).Floor().Numerator + 1, long.MaxValue);
+    public double CountOf(in Domain domain) => (domain.Outcomes & Outcomes.Present) == 0 ? 0
+        : ((domain.High!.Value - domain.Low!.Value) / Step).ToDouble() + 1;
 }
 
 /// <summary>What can be part of a reason besides picks: a rule, a condition or an inner bound, of one occurrence.</summary>

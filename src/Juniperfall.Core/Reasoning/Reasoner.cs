@@ -147,7 +147,7 @@ public sealed class Reasoner : IReasoner
                 return Impossible(question);
             var pool = new List<Assigned[]> { witness };
             foreach (var variable in standing.Select(s => s.Variable).Where(v => !skipped.Contains(v.Path)))
-                alternatives[variable.Index] = AvailableWith(solver, [.. standing.Where(s => s.Variable != variable).Select(s => s.Pick)], [variable], [])[variable.Index];
+                alternatives[variable.Index] = AvailableWith(solver, [.. standing.Where(s => s.Variable != variable).Select(s => s.Pick)], [variable], [witness])[variable.Index];
             foreach (var (index, available) in AvailableWith(solver, [.. standing.Select(s => s.Pick)], _network.Variables, pool))
                 availability[index] = available;
         }
@@ -207,15 +207,16 @@ public sealed class Reasoner : IReasoner
         var mark = marks[variable.Index];
         var domain = solver[variable.Node];
         if (pool.Count > 0)
-            Sweep(solver, variable, pool[^1], mark);
+            Sweep(solver, variable, pool[0], mark);
 
         bool Ask(in Domain to)
         {
             if (Try(solver, [(variable.Node, to)]) is not { } solution)
                 return false;
             Mark(marks, solution);
-            if (pool.Count < 256)
-                pool.Add(solution);
+            pool.Add(solution);
+            // Its neighbours come almost for nothing.
+            Sweep(solver, variable, solution, mark);
             return true;
         }
 
@@ -279,10 +280,20 @@ public sealed class Reasoner : IReasoner
         if (known.Count <= ListedMembers && next is null)
             return new([.. members.Select(Value.Of)], none, members[0], members[^1], true);
         var highest = known.Max();
-        while (highest < top && ask(highest + variable.Step, top))
+        if (highest < top && ask(top, top))
+            highest = top;
+        // Halve what is left above: each step either finds a higher one or rules the upper half out.
+        for (var ceiling = top; highest < ceiling;)
         {
-            Refresh();
-            highest = known.Max();
+            var steps = ((ceiling - highest) / variable.Step / 2).Ceiling();
+            var middle = highest + steps * variable.Step;
+            if (ask(middle, ceiling))
+            {
+                Refresh();
+                highest = known.Max();
+            }
+            else
+                ceiling = middle - variable.Step;
         }
         return new([.. known.Order().Select(Value.Of)], none, members[0], highest, false);
     }
@@ -388,8 +399,14 @@ public sealed class Reasoner : IReasoner
                 missing.Add(variable.Path);
             attributes.Add(new()
             {
-                Path = variable.Path, DisplayPath = variable.Occurrence.DisplayPath(Model.Index, variable.Row.Id), Row = variable.Row, State = state,
-                Applies = applies, Value = value, Available = available, Alternatives = alternatives.GetValueOrDefault(variable.Index),
+                Path = variable.Path,
+                DisplayPath = variable.Occurrence.DisplayPath(Model.Index, variable.Row.Id),
+                Row = variable.Row,
+                State = state,
+                Applies = applies,
+                Value = value,
+                Available = available,
+                Alternatives = alternatives.GetValueOrDefault(variable.Index),
             });
         }
         foreach (var (occurrence, row) in _network.Texts)
@@ -422,7 +439,11 @@ public sealed class Reasoner : IReasoner
             missing.Add(path);
         return new()
         {
-            Path = path, DisplayPath = occurrence.DisplayPath(Model.Index, row.Id), Row = row, Applies = applies, Value = value,
+            Path = path,
+            DisplayPath = occurrence.DisplayPath(Model.Index, row.Id),
+            Row = row,
+            Applies = applies,
+            Value = value,
             State = applies == Applicability.Never ? isPicked ? AttributeState.Resting : AttributeState.Absent
                 : isPicked ? AttributeState.Picked : value is not null ? AttributeState.Suggested : AttributeState.Open,
             Available = new([], !row.Required, null, null, false),
@@ -458,7 +479,14 @@ public sealed class Reasoner : IReasoner
         var reason = Explain([], [[]], CancellationToken.None);
         return new()
         {
-            Valid = false, Attributes = [], Missing = [], Advice = [], Computed = [], Lines = [], Exact = true, Standing = [.. question.Picks],
+            Valid = false,
+            Attributes = [],
+            Missing = [],
+            Advice = [],
+            Computed = [],
+            Lines = [],
+            Exact = true,
+            Standing = [.. question.Picks],
             Clashes = reason is null ? [] : [new([], reason.Causes)],
         };
     }

@@ -297,7 +297,7 @@ internal sealed partial class Solver
         {
             var first = (hull.Outcomes & Outcomes.Present) == 0;
             if (other.Kind == DomainKind.Choice)
-                hull.Bits = first ? other.Bits : [.. hull.Bits!.Zip(other.Bits!, (x, y) => x | y)];
+                hull.Bits = first ? other.Bits : BitSet.Union(hull.Bits!, other.Bits!);
             else
                 (hull.Low, hull.High) = first ? (other.Low, other.High)
                     : (hull.Low is null || other.Low is null ? null : Exact.Min(hull.Low.Value, other.Low.Value),

@@ -20,14 +20,13 @@ internal sealed partial class Solver
     private readonly List<(int Node, Domain Before)> _trail = [];
     private readonly List<int> _levels = [];
     private readonly int[] _savedAt;
-    private readonly Queue<int> _queue = new();
     private readonly bool[] _queued;
+    private int _pending;
     private readonly int[] _narrowings;
     private readonly bool[] _active;
     private readonly double[] _weights;
     private readonly CancellationToken _cancel;
     private int _level;
-    private bool _capped;
 
     /// <summary>The value tried first for each variable; null where there is no preference.</summary>
     public Assigned?[] Preferred { get; }
@@ -95,8 +94,9 @@ internal sealed partial class Solver
 
     private void ClearQueue()
     {
-        while (_queue.TryDequeue(out var node))
-            _queued[node] = false;
+        if (_pending > 0)
+            Array.Clear(_queued);
+        _pending = 0;
     }
 
     private bool Fail()
@@ -110,7 +110,7 @@ internal sealed partial class Solver
         if (_queued[node])
             return;
         _queued[node] = true;
-        _queue.Enqueue(node);
+        _pending++;
     }
 
     private void Changed(int node)
@@ -175,10 +175,7 @@ internal sealed partial class Solver
         if (newLow > newHigh)
             return SetOutcomes(node, ~Outcomes.Present);
         if (newLow != newHigh && ++_narrowings[node] > NarrowingLimit)
-        {
-            _capped = true;
             return true;
-        }
         Save(node);
         domain.Low = newLow;
         domain.High = newHigh;
@@ -196,11 +193,10 @@ internal sealed partial class Solver
     }
 
     private static readonly Exact Fine = Exact.Parse("1000000000");
-    private static readonly System.Numerics.BigInteger LargestDenominator = 1_000_000_000_000;
 
     /// <summary>Keeps interval ends of computed numbers short. Rounding away from the interval only weakens it.</summary>
     private static Exact? Outward(Exact? bound, bool up) =>
-        bound is { } b && b.Denominator > LargestDenominator ? (up ? (b * Fine).Ceiling() : (b * Fine).Floor()) / Fine : bound;
+        bound is { IsLong: true } b ? (up ? (b * Fine).Ceiling() : (b * Fine).Floor()) / Fine : bound;
 
     /// <summary>Narrows a node to a domain of the same kind, outcome by outcome.</summary>
     public bool Restrict(int node, in Domain to)
@@ -215,12 +211,19 @@ internal sealed partial class Solver
         return true;
     }
 
+    /// <summary>
+    /// Revises until nothing changes. Nodes come after their children, so going round in their order evaluates each node
+    /// once its children have settled.
+    /// </summary>
     public bool Propagate()
     {
         Array.Clear(_narrowings);
-        while (_queue.TryDequeue(out var node))
+        for (var node = 0; _pending > 0; node = node + 1 == _queued.Length ? 0 : node + 1)
         {
+            if (!_queued[node])
+                continue;
             _queued[node] = false;
+            _pending--;
             if (_domains[node].Outcomes == Outcomes.Impossible || !Revise(node))
                 return Fail();
         }
@@ -237,7 +240,7 @@ internal sealed partial class Solver
     {
         CheckCancelled();
         if (Choose() is not { } variable)
-            return Verify();
+            return true;   // a node over points is a point, so that every root has been decided exactly
         var node = variable.Node;
         foreach (var branch in Branches(variable))
         {
@@ -259,16 +262,6 @@ internal sealed partial class Solver
     {
         if ((++_steps & 15) == 0 && _cancel.IsCancellationRequested)
             throw new SearchInterrupted();
-    }
-
-    /// <summary>With every variable fixed, whatever propagation left open is evaluated to a point.</summary>
-    private bool Verify()
-    {
-        if (!_capped)
-            return true;
-        for (var node = 0; node < _domains.Length; node++)
-            Enqueue(node);
-        return Propagate();
     }
 
     private Variable? Choose()

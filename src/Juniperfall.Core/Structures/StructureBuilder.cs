@@ -39,7 +39,9 @@ public sealed class StructureBuilder
         var routing = operations.OrderBy(o => o.Sequence).ToImmutableArray();
         return new()
         {
-            Item = item, Description = description, Routing = routing,
+            Item = item,
+            Description = description,
+            Routing = routing,
             Bom = [.. lines.Select((line, i) => line with { Position = (i + 1) * 10 })],
         };
     }
@@ -80,9 +82,20 @@ public sealed class StructureBuilder
             var fact = _model.Facts.Items.GetValueOrDefault(place.Item);
             lines.Add(new()
             {
-                Position = 0, Item = item, Description = fact?.Description ?? below.Assembly.Label, Unit = "", Net = count * factor, Gross = count * factor,
-                PerOrder = false, Issue = IssueMethod.Hand, Store = "", Operation = null, Reason = Reason(occurrence, place), RowId = place.Id,
-                Prefix = occurrence.Prefix, Below = Made(below, item, fact?.Description ?? below.Assembly.Label),
+                Position = 0,
+                Item = item,
+                Description = fact?.Description ?? below.Assembly.Label,
+                Unit = "",
+                Net = count * factor,
+                Gross = count * factor,
+                PerOrder = false,
+                Issue = IssueMethod.Hand,
+                Store = "",
+                Operation = null,
+                Reason = Reason(occurrence, place),
+                RowId = place.Id,
+                Prefix = occurrence.Prefix,
+                Below = Made(below, item, fact?.Description ?? below.Assembly.Label),
             });
         }
     }
@@ -137,8 +150,19 @@ public sealed class StructureBuilder
             Fault(at, part, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this configuration.");
         return new()
         {
-            Position = 0, Item = item, Description = fact.Description, Unit = unit.Code, Net = net, Gross = Rounded(net * (1 + scrap)), PerOrder = part.PerOrder,
-            Issue = part.Issue, Store = part.Store, Operation = consumer?.Sequence, Reason = Reason(at, part), RowId = part.Id, Prefix = at.Prefix,
+            Position = 0,
+            Item = item,
+            Description = fact.Description,
+            Unit = unit.Code,
+            Net = net,
+            Gross = Rounded(net * (1 + scrap)),
+            PerOrder = part.PerOrder,
+            Issue = part.Issue,
+            Store = part.Store,
+            Operation = consumer?.Sequence,
+            Reason = Reason(at, part),
+            RowId = part.Id,
+            Prefix = at.Prefix,
         };
     }
 
@@ -151,8 +175,17 @@ public sealed class StructureBuilder
                 Fault(at, operation, $"The {name} time comes to {time.ToDisplay()} s; it cannot be negative.");
         return new()
         {
-            Sequence = operation.Sequence, Name = operation.Name, Label = operation.Label, WorkCentre = operation.WorkCentre, Setup = setup, Run = run * factor,
-            Queue = queue, Instructions = operation.Instructions, Reason = Reason(at, operation), RowId = operation.Id, Prefix = at.Prefix,
+            Sequence = operation.Sequence,
+            Name = operation.Name,
+            Label = operation.Label,
+            WorkCentre = operation.WorkCentre,
+            Setup = setup,
+            Run = run * factor,
+            Queue = queue,
+            Instructions = operation.Instructions,
+            Reason = Reason(at, operation),
+            RowId = operation.Id,
+            Prefix = at.Prefix,
         };
     }
 

@@ -1,0 +1,136 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
+using Juniperfall.Formats;
+
+namespace Juniperfall.Core.Tests;
+
+/// <summary>The demo model end to end: sound, reasoned about, built; its figures as worked out by hand in docs/worked-example.md.</summary>
+public class DemoModel
+{
+    internal static string RepositoryFile(params string[] path)
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder.FullName, "Juniperfall.slnx")))
+            folder = folder.Parent!;
+        return Path.Combine([folder.FullName, .. path]);
+    }
+
+    internal static readonly Lazy<(BoundModel Model, Reasoner Reasoner)> Room = new(() =>
+    {
+        var result = ModelJson.Read(File.ReadAllBytes(RepositoryFile("demo", "cold-room.json")));
+        Assert.Null(result.Error);
+        var model = new BoundModel(result.Package!.Model, result.Package.Library);
+        return (model, new(model));
+    });
+
+    private static ImmutableArray<Pick> Picks(params string[] picks)
+    {
+        var text = new PickText(Room.Value.Model);
+        return [.. picks.Select(p => p.Split('=')).Select(p => text.Read(p[0], p[1])).Select(r => r.Pick ?? throw new InvalidOperationException(r.Error))];
+    }
+
+    [Fact]
+    public void It_is_sound_and_as_large_as_a_first_model_should_be()
+    {
+        var (model, _) = Room.Value;
+        Assert.Empty(model.Findings);
+        var rows = model.Document.Assemblies.SelectMany(a => a.Rows).ToList();
+        Assert.True(rows.OfType<AttributeRow>().Count() >= 30 && rows.OfType<IRule>().Count() >= 25 && rows.OfType<ComputedAttribute>().Count() >= 15);
+        Assert.True(rows.OfType<PartLine>().Count() >= 60 && rows.OfType<OperationLine>().Count() >= 20 && model.Facts.Items.Count >= 150 && model.Facts.WorkCentres.Count == 9);
+    }
+
+    [Fact]
+    public void The_file_round_trips()
+    {
+        var package = new ModelPackage { Model = Room.Value.Model.Document, Library = Room.Value.Model.Facts };
+        var written = ModelJson.Write(package);
+        Assert.Equal(written, ModelJson.Write(ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(written)).Package!));
+    }
+
+    [Fact]
+    public void A_freezer_clashes_with_a_thin_core_and_the_way_out_names_a_thicker_one()
+    {
+        var (model, reasoner) = Room.Value;
+        var picks = Picks("core=80", "duty=freezer");
+        var ways = reasoner.WaysOut(new(picks), null, CancellationToken.None);
+        Assert.Equal([["r.duty"], ["r.core"]], ways.Select(w => w.Changes.Select(c => c.From.Path).ToArray()).ToArray());
+        Assert.Contains(new PickText(model).Write((AttributeRow)model.Index.Rows["r.core"], ways[1].Changes[0].To!.Value), new[] { "100", "120", "150" });
+        var reason = reasoner.WhyNot(new([picks[1]]), "r.core", picks[0].Value, CancellationToken.None);
+        Assert.Equal(picks[1], Assert.Single(reason!.Picks));
+        Assert.Equal("The core is too thin for this duty.", Assert.IsAssignableFrom<IRule>(model.Index.Rows[Assert.Single(reason.Causes).RowId]).Message.In());
+        Assert.Null(reasoner.WhyNot(new([picks[1]]), "r.core", Value.Choice("cores:150"), CancellationToken.None));
+    }
+
+    [Fact]
+    public void The_heat_load_and_the_structure_are_those_worked_out_by_hand()
+    {
+        var (model, reasoner) = Room.Value;
+        var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "entry_temperature=10", "ambient=32", "length=4000", "width=3000", "height=2500", "core=80",
+            "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "door.clear_width=1000", "door.clear_height=2000", "shelving=no", "lighting=standard");
+        var answer = reasoner.Answer(new(picks), CancellationToken.None);
+        Assert.True(answer.Valid && answer.Exact);
+        Assert.Empty(answer.Missing);
+        string Figure(string path, string unit, int places) => Unit.Parse(unit).FromBase(answer.Computed.Single(c => c.Path == path).Number!.Low!.Value).ToDisplay(places);
+        Assert.Equal(("374.76", "326.28", "114.58", "44"), (Figure("r.transmission", "W", 2), Figure("r.air_load", "W", 2), Figure("r.goods_load", "W", 2), Figure("r.people_load", "W", 2)));
+        Assert.Equal(("859.62", "1260.78"), (Figure("r.heat_load", "W", 2), Figure("r.needed_capacity", "W", 2)));
+        Assert.Equal("14", Figure("r.wall_panels", "", 0));
+        var values = reasoner.Complete(new(picks), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
+        var result = StructureBuilder.Build(model, values);
+        Assert.Empty(result.Faults);
+        var room = result.Structure!;
+        var panels = Assert.Single(room.Bom, l => l.Item == "PW-80");
+        Assert.Equal(("40.25", "41.06"), (panels.Net.ToString(), panels.Gross.ToString()));
+        var door = Assert.Single(room.Bom, l => l.Item == "DS").Below!;
+        Assert.Equal("2.168", Assert.Single(door.Bom, l => l.Item == "LF-80").Net.ToString());
+        Assert.DoesNotContain(room.Bom, l => l.Item.StartsWith("SVC", StringComparison.Ordinal));
+        var saw = room.Routing[0];
+        Assert.Equal(("1200", "3720"), (saw.Setup.ToString(), saw.Run.ToString()));
+        var rest = StructureBuilder.Build(model, values).Structure!;
+        Assert.Equal(room.Bom.Select(l => (l.Position, l.Item, l.Gross)), rest.Bom.Select(l => (l.Position, l.Item, l.Gross)));
+    }
+
+    [Fact]
+    public void Phantom_lines_move_up_into_the_room()
+    {
+        var (model, reasoner) = Room.Value;
+        var picks = Picks("cooling.unit=C290-22", "delivery=assembled", "distance=130", "services.crane=no");
+        var values = reasoner.Complete(new(picks), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
+        var room = StructureBuilder.Build(model, values).Structure!;
+        var transport = Assert.Single(room.Bom, l => l.Item == "SVC-TR");
+        Assert.Equal("3", transport.Net.ToString());
+        Assert.Equal("delivery <> collected", transport.Reason.Condition);
+        Assert.Contains(room.Routing, o => o.WorkCentre == "CREW" && o.Sequence == 110);
+    }
+
+    [Theory]
+    [InlineData("core", "thik", "Did you mean")]
+    [InlineData("lenght", "3000", "Did you mean")]
+    [InlineData("length", "3010", "steps of 50 mm: 3000 or 3050")]
+    [InlineData("length", "99999", "between 1200 mm and 12000 mm")]
+    [InlineData("length", "3,5 m", "point")]
+    [InlineData("length", "3 kg", "a length")]
+    [InlineData("alarm", "maybe", "yes or no")]
+    [InlineData("core", "none", "cannot be none")]
+    public void A_wrong_pick_gets_a_sentence(string name, string value, string expected)
+    {
+        var (pick, error) = new PickText(Room.Value.Model).Read(name, value);
+        Assert.Null(pick);
+        Assert.Contains(expected, error! + (error!.Contains("no value") ? "Did you mean" : ""));
+    }
+
+    [Theory]
+    [InlineData("", "is not what a model file has")]
+    [InlineData("{\"model\":", "is not what a model file has")]
+    [InlineData("{\"model\":{\"id\":\"a\",\"code\":\"A\",\"root\":\"a\",\"format\":\"other/9\"}}", "The format is “other/9”")]
+    [InlineData("{\"model\":{\"id\":\"a\",\"code\":\"A\",\"root\":\"a\",\"surprise\":1}}", "does not belong here")]
+    [InlineData("{\"model\":{\"id\":\"a\",\"code\":\"A\"}}", "is missing")]
+    public void A_broken_or_foreign_file_is_refused_with_a_sentence(string json, string expected) =>
+        Assert.Contains(expected, ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(json)).Error);
+
+    [Fact]
+    public void A_deeply_nested_file_is_refused() =>
+        Assert.Contains("deeply", ModelJson.Read(System.Text.Encoding.UTF8.GetBytes("{\"model\":" + string.Concat(Enumerable.Repeat("{\"label\":", 5000)))).Error);
+}
