@@ -1,6 +1,4 @@
-using System.Text.Encodings.Web;
 using System.Text.Json;
-using System.Text.Json.Serialization;
 using Juniperfall.Core.Models;
 
 namespace Juniperfall.Formats;
@@ -21,19 +19,7 @@ public static class ModelJson
     /// <summary>The largest file that is read, in bytes.</summary>
     public const int LargestFile = 64 * 1024 * 1024;
 
-    public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
-    {
-        // Property order is not kept by every store, so the row kind may come anywhere in its object.
-        AllowOutOfOrderMetadataProperties = true,
-        UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
-        NumberHandling = JsonNumberHandling.Strict,
-        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
-        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
-        MaxDepth = 32,
-        WriteIndented = true,
-        RespectNullableAnnotations = true,
-        RespectRequiredConstructorParameters = true,
-    };
+    private static readonly JsonSerializerOptions Options = new(DocumentJson.Options) { WriteIndented = true };
 
     public static string Write(ModelPackage package) => JsonSerializer.Serialize(package, Options) + "\n";
 
@@ -66,8 +52,15 @@ public static class ModelJson
     private static string? RepeatedId(ModelDocument model)
     {
         var seen = new HashSet<string>();
-        var ids = model.Assemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.Select(r => r.Id).Prepend(t.Id)).Prepend(a.Id))
+        var ids = model.Assemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.SelectMany(IdsOf).Prepend(t.Id)).Prepend(a.Id))
             .Concat(model.Lists.SelectMany(l => l.Values.Select(v => v.Id).Concat(l.Properties.Select(p => p.Id)).Prepend(l.Id)));
         return ids.FirstOrDefault(id => !seen.Add(id));
     }
+
+    private static IEnumerable<string> IdsOf(Row row) => (row switch
+    {
+        CombinationGrid grid => grid.Columns.Select(c => c.Id).Concat(grid.Rows.Select(r => r.Id)),
+        Subassembly place => place.Inputs.Select(i => i.Id),
+        _ => [],
+    }).Prepend(row.Id);
 }

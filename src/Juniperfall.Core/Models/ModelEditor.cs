@@ -1,0 +1,294 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Juniperfall.Core.Language;
+
+namespace Juniperfall.Core.Models;
+
+/// <summary>
+/// Applies edits to a document. Works on its JSON form, in which every thing with an id is addressed alike; reading the
+/// result back as a document is what validates an edit. Expressions that were touched are bound to ids.
+/// </summary>
+public sealed class ModelEditor
+{
+    private sealed class Refused(EditRefusal refusal) : Exception
+    {
+        public EditRefusal Refusal { get; } = refusal;
+    }
+
+    /// <summary>The ids of instances hold within their subassembly only, so they are not among the document's.</summary>
+    private const string Instances = "instances";
+
+    private readonly JsonObject _root;
+    private readonly Dictionary<string, JsonObject> _byId = [];
+
+    private ModelEditor(ModelDocument document)
+    {
+        _root = JsonSerializer.SerializeToNode(document, DocumentJson.Options)!.AsObject();
+        Register(_root);
+    }
+
+    public static EditResult Apply(ModelDocument document, ModelEdit edit, LibraryFacts facts)
+    {
+        var editor = new ModelEditor(document);
+        var inverse = new List<EditStep>();
+        try
+        {
+            foreach (var step in edit.Steps)
+                inverse.Insert(0, editor.Apply(step));
+            var touched = edit.Steps.Select(s => s switch { SetField f => f.RowId, AddRow a => (string?)a.Row["id"], _ => null }).OfType<string>().ToHashSet();
+            return new(editor.Read(facts, touched), [.. inverse], null);
+        }
+        catch (Refused refused)
+        {
+            return new(document, [], refused.Refusal);
+        }
+        catch (JsonException e)
+        {
+            return new(document, [], new(EditFault.Malformed, $"This does not fit there{(string.IsNullOrEmpty(e.Path) ? "" : $" ({e.Path})")}."));
+        }
+    }
+
+    /// <summary>Binds every expression of a document whose names are known: after an import from a file written by hand.</summary>
+    public static ModelDocument BindNames(ModelDocument document, LibraryFacts facts) =>
+        new ModelEditor(document).Read(facts, [document.Id]);
+
+    private void Register(JsonNode? node)
+    {
+        if (node is JsonObject thing)
+        {
+            if (thing["id"] is JsonValue id && id.TryGetValue<string>(out var text))
+                if (!_byId.TryAdd(text, thing))
+                    throw new Refused(new(EditFault.Malformed, "Something with this id is there already.", text));
+            foreach (var (name, member) in thing)
+                if (name != Instances)
+                    Register(member);
+        }
+        else if (node is JsonArray array)
+            foreach (var member in array)
+                Register(member);
+    }
+
+    private JsonObject Find(string id) => _byId.TryGetValue(id, out var found) ? found
+        : throw new Refused(new(EditFault.Gone, "This is no longer there; someone has deleted it.", id));
+
+    private EditStep Apply(EditStep step)
+    {
+        switch (step)
+        {
+            case SetField set:
+                return Set(set);
+            case AddRow add:
+                var row = add.Row.DeepClone().AsObject();
+                if (row["id"]?.GetValue<string>() is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:⟦⟧"))
+                    throw new Refused(new(EditFault.Malformed, "A new row needs an id without slashes, colons and brackets."));
+                Register(row);
+                Insert(add.ParentId, add.Collection, add.AfterId, row);
+                return new RemoveRow(id);
+            case RemoveRow remove:
+                var (parentId, collection, afterId) = PlaceOf(remove.RowId);
+                var removed = Find(remove.RowId);
+                RefuseIfUsed(removed);
+                removed.Parent!.AsArray().Remove(removed);
+                Forget(removed);
+                return new AddRow(parentId, collection, afterId, removed);
+            case MoveRow move:
+                var was = PlaceOf(move.RowId);
+                var moved = Find(move.RowId);
+                moved.Parent!.AsArray().Remove(moved);
+                Insert(move.ParentId, move.Collection, move.AfterId, moved);
+                return new MoveRow(move.RowId, was.ParentId, was.Collection, was.AfterId);
+            default:
+                throw new InvalidOperationException(step.GetType().Name);
+        }
+    }
+
+    private SetField Set(SetField set)
+    {
+        JsonNode holder = Find(set.RowId);
+        var members = set.Field.Split('/');
+        if (members[^1] is "id" or "kind")
+            throw new Refused(new(EditFault.Malformed, "An id and a kind stay as they are.", set.RowId, set.Field));
+        foreach (var member in members[..^1])
+            holder = holder switch
+            {
+                JsonObject o => o[member] ??= new JsonObject(),
+                JsonArray a when int.TryParse(member, out var at) && at >= 0 && at < a.Count && a[at] is { } inner => inner,
+                _ => throw new Refused(new(EditFault.Malformed, "There is no such field.", set.RowId, set.Field)),
+            };
+        var last = members[^1];
+        var current = holder switch
+        {
+            JsonObject o => o[last],
+            JsonArray a when int.TryParse(last, out var at) && at >= 0 && at < a.Count => a[at],
+            _ => throw new Refused(new(EditFault.Malformed, "There is no such field.", set.RowId, set.Field)),
+        };
+        if (!Same(current, set.Before))
+            throw new Refused(new(EditFault.Changed, "Someone has changed this since you saw it.", set.RowId, set.Field, current?.DeepClone()));
+        var inverse = new SetField(set.RowId, set.Field, current?.DeepClone(), set.Value?.DeepClone());
+        if (holder is JsonArray array)
+            array[int.Parse(last, System.Globalization.CultureInfo.InvariantCulture)] = set.Value?.DeepClone() ?? "";
+        else if (set.Value is null)
+            holder.AsObject().Remove(last);
+        else
+            holder[last] = set.Value.DeepClone();
+        return inverse;
+    }
+
+    /// <summary>A member that is left out and an empty text are the same to an editor, and texts compare as people see them.</summary>
+    private bool Same(JsonNode? current, JsonNode? seen)
+    {
+        static bool IsEmpty(JsonNode? node) => node is null || (node is JsonValue v && v.TryGetValue<string>(out var text) && text.Length == 0);
+        if ((IsEmpty(current) && IsEmpty(seen)) || JsonNode.DeepEquals(current, seen))
+            return true;
+        return current is JsonValue c && seen is JsonValue s && c.TryGetValue<string>(out var now) && s.TryGetValue<string>(out var then) && Shown(now) == Shown(then);
+    }
+
+    private string Shown(string stored)
+    {
+        foreach (var id in StoredText.References(stored).Distinct().ToList())
+            if (_byId.TryGetValue(id, out var thing) && (thing["name"] ?? thing["code"]) is JsonValue name)
+                stored = stored.Replace($"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}", Printer.Name(name.GetValue<string>()), StringComparison.Ordinal);
+        return stored;
+    }
+
+    private void Insert(string parentId, string collection, string? afterId, JsonObject row)
+    {
+        var parent = Find(parentId);
+        var array = (parent[collection] ??= new JsonArray()) as JsonArray ?? throw new Refused(new(EditFault.Malformed, "There is no such collection.", parentId, collection));
+        var at = 0;
+        if (afterId is not null)
+        {
+            // The neighbour may have gone since; the end of its collection is then the nearest place.
+            var found = array.Select((member, i) => ((string?)member?["id"], i)).FirstOrDefault(x => x.Item1 == afterId, (null, array.Count - 1));
+            at = found.Item2 + 1;
+        }
+        array.Insert(at, row);
+    }
+
+    private (string ParentId, string Collection, string? AfterId) PlaceOf(string id)
+    {
+        var row = Find(id);
+        if (row.Parent is not JsonArray array || array.Parent is not JsonObject parent)
+            throw new Refused(new(EditFault.Malformed, "The model itself cannot be moved or deleted.", id));
+        var at = array.IndexOf(row);
+        return (parent["id"]!.GetValue<string>(), array.GetPropertyName(), at == 0 ? null : (string?)array[at - 1]!["id"]);
+    }
+
+    private void Forget(JsonNode? node)
+    {
+        if (node is JsonObject thing)
+        {
+            if ((string?)(thing["id"] as JsonValue) is { } id)
+                _byId.Remove(id);
+            foreach (var (name, member) in thing)
+                if (name != Instances)
+                    Forget(member);
+        }
+        else if (node is JsonArray array)
+            foreach (var member in array)
+                Forget(member);
+    }
+
+    private static readonly ImmutableHashSet<string> ReferringFields = ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "root"];
+
+    private void RefuseIfUsed(JsonObject removed)
+    {
+        var ids = new HashSet<string>();
+        Collect(removed);
+        var places = new List<(string, string)>();
+        Search(_root, "", "");
+        if (places.Count > 0)
+            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Count} place{(places.Count == 1 ? "" : "s")}.", (string?)removed["id"]) { Places = [.. places.Distinct()] });
+
+        void Collect(JsonNode? node)
+        {
+            if (node is JsonObject thing && (string?)(thing["id"] as JsonValue) is { } id)
+                ids.Add(id);
+            foreach (var member in node switch { JsonObject o => o.Where(m => m.Key != Instances).Select(m => m.Value), JsonArray a => a, _ => (IEnumerable<JsonNode?>)[] })
+                Collect(member);
+        }
+
+        void Search(JsonNode? node, string rowId, string field)
+        {
+            if (node == removed)
+                return;
+            switch (node)
+            {
+                case JsonObject thing:
+                    var own = (string?)(thing["id"] as JsonValue);
+                    foreach (var (name, member) in thing)
+                        Search(member, own ?? rowId, own is not null || field.Length == 0 ? name : $"{field}/{name}");
+                    break;
+                case JsonArray array:
+                    for (var i = 0; i < array.Count; i++)
+                        Search(array[i], rowId, $"{field}/{i}");
+                    break;
+                case JsonValue value when value.TryGetValue<string>(out var text):
+                    if (StoredText.References(text).Any(ids.Contains) || (ReferringFields.Contains(field.Split('/')[^1]) && ids.Contains(text)))
+                        places.Add((rowId, field));
+                    break;
+            }
+        }
+    }
+
+    // ---- Binding names to ids -----------------------------------------------------------------------------------
+
+    private ModelDocument Read(LibraryFacts facts, HashSet<string> touched)
+    {
+        var document = _root.Deserialize<ModelDocument>(DocumentJson.Options)!;
+        var rows = document.Assemblies.SelectMany(a => a.Rows.Select(r => (Assembly: a, Row: r)))
+            .Where(x => touched.Any(t => IsWithin(t, x.Row.Id) || IsWithin(x.Row.Id, t))).ToList();
+        if (rows.Count == 0)
+            return document;
+        var model = new BoundModel(document, facts);
+        var changed = false;
+        foreach (var (assembly, row) in rows)
+            foreach (var field in ExpressionFields(row))
+                changed |= BindField(model, assembly, row, field);
+        return changed ? _root.Deserialize<ModelDocument>(DocumentJson.Options)! : document;
+    }
+
+    private bool IsWithin(string id, string rowId)
+    {
+        for (JsonNode? node = _byId.GetValueOrDefault(id); node is not null; node = node.Parent)
+            if (node is JsonObject thing && (string?)(thing["id"] as JsonValue) == rowId)
+                return true;
+        return false;
+    }
+
+    private static IEnumerable<string> ExpressionFields(Row row)
+    {
+        IEnumerable<string> own = row switch
+        {
+            AttributeRow => ["lower", "upper"],
+            ComputedAttribute or StatementRule => ["expression"],
+            RequiresRule or ExcludesRule => ["when", "then"],
+            LimitRule => ["of", "lower", "upper"],
+            Subassembly s => s.Inputs.Select((_, i) => $"inputs/{i}/expression").Prepend("quantity"),
+            PartLine => ["quantity", "itemFrom"],
+            OperationLine => ["setup", "run", "queue"],
+            CombinationGrid g => g.Columns.Select((_, i) => $"columns/{i}/reference"),
+            _ => [],
+        };
+        return own.Prepend("appliesWhen");
+    }
+
+    private bool BindField(BoundModel model, AssemblyDefinition assembly, Row row, string field)
+    {
+        JsonNode holder = _byId[row.Id];
+        var members = field.Split('/');
+        foreach (var member in members[..^1])
+            holder = holder is JsonArray a ? a[int.Parse(member, System.Globalization.CultureInfo.InvariantCulture)]! : holder[member]!;
+        if ((string?)(holder[members[^1]] as JsonValue) is not { Length: > 0 } text)
+            return false;
+        // A faulty text stays exactly as it was typed.
+        if (model.Expression(row.Id, field) is null)
+            return false;
+        var bound = StoredText.Bind(text, model.Check(assembly, text, model.Expression(row.Id, field)!.Type).References);
+        if (bound == text)
+            return false;
+        holder[members[^1]] = bound;
+        return true;
+    }
+}
