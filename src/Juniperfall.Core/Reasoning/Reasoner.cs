@@ -99,7 +99,7 @@ public sealed class Reasoner : IReasoner
             foreach (var (node, to) in restrictions)
                 if (!solver.Restrict(node, to))
                     return null;
-            return solver.Propagate() && solver.Search() ? solver.Solution() : null;
+            return solver.Propagate() && solver.SearchNear() ? solver.Solution() : null;
         }
         finally
         {
@@ -182,6 +182,9 @@ public sealed class Reasoner : IReasoner
                 return wanted.ToDictionary(v => v.Index, _ => new Available([], false, null, null, true));
             foreach (var solution in pool)
                 Mark(marks, solution);
+            if (pool.Count > 0)
+                foreach (var variable in _network.Variables)
+                    solver.Preferred[variable.Index] = pool[0][variable.Index];
             foreach (var variable in wanted)
                 result[variable.Index] = Probe(solver, variable, marks, pool);
         }

@@ -232,6 +232,62 @@ internal sealed partial class Solver
 
     // ---- Search -------------------------------------------------------------------------------------------------
 
+    /// <summary>How many dead ends a search near a known solution may meet before the complete search takes over.</summary>
+    private const int NearbyDeadEnds = 20;
+    private int _deadEndsLeft = int.MaxValue;
+
+    /// <summary>
+    /// As <see cref="Search"/>, but first takes over as much of the preferred values as goes together, in halves that are
+    /// propagated at once: near a known solution that decides most variables in a few steps.
+    /// </summary>
+    public bool SearchNear()
+    {
+        if (Choose() is null)
+            return true;
+        Push();
+        TakePreferred(0, _network.Variables.Length);
+        _deadEndsLeft = NearbyDeadEnds;
+        var found = Search();
+        _deadEndsLeft = int.MaxValue;
+        if (found)
+        {
+            _levels.RemoveAt(_levels.Count - 1);
+            return true;
+        }
+        Pop();
+        return Search();
+    }
+
+    private void TakePreferred(int from, int to)
+    {
+        Push();
+        var stands = true;
+        for (var i = from; i < to && stands; i++)
+        {
+            var variable = _network.Variables[i];
+            if (Preferred[i] is { } wanted && Allows(variable, wanted))
+                stands = Restrict(variable.Node, DomainOf(variable, wanted));
+        }
+        if (stands && Propagate())
+        {
+            _levels.RemoveAt(_levels.Count - 1);
+            return;
+        }
+        Pop();
+        if (to - from == 1)
+            return;
+        var middle = (from + to) / 2;
+        TakePreferred(from, middle);
+        TakePreferred(middle, to);
+    }
+
+    private bool Allows(Variable variable, in Assigned value)
+    {
+        ref readonly var domain = ref _domains[variable.Node];
+        return (domain.Outcomes & value.Outcome) != 0 && (value.Outcome != Outcomes.Present
+            || (domain.Kind == DomainKind.Choice ? BitSet.Has(domain.Bits!, value.Index) : value.Number >= domain.Low && value.Number <= domain.High));
+    }
+
     /// <summary>
     /// Finds a complete configuration within the present domains. True: the domains are points of a solution until the
     /// level is popped. False: there is none.
@@ -252,6 +308,8 @@ internal sealed partial class Solver
             }
             Pop();
             _weights[variable.Index]++;
+            if (--_deadEndsLeft < 0)
+                return false;
         }
         return false;
     }
