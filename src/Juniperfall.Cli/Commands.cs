@@ -19,8 +19,15 @@ public static class Commands
             juniperfall check FILE                            every fault of a model file, each with its place
             juniperfall answer FILE [--pick NAME=VALUE …]     what can still be chosen, what follows, what is computed
             juniperfall structure FILE [--pick NAME=VALUE …]  the bill of materials and the routings
+            juniperfall schema                                the JSON Schema of the model file
             """);
         return WrongInput;
+    }
+
+    public static int Schema(TextWriter output)
+    {
+        output.Write(ModelSchema.Write());
+        return Valid;
     }
 
     public static int Check(string file, TextWriter output, TextWriter errors)

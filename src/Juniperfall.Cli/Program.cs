@@ -5,5 +5,6 @@ return args switch
     ["check", var file] => Commands.Check(file, Console.Out, Console.Error),
     ["answer", var file, .. var options] => Commands.Answer(file, options, Console.Out, Console.Error),
     ["structure", var file, .. var options] => Commands.Structure(file, options, Console.Out, Console.Error),
+    ["schema"] => Commands.Schema(Console.Out),
     _ => Commands.Usage(Console.Error),
 };

@@ -131,6 +131,10 @@ public class DemoModel
         Assert.Contains(expected, ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(json)).Error);
 
     [Fact]
+    public void The_published_schema_is_that_of_the_reader() =>
+        Assert.Equal(ModelSchema.Write(), File.ReadAllText(RepositoryFile("docs", "schema", "model.schema.json")));
+
+    [Fact]
     public void A_deeply_nested_file_is_refused() =>
         Assert.Contains("deeply", ModelJson.Read(System.Text.Encoding.UTF8.GetBytes("{\"model\":" + string.Concat(Enumerable.Repeat("{\"label\":", 5000)))).Error);
 }

@@ -1,6 +1,7 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 
 namespace Juniperfall.Core.Models;
 
@@ -9,6 +10,7 @@ public static class DocumentJson
 {
     public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
     {
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver(),
         // Property order is not kept by every store, so the row kind may come anywhere in its object.
         AllowOutOfOrderMetadataProperties = true,
         UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
