@@ -104,7 +104,7 @@ internal sealed class BruteForce
         foreach (var occurrence in _occurrences)
             foreach (var row in occurrence.Assembly.Rows.Where(_model.IsSound))
             {
-                if (row is AttributeRow or ComputedAttribute or Subassembly or IRule && _model.Expression(row.Id, "appliesWhen") is { } condition && Evaluate(condition, occurrence, assignment).Failed)
+                if (_model.Expression(row.Id, "appliesWhen") is { } condition && Evaluate(condition, occurrence, assignment).Failed)
                     return false;
                 if (row is ComputedAttribute && Attribute(occurrence.Prefix + row.Id, assignment).Failed)
                     return false;

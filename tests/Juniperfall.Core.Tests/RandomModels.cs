@@ -6,6 +6,12 @@ namespace Juniperfall.Core.Tests;
 /// <summary>Small random models that use every feature of the language, from a seed.</summary>
 internal sealed class RandomModels(int seed)
 {
+    public static readonly LibraryFacts Facts = new()
+    {
+        Items = LibraryFacts.Empty.Items.Add("X", new() { Number = "X" }),
+        WorkCentres = LibraryFacts.Empty.WorkCentres.Add("W", new() { Code = "W" }),
+    };
+
     private readonly Random _random = new(seed);
     private int _ids;
 
@@ -54,6 +60,8 @@ internal sealed class RandomModels(int seed)
         rows.Add(new ComputedAttribute { Id = "load", Name = "load", AppliesWhen = One("", "", "heated"), Expression = Number(2) });
         for (var i = _random.Next(1, 4); i > 0; i--)
             rows.Add(Rule());
+        rows.Add(new PartLine { Id = "part", Item = "X", Quantity = Number(1), AppliesWhen = Chance(60) ? Condition(1) : "", Step = One("", "0.5"), Scrap = One("", "10") });
+        rows.Add(new OperationLine { Id = "op", Name = "op", WorkCentre = "W", Sequence = 10, Run = $"({Number(0)}) * 1 min", AppliesWhen = Chance(40) ? Condition(0) : "" });
         if (Chance(40))
             rows.Add(new CombinationGrid
             {

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Core.Tests;
 
@@ -32,7 +33,7 @@ public class ReasoningAgainstBruteForce
         for (var seed = 0; seed < Rounds; seed++)
         {
             var document = new RandomModels(seed * 7919 + salt).Next();
-            var model = new BoundModel(document, LibraryFacts.Empty);
+            var model = new BoundModel(document, RandomModels.Facts);
             Assert.Empty(model.Findings);
             var brute = new BruteForce(model);
             var random = new Random(seed + salt);
@@ -172,6 +173,48 @@ public class ReasoningAgainstBruteForce
             }
         }
         Assert.True(checkedWays > 5, $"only {checkedWays} ways out were checked");
+    }
+
+    [Fact]
+    public void Of_a_complete_configuration_the_network_and_the_structure_say_the_same()
+    {
+        var (lines, faults) = (0, 0);
+        foreach (var c in Cases(5))
+        {
+            if (c.All.Count == 0)
+                continue;
+            var configuration = c.All[c.Seed % c.All.Count];
+            var picks = configuration.Where(x => x.Value.Applies).Select(x => new Pick(x.Key, x.Value.Value)).ToImmutableArray();
+            var answer = c.Reasoner.Answer(new(picks), CancellationToken.None);
+            Assert.True(answer.Valid, $"seed {c.Seed}");
+            Assert.All(answer.Attributes, a => Assert.Equal(configuration[a.Path].Applies, a.State == AttributeState.Picked));
+            var values = picks.ToDictionary(p => p.Path, p => p.Value);
+            var evaluator = new Evaluator(c.Model, values);
+            foreach (var computed in answer.Computed)
+            {
+                var value = evaluator[computed.Path];
+                Assert.True(value.IsNothing ? computed.Number is null : computed.Number is { IsFinal: true } n && n.Low == value.Number, $"seed {c.Seed}: {computed.DisplayPath} is {value}, not {computed.Number}");
+            }
+            var result = StructureBuilder.Build(c.Model, values);
+            foreach (var line in answer.Lines)
+            {
+                var there = evaluator.Applies(evaluator.Occurrences.Single(o => o.Prefix == line.Prefix), line.Row);
+                Assert.Equal(there ? LineState.In : LineState.Out, line.State);
+                if (result.Structure is not { } structure || !there)
+                    continue;
+                var number = line.Numbers[line.Row is PartLine ? "quantity" : "run"];
+                Assert.True(number.IsFinal, $"seed {c.Seed}");
+                if (line.Row is OperationLine)
+                    Assert.Equal(number.Low, Assert.Single(structure.Routing).Run);
+                else if (structure.Bom.SingleOrDefault(l => l.RowId == line.Row.Id) is not { } built)
+                    Assert.Equal(0, number.Low!.Value.Sign);
+                else
+                    Assert.True(built.Net >= number.Low && built.Net < number.Low + Exact.Of(1, 2) && built.Gross >= built.Net && built.Gross < built.Net * Exact.Of(11, 10) + Exact.Of(1, 2));
+                lines++;
+            }
+            faults += result.Faults.Length;
+        }
+        Assert.True(lines > Rounds / 3 && faults > 0, $"{lines} lines and {faults} faults were met");
     }
 
     private static IEnumerable<Pick> Kept(Case c, HashSet<int> dropped) => c.Picks.Where((_, i) => !dropped.Contains(i));
