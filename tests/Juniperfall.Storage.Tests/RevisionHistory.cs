@@ -1,0 +1,135 @@
+using Juniperfall.Core.Models;
+using Npgsql;
+
+namespace Juniperfall.Storage.Tests;
+
+/// <summary>Histories of edits on the real database.</summary>
+public sealed class RevisionHistory : IAsyncLifetime
+{
+    private readonly NpgsqlDataSource _data;
+    private readonly RevisionStore _store;
+    private readonly string _database = $"t{Guid.NewGuid():n}";
+    private readonly string _server;
+
+    public RevisionHistory()
+    {
+        _server = Environment.GetEnvironmentVariable("JUNIPERFALL_TEST_DATABASE")
+            ?? throw new InvalidOperationException("Run ./test: it starts the database that JUNIPERFALL_TEST_DATABASE names.");
+        _data = new NpgsqlDataSourceBuilder(new NpgsqlConnectionStringBuilder(_server) { Database = _database }.ConnectionString).Build();
+        _store = new(_data);
+    }
+
+    public async Task InitializeAsync()
+    {
+        await using var server = NpgsqlDataSource.Create(_server);
+        await server.CreateCommand($"create database {_database}").ExecuteNonQueryAsync();
+        Database.Migrate(new NpgsqlConnectionStringBuilder(_server) { Database = _database }.ConnectionString);
+        Database.Migrate(new NpgsqlConnectionStringBuilder(_server) { Database = _database }.ConnectionString);   // a second run changes nothing
+    }
+
+    public async Task DisposeAsync() => await _data.DisposeAsync();
+
+    private static ModelDocument Model(string id = "m", string code = "SC") => new()
+    {
+        Id = id,
+        Code = code,
+        Root = "a",
+        Assemblies = [new() { Id = "a", Name = "strip curtain", Topics = [new() { Id = "t", Rows = [
+            new AttributeRow { Id = "w", Name = "width", Type = AttributeType.Whole, Min = "1", Max = "9", Note = "Überlappung 漢" },
+            new ComputedAttribute { Id = "c", Name = "strips", Expression = "width * 2" },
+        ] }] }],
+    };
+
+    private async Task<long> NewProduct() => (await _store.CreateProduct(Model(), "engineer", default))!.Value;
+    private Task<EditOutcome> Edit(long revision, string id, string person, params EditStep[] steps) => _store.Apply(revision, new(id, [.. steps]), person, LibraryFacts.Empty, default);
+    private async Task<string?> MaxOf(long revision) => ((AttributeRow)new ModelIndex((await _store.Load(revision, default))!.Document).Rows["w"]).Max;
+
+    [Fact]
+    public async Task A_product_is_found_again_as_it_was_made_and_its_code_is_taken_once()
+    {
+        var id = await NewProduct();
+        var loaded = (await _store.Load(id, default))!;
+        Assert.Equal((1, "draft", "engineer", 0L), (loaded.Number, loaded.State, loaded.Author, loaded.Head));
+        Assert.Equal("Überlappung 漢", new ModelIndex(loaded.Document).Rows["w"].Note);
+        Assert.Null(await _store.CreateProduct(Model("other", "sc"), "engineer", default));
+    }
+
+    [Fact]
+    public async Task An_edit_sent_twice_is_stored_once()
+    {
+        var id = await NewProduct();
+        var first = await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        var second = await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        Assert.Equal((1L, false), (first.Sequence, first.Repeated));
+        Assert.Equal((1L, true), (second.Sequence, second.Repeated));
+        var only = Assert.Single(await _store.History(id, 0, 100, default));
+        Assert.Equal(("engineer", "max"), (only.Person, Assert.IsType<SetField>(only.Steps[0]).Field));
+    }
+
+    [Fact]
+    public async Task Undo_takes_back_ones_own_last_edits_and_leaves_those_of_others()
+    {
+        var id = await NewProduct();
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        await Edit(id, "e2", "colleague", new SetField("w", "note", "checked", "Überlappung 漢"));
+        await Edit(id, "e3", "engineer", new SetField("w", "min", "2", "1"));
+        Assert.Null((await _store.Undo(id, "u1", "engineer", LibraryFacts.Empty, default)).Refusal);
+        Assert.Null((await _store.Undo(id, "u2", "engineer", LibraryFacts.Empty, default)).Refusal);
+        Assert.True((await _store.Undo(id, "u2", "engineer", LibraryFacts.Empty, default)).Repeated);
+        Assert.Equal(EditFault.Gone, (await _store.Undo(id, "u3", "engineer", LibraryFacts.Empty, default)).Refusal!.Fault);
+        var row = (AttributeRow)new ModelIndex((await _store.Load(id, default))!.Document).Rows["w"];
+        Assert.Equal(("1", "9", "checked"), (row.Min, row.Max, row.Note));
+        Assert.Equal([null, null, null, 3L, 1L], (await _store.History(id, 0, 100, default)).Select(e => e.Undoes));
+    }
+
+    [Fact]
+    public async Task Undo_is_refused_with_what_stands_there_when_someone_has_changed_it_since()
+    {
+        var id = await NewProduct();
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        await Edit(id, "e2", "colleague", new SetField("w", "max", "15", "12"));
+        var refusal = (await _store.Undo(id, "u1", "engineer", LibraryFacts.Empty, default)).Refusal!;
+        Assert.Equal((EditFault.Changed, "w", "max", "15"), (refusal.Fault, refusal.RowId, refusal.Field, refusal.Current!.GetValue<string>()));
+        Assert.Equal("15", await MaxOf(id));
+    }
+
+    [Fact]
+    public async Task Of_many_at_once_each_edit_is_stored_in_order_or_told_of_the_difference()
+    {
+        var id = await NewProduct();
+        var outcomes = await Task.WhenAll(Enumerable.Range(0, 12).Select(i => Edit(id, $"e{i}", $"p{i}", new SetField("w", "max", $"{20 + i}", "9"))));
+        var stored = Assert.Single(outcomes, o => o.Refusal is null);
+        Assert.Equal(1, stored.Sequence);
+        Assert.All(outcomes.Where(o => o.Refusal is not null), o => Assert.Equal(EditFault.Changed, o.Refusal!.Fault));
+        var notes = await Task.WhenAll(Enumerable.Range(0, 12).Select(i => Edit(id, $"n{i}", "p", new AddRow("t", "rows", null,
+            new() { ["kind"] = "computed", ["id"] = $"x{i}", ["name"] = $"x{i}", ["expression"] = "1" }))));
+        Assert.Equal(Enumerable.Range(2, 12).Select(i => (long?)i), notes.Select(o => o.Sequence).Order());
+        Assert.Equal(14, (await _store.Load(id, default))!.Document.Assemblies[0].Rows.Count());
+
+    }
+
+    [Fact]
+    public async Task A_released_revision_cannot_be_changed_by_any_way_and_not_be_released_by_its_author()
+    {
+        var id = await NewProduct();
+        Assert.False(await _store.Release(id, "engineer", default));
+        Assert.True(await _store.Release(id, "approver", default));
+        Assert.False(await _store.Release(id, "approver", default));
+        Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "12", "9"))).Refusal!.Fault);
+        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "delete from revision" })
+            await Assert.ThrowsAsync<PostgresException>(() => _data.CreateCommand(sql).ExecuteNonQueryAsync());
+    }
+
+    [Fact]
+    public async Task Every_edit_is_announced()
+    {
+        var id = await NewProduct();
+        await using var listener = await _data.OpenConnectionAsync();
+        var heard = new List<string>();
+        listener.Notification += (_, e) => heard.Add(e.Payload);
+        await new NpgsqlCommand($"listen {RevisionStore.Channel}", listener).ExecuteNonQueryAsync();
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        Assert.True(await listener.WaitAsync(TimeSpan.FromSeconds(10)));
+        Assert.Equal([$"{id}:1"], heard);
+    }
+}
