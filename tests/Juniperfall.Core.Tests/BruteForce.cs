@@ -229,16 +229,26 @@ internal sealed class BruteForce
                     _ => n >= counting.Count,
                 }).Distinct().ToList();
                 return possible.Count == 1 && (unknown == 0 || counting.Kind != CountingKind.Exactly || !possible[0]) ? new(Value.Of(possible[0]), false) : Outcome.Nothing;
-            case BoundTotal { Kind: TotalKind.Sum } total:
-                var sum = Exact.Zero;
-                foreach (var member in total.Members)
+            case BoundTotal total:
+                var members = total.Members.Select(m => (Where: m.Where is null ? new(Value.Of(true), false) : Of(m.Where), Body: Of(m.Body))).ToList();
+                if (members.Any(m => m.Where.Failed || (m.Where.Is(true) && m.Body.Failed))) return Outcome.Error;
+                var counted = members.Where(m => m.Where.Is(true) && !m.Body.IsNothing).Select(m => m.Body.Value).ToList();
+                return total.Kind switch
                 {
-                    var where = member.Where is null ? new(Value.Of(true), false) : Of(member.Where);
-                    var body = Of(member.Body);
-                    if (where.Failed || (where.Is(true) && body.Failed)) return Outcome.Error;
-                    if (where.Is(true) && !body.IsNothing) sum += body.Value.Number;
-                }
-                return new(Value.Of(sum), false);
+                    TotalKind.Sum => new(Value.Of(counted.Aggregate(Exact.Zero, (sum, v) => sum + v.Number)), false),
+                    TotalKind.Count => new(Value.Of((Exact)counted.Count(v => v.IsTrue)), false),
+                    TotalKind.All => new(Value.Of(counted.All(v => v.IsTrue)), false),
+                    TotalKind.Any => new(Value.Of(counted.Any(v => v.IsTrue)), false),
+                    TotalKind.Minimum => counted.Count == 0 ? Outcome.Nothing : new(Value.Of(counted.Min(v => v.Number)), false),
+                    _ => counted.Count == 0 ? Outcome.Nothing : new(Value.Of(counted.Max(v => v.Number)), false),
+                };
+            case BoundGridFigure figure:
+                var grid = _model.Grid(figure.GridId)!;
+                var keys = grid.Keys.Select(Of).ToList();
+                if (keys.Any(k => k.Failed)) return Outcome.Error;
+                if (keys.Any(k => k.IsNothing)) return Outcome.Nothing;
+                var row = grid.Rows.ToList().FindIndex(r => r.Zip(keys).All(x => x.First.Matches(x.Second.Value)));
+                return row < 0 ? Outcome.Nothing : new(grid.Figures[figure.ColumnId][row], false);
             case BoundCall call:
                 var arguments = call.Arguments.Select(Of).ToList();
                 if (arguments.Any(a => a.Failed)) return Outcome.Error;
@@ -253,7 +263,7 @@ internal sealed class BruteForce
                     Function.Ceiling => new(Value.Of((numbers[0] / step).Ceiling() * step), false),
                     Function.Floor => new(Value.Of((numbers[0] / step).Floor() * step), false),
                     Function.Round => new(Value.Of((numbers[0] / step).Round() * step), false),
-                    _ => throw new InvalidOperationException(call.Function.ToString()),
+                    _ => numbers[0].Sign < 0 ? Outcome.Error : new(Value.Of(numbers[0].Sqrt()), false),
                 };
             case BoundBinary { Operator: BinaryOperator.And } and:
                 return And(Of(and.Left), Of(and.Right));
@@ -271,6 +281,7 @@ internal sealed class BruteForce
                     BinaryOperator.Add => new(Value.Of(a + b), false),
                     BinaryOperator.Subtract => new(Value.Of(a - b), false),
                     BinaryOperator.Multiply => new(Value.Of(a * b), false),
+                    BinaryOperator.Power => a.IsZero && b.Sign < 0 ? Outcome.Error : new(Value.Of(a.Power((int)b.Numerator)), false),
                     _ => b.IsZero ? Outcome.Error : new(Value.Of(a / b), false),
                 };
             default:

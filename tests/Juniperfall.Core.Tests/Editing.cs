@@ -104,6 +104,7 @@ public class Editing
     [InlineData("r.core", "kind", "\"computed\"")]
     [InlineData("r.core", "required", "\"perhaps\"")]
     [InlineData("r.core", "surprise", "1")]
+    [InlineData("r.core", "note", "\"a\\u0000b\"")]
     [InlineData("r.spans", "rows/99/cells/0", "\"*\"")]
     [InlineData("r.door", "make", "\"sideways\"")]
     public void What_does_not_fit_is_refused(string row, string field, string value)

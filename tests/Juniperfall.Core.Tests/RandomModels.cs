@@ -57,6 +57,14 @@ internal sealed class RandomModels(int seed)
             Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }],
             Instances = [new() { Id = "1" }],
         });
+        rows.Add(new CombinationGrid
+        {
+            Id = "spans",
+            Name = "spans",
+            Strength = RuleStrength.Advice,
+            Columns = [new() { Id = "k", Name = "core", Reference = "core" }, new() { Id = "f", Name = "longest" }],
+            Rows = [new() { Id = "s1", Cells = ["v80", "3"] }, new() { Id = "s2", Cells = ["v80 | v100", One("", "-2")] }, new() { Id = "s3", Cells = [One("*", "v120"), "5"] }],
+        });
         rows.Add(new ComputedAttribute { Id = "load", Name = "load", AppliesWhen = One("", "", "heated"), Expression = Number(2) });
         for (var i = _random.Next(1, 4); i > 0; i--)
             rows.Add(Rule());
@@ -98,7 +106,7 @@ internal sealed class RandomModels(int seed)
 
     private string Condition(int depth) => depth == 0
         ? One("heated", "core = v80", "core <> v120", "core in (v80, v120)", "core = none", "doors = none", "applies(door)", "applies(shelves)", "yes",
-            "doors between 1 and 2", "door.width > 0", "load > 3")
+            "doors between 1 and 2", "door.width > 0", "load > 3", "any(door.width > 1)", "all(door.width < 2 where heated)", "count(door where door.leaf > 2) = 1")
         : _random.Next(7) switch
         {
             0 => $"({Condition(depth - 1)}) and ({Condition(depth - 1)})",
@@ -112,9 +120,12 @@ internal sealed class RandomModels(int seed)
 
     // Computed attributes may use everything asked, not each other: circles have tests of their own.
     private string Number(int depth) => depth == 0
-        ? One("doors", "shelves", "door.width", "1", "2.5", "core.thickness / 40", "sum(door.width)", "sum(door.leaf where heated)")
-        : _random.Next(6) switch
+        ? One("doors", "shelves", "door.width", "1", "2.5", "core.thickness / 40", "sum(door.width)", "sum(door.leaf where heated)", "min(door.width where doors > 1)", "max(door.leaf)", "spans.longest")
+        : _random.Next(9) switch
         {
+            6 => $"abs(({Number(depth - 1)}) - ({Number(0)}))",
+            7 => $"sqrt({Number(depth - 1)})",
+            8 => $"({Number(depth - 1)}) ^ {One("2", "3", "-1", "0")}",
             0 => $"({Number(depth - 1)}) + ({Number(0)})",
             1 => $"({Number(depth - 1)}) - ({Number(0)})",
             2 => $"({Number(depth - 1)}) * ({Number(0)})",

@@ -32,6 +32,9 @@ public sealed class ModelEditor
     {
         var editor = new ModelEditor(document);
         var inverse = new List<EditStep>();
+        // No store of texts takes the NUL character, and no one types it.
+        if (JsonSerializer.Serialize(edit.Steps, DocumentJson.Options).Contains("\\u0000", StringComparison.Ordinal))
+            return new(document, [], new(EditFault.Malformed, "The text holds a character that cannot be kept."));
         try
         {
             foreach (var step in edit.Steps)

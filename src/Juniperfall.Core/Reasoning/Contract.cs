@@ -22,6 +22,9 @@ public enum Applicability { Always, Maybe, Never }
 public sealed record Available(ImmutableArray<Value> Values, bool None, Exact? Lowest, Exact? Highest, bool Listed)
 {
     public int Count => Values.Length + (None ? 1 : 0);
+    /// <summary>Whether the attribute does not apply in some complete configuration with the present picks.</summary>
+    public bool MayBeAbsent { get; init; }
+
     public bool Has(Value value) => value.IsNothing ? None : Values.Contains(value);
 }
 

@@ -163,9 +163,6 @@ public sealed class Reasoner : IReasoner
     {
         public HashSet<Assigned> Seen { get; } = [];
         public bool Absent { get; set; }
-        public bool Complete { get; set; }
-        public Exact? Lowest { get; set; }
-        public Exact? Highest { get; set; }
     }
 
     private Dictionary<int, Available> AvailableWith(Solver solver, ImmutableArray<Pick> picks, IReadOnlyCollection<Variable> wanted, List<Assigned[]> pool)
@@ -235,10 +232,10 @@ public sealed class Reasoner : IReasoner
                         Ask(Domain.Choice(BitSet.Single(variable.List!.Values.Length, i)));
             }
             else
-                return ProbeNumbers(variable, domain, mark, (low, high) => Ask(Domain.Number(low, high)));
+                return ProbeNumbers(variable, domain, mark, (low, high) => Ask(Domain.Number(low, high))) with { MayBeAbsent = mark.Absent };
         }
         var values = mark.Seen.Where(s => s.Outcome is not Outcomes.None).OrderBy(s => s.Index).ThenBy(s => s.Outcome).Select(s => ToValue(variable, s)).ToImmutableArray();
-        return new(values, mark.Seen.Any(s => s.Outcome == Outcomes.None), null, null, true) { };
+        return new(values, mark.Seen.Any(s => s.Outcome == Outcomes.None), null, null, true) { MayBeAbsent = mark.Absent };
     }
 
     /// <summary>Walks upwards from one available number to the next; a gap costs one proof, however wide it is.</summary>
@@ -378,6 +375,7 @@ public sealed class Reasoner : IReasoner
         {
             exact = false;
         }
+        var needed = Needed(solver, counted, exact);
 
         solver.Push();
         foreach (var (node, to) in Contained(counted))
@@ -390,7 +388,7 @@ public sealed class Reasoner : IReasoner
             var available = availability.GetValueOrDefault(variable.Index, empty);
             var outcomes = solver[variable.Node].Outcomes;
             var applies = available.Count == 0 && exact ? Applicability.Never
-                : (outcomes & Outcomes.Absent) == 0 ? Applicability.Always : Applicability.Maybe;
+                : exact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
             var state = skipped.Contains(variable.Path) ? AttributeState.Clash
                 : picked.ContainsKey(variable.Index) ? applies == Applicability.Never || outcomes == Outcomes.Absent ? AttributeState.Resting : AttributeState.Picked
                 : applies == Applicability.Never ? AttributeState.Absent
@@ -398,7 +396,7 @@ public sealed class Reasoner : IReasoner
                 : suggested.ContainsKey(variable.Index) ? AttributeState.Suggested : AttributeState.Open;
             Value? value = picked.TryGetValue(variable.Index, out var p) ? p : follows.TryGetValue(variable.Index, out var f) ? f
                 : suggested.TryGetValue(variable.Index, out var s) ? s : null;
-            if (state is AttributeState.Open or AttributeState.Clash && variable.Row.Required && applies == Applicability.Always)
+            if (state is AttributeState.Open or AttributeState.Clash && variable.Row.Required && needed.Contains(variable.Index))
                 missing.Add(variable.Path);
             attributes.Add(new()
             {
@@ -428,6 +426,24 @@ public sealed class Reasoner : IReasoner
         };
         solver.Pop();
         return answer;
+    }
+
+    /// <summary>The attributes that apply in every configuration with the given values; where time ran out, those known to.</summary>
+    private HashSet<int> Needed(Solver solver, List<Pick> counted, bool exact)
+    {
+        var needed = new HashSet<int>();
+        try
+        {
+            foreach (var variable in exact ? _network.Variables : [])
+                if (counted.All(p => p.Path != variable.Path) && variable.Row.Required
+                    && Try(solver, Contained(counted).Append((variable.Node, _network.Initial[variable.Node] with { Outcomes = Outcomes.Absent }))) is null)
+                    needed.Add(variable.Index);
+        }
+        catch (SearchInterrupted)
+        {
+            // The rest is not known to be needed.
+        }
+        return needed;
     }
 
     private AttributeAnswer TextAnswer(Question question, Solver solver, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
