@@ -7,3 +7,24 @@ need_dotnet() {
   fi
   export DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1
 }
+
+need_node() {
+  if ! command -v node >/dev/null || [ "$(node -p 'parseInt(process.versions.node)')" -lt 20 ]; then
+    echo "Juniperfall needs Node.js 20 or later; it was not found on PATH." >&2
+    exit 1
+  fi
+}
+
+# need_package COMMAND PACKAGE: installs a Debian package unless its command is there.
+need_package() {
+  [ -x "$1" ] && return
+  if [ "$(id -u)" -ne 0 ]; then
+    echo "Juniperfall needs Debian's package $2; install it, or run once as root." >&2
+    exit 1
+  fi
+  echo "Installing $2 …" >&2
+  apt-get update -qq
+  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$2" >/dev/null
+}
+
+need_chromium() { need_package /usr/bin/chromium chromium; }

@@ -1,41 +1,73 @@
 # Starts and stops a PostgreSQL of the project's own on loopback. Sourced, not run.
-# The data lie in a folder that the unprivileged user can reach; it is remade for tests.
 
 pg_bin=/usr/lib/postgresql/15/bin
 
-need_postgres() {
-  [ -x "$pg_bin/initdb" ] && return
-  if [ "$(id -u)" -ne 0 ]; then
-    echo "Juniperfall needs Debian's package postgresql-15; install it, or run once as root." >&2
-    exit 1
-  fi
-  echo "Installing PostgreSQL 15 …" >&2
-  apt-get update -qq
-  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq postgresql-15 >/dev/null
-}
+need_postgres() { need_package "$pg_bin/initdb" postgresql-15; }
 
 as_postgres() {
   if [ "$(id -u)" -eq 0 ]; then (cd / && runuser -u postgres -- "$@"); else (cd / && "$@"); fi
 }
 
-# start_test_postgres: a throw-away database; sets JUNIPERFALL_TEST_DATABASE and pg_home.
-start_test_postgres() {
-  pg_home=$(mktemp -d /var/tmp/juniperfall-test.XXXXXX)
-  local port password
-  port=$(python3 -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])' 2>/dev/null || echo $((20000 + RANDOM % 20000)))
-  password=$(head -c 18 /dev/urandom | base64 | tr -d '/+=')
-  [ "$(id -u)" -eq 0 ] && chown postgres: "$pg_home"
-  chmod 700 "$pg_home"
-  as_postgres "$pg_bin/initdb" -D "$pg_home/data" -U postgres --auth-local=trust --auth-host=scram-sha-256 -E UTF8 --locale=C.UTF-8 >/dev/null
-  as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" -l "$pg_home/log" -w -t 30 \
-    -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=$pg_home -c fsync=off" start >/dev/null
-  as_postgres "$pg_bin/psql" -q -h "$pg_home" -p "$port" -U postgres -c "alter role postgres password '$password'" >/dev/null
-  export JUNIPERFALL_TEST_DATABASE="Host=127.0.0.1;Port=$port;Username=postgres;Password=$password;Database=postgres"
+free_port() {
+  node -e 'const s = require("net").createServer().listen(0, "127.0.0.1", () => { console.log(s.address().port); s.close(); })'
 }
 
-stop_test_postgres() {
+# init_postgres FOLDER: a new cluster with a password, readable by its user only.
+init_postgres() {
+  mkdir -p "$1"
+  [ "$(id -u)" -eq 0 ] && chown postgres: "$1"
+  chmod 700 "$1"
+  as_postgres "$pg_bin/initdb" -D "$1/data" -U postgres --auth-local=trust --auth-host=scram-sha-256 -E UTF8 --locale=C.UTF-8 >/dev/null
+}
+
+# run_postgres FOLDER PORT OPTIONS: starts it; sets the password anew and JUNIPERFALL_DATABASE.
+run_postgres() {
+  local password
+  password=$(head -c 18 /dev/urandom | base64 | tr -d '/+=')
+  as_postgres "$pg_bin/pg_ctl" -D "$1/data" -l "$1/log" -w -t 60 -o "-p $2 -c listen_addresses=127.0.0.1 -c unix_socket_directories=$1 $3" start >/dev/null
+  as_postgres "$pg_bin/psql" -q -h "$1" -p "$2" -U postgres -c "alter role postgres password '$password'" >/dev/null
+  export JUNIPERFALL_DATABASE="Host=127.0.0.1;Port=$2;Username=postgres;Password=$password;Database=postgres"
+}
+
+# start_postgres FOLDER: the lasting database of ./start. Where the database's user cannot reach the folder, or its
+# sockets' path would be too long, the data lie under /var/tmp and the folder says where.
+start_postgres() {
+  mkdir -p "$1"
+  pg_home=$1/postgres
+  if [ -f "$1/elsewhere" ]; then
+    pg_home=$(cat "$1/elsewhere")
+  elif [ ! -d "$pg_home" ]; then
+    if ! { [ "$(id -u)" -ne 0 ] || as_postgres test -x "$1"; } || [ ${#pg_home} -gt 80 ]; then
+      pg_home=$(mktemp -d /var/tmp/juniperfall.XXXXXX)
+      echo "$pg_home" > "$1/elsewhere"
+    fi
+  fi
+  [ -f "$pg_home/data/PG_VERSION" ] || init_postgres "$pg_home"
+  if [ -f "$1/start.pid" ] && kill -0 "$(cat "$1/start.pid")" 2>/dev/null; then
+    echo "start: another ./start (process $(cat "$1/start.pid")) is using $1" >&2
+    pg_home=
+    exit 1
+  fi
+  echo $$ > "$1/start.pid"
+  # One that a killed ./start has left running.
+  if as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" status >/dev/null 2>&1; then
+    as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" -m fast -w stop >/dev/null
+  fi
+  run_postgres "$pg_home" "$(free_port)" ""
+}
+
+# start_test_postgres: a throw-away database; sets JUNIPERFALL_TEST_DATABASE.
+start_test_postgres() {
+  pg_home=$(mktemp -d /var/tmp/juniperfall-test.XXXXXX)
+  pg_throwaway=1
+  init_postgres "$pg_home"
+  run_postgres "$pg_home" "$(free_port)" "-c fsync=off"
+  export JUNIPERFALL_TEST_DATABASE=$JUNIPERFALL_DATABASE
+}
+
+stop_postgres() {
   [ -n "${pg_home:-}" ] || return 0
-  as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" -m immediate stop >/dev/null 2>&1 || true
-  rm -rf "$pg_home"
+  as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" -m fast stop >/dev/null 2>&1 || true
+  [ -n "${pg_throwaway:-}" ] && rm -rf "$pg_home"
   pg_home=
 }

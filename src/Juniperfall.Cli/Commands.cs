@@ -36,7 +36,7 @@ public static class Commands
             return WrongInput;
         foreach (var finding in model.Findings)
         {
-            var name = model.Index.Rows.GetValueOrDefault(finding.RowId) is { } row ? NameOf(row) : model.Index.Lists.GetValueOrDefault(finding.RowId)?.Name ?? finding.RowId;
+            var name = model.Index.Rows.GetValueOrDefault(finding.RowId) is { } row ? new Wording(model).NameOf(row) : model.Index.Lists.GetValueOrDefault(finding.RowId)?.Name ?? finding.RowId;
             output.WriteLine($"{finding.Diagnostic.Id} {name}, {finding.Field}, character {finding.Diagnostic.Span.Start + 1}: {finding.Diagnostic.Message}");
         }
         if (model.Findings.Any(f => f.Blocks))
@@ -91,7 +91,7 @@ public static class Commands
             errors.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Name(answer, p))));
             return Invalid;
         }
-        var values = reasoner.Complete(new(picks), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+        var values = reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
         var result = StructureBuilder.Build(model, values);
         foreach (var fault in result.Faults)
             errors.WriteLine(fault.Message);
@@ -168,8 +168,7 @@ public static class Commands
 
     private static string Number(BoundModel model, ComputedAnswer computed)
     {
-        var type = model.TypeOf(computed.Row)!.Value;
-        var unit = Unit.TryParse(computed.Row.Unit) is { } written && written.Dimension == type.Dimension && computed.Row.Unit.Length > 0 ? written : Unit.ForDisplay(type.Dimension);
+        var unit = new Wording(model).UnitOf(computed.Row);
         string Write(Exact? number) => number is { } n ? unit.FromBase(n).ToDisplay(computed.Row.Decimals) : "…";
         var (low, high) = (computed.Number!.Low, computed.Number.High);
         return $"{(low == high ? Write(low) : $"{Write(low)} … {Write(high)}")} {unit.Code}{(computed.Number.MayHaveNoValue ? " or nothing" : "")}";
@@ -177,19 +176,6 @@ public static class Commands
 
     private static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
 
-    private static string NameOf(Row row) => row switch
-    {
-        NamedRow named => named.Name,
-        IRule { Number: > 0 } rule => $"§{rule.Number}",
-        OperationLine operation => operation.Name,
-        PartLine part => part.Item.Length > 0 ? part.Item : "part line",
-        _ => row.Id,
-    };
-
-    private static string Describe(BoundModel model, Cause cause)
-    {
-        var row = model.Index.Rows[cause.RowId];
-        var message = row is IRule rule ? rule.Message.In() : cause.Kind == CauseKind.Condition ? $"{NameOf(row)} applies when {StoredText.Show(row.AppliesWhen, model.Index)}" : $"the {cause.Field} bound of {NameOf(row)}";
-        return row is IRule ? $"{NameOf(row)} {message}".Trim() : message;
-    }
+    private static string Describe(BoundModel model, Cause cause) =>
+        $"{(model.Index.Rows[cause.RowId] is IRule { Number: > 0 } rule && cause.Kind == CauseKind.Rule ? $"§{rule.Number} " : "")}{new Wording(model).Sentence(cause)}";
 }

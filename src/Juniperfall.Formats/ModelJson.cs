@@ -1,4 +1,6 @@
 using System.Text.Json;
+using System.Text.Json.Nodes;
+using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 
 namespace Juniperfall.Formats;
@@ -8,6 +10,39 @@ public sealed record ModelPackage
 {
     public required ModelDocument Model { get; init; }
     public LibraryFacts Library { get; init; } = LibraryFacts.Empty;
+
+    /// <summary>A model with what it can read of the library around it: items that are named or that a text can name, work centres, sites.</summary>
+    public static ModelPackage Of(BoundModel model)
+    {
+        var named = new HashSet<string>();
+        Collect(JsonSerializer.SerializeToNode(model.Document, DocumentJson.Options));
+        foreach (var row in model.Document.Assemblies.SelectMany(a => a.Rows).OfType<PartLine>())
+            if (model.Expression(row.Id, "itemFrom") is { } from)
+                named.UnionWith(from.All().OfType<BoundLiteral>().Select(l => l.Value.Text).OfType<string>());
+        return new()
+        {
+            Model = model.Document,
+            Library = model.Facts with { Items = model.Facts.Items.RemoveRange(model.Facts.Items.Keys.Where(k => !named.Contains(k))) },
+        };
+
+        void Collect(JsonNode? node)
+        {
+            switch (node)
+            {
+                case JsonObject thing:
+                    foreach (var (_, member) in thing)
+                        Collect(member);
+                    break;
+                case JsonArray array:
+                    foreach (var member in array)
+                        Collect(member);
+                    break;
+                case JsonValue value when value.TryGetValue<string>(out var text):
+                    named.Add(text);
+                    break;
+            }
+        }
+    }
 }
 
 /// <summary>A package, or where and why the text is not one.</summary>

@@ -1,16 +1,27 @@
 using System.Collections.Immutable;
-using System.Text.Json;
 using Juniperfall.Core.Models;
 using Npgsql;
-using NpgsqlTypes;
+using static Juniperfall.Storage.Sql;
 
 namespace Juniperfall.Storage;
 
 /// <summary>A revision as it stands: its document and the sequence of its last edit.</summary>
-public sealed record StoredRevision(long Id, string ProductId, int Number, string State, string Author, long Head, ModelDocument Document);
+/// <param name="Facts">The library as it was at release; null while the live one holds.</param>
+public sealed record StoredRevision(long Id, string ProductId, int Number, string State, string Author, long Head, ModelDocument Document)
+{
+    public required DateTime ChangedAt { get; init; }
+    public string? ReleasedBy { get; init; }
+    public DateTime? ReleasedAt { get; init; }
+    public LibraryFacts? Facts { get; init; }
+}
+
+/// <summary>What of a revision changes without its document: enough to know whether a copy is still the latest.</summary>
+public sealed record RevisionMark(long Head, string State);
 
 /// <summary>One entry of the history.</summary>
-public sealed record StoredEdit(long Sequence, string EditId, string Person, DateTime MadeAt, ImmutableArray<EditStep> Steps, long? Undoes);
+/// <param name="Kind">edit, undo or redo.</param>
+/// <param name="Undoes">The entry that an undo or a redo takes back.</param>
+public sealed record StoredEdit(long Sequence, string EditId, string Person, DateTime MadeAt, string Kind, ImmutableArray<EditStep> Steps, ImmutableArray<EditStep> Inverse, long? Undoes);
 
 /// <summary>What became of an edit: its place in the history, or why it was refused.</summary>
 /// <param name="Repeated">It was stored before; nothing was done this time.</param>
@@ -33,7 +44,7 @@ public sealed class RevisionStore(NpgsqlDataSource data)
         """;
 
     private const string SelectRevision = """
-        select id, product_id, number, state, author, head, content from revision where id = $1
+        select id, product_id, number, state, author, head, content, changed_at, released_by, released_at, facts from revision where id = $1
         """;
 
     private const string SelectEdit = """
@@ -41,39 +52,111 @@ public sealed class RevisionStore(NpgsqlDataSource data)
         """;
 
     private const string InsertEdit = """
-        insert into edit (revision_id, sequence, edit_id, person, steps, inverse, undoes) values ($1, $2, $3, $4, $5, $6, $7)
+        insert into edit (revision_id, sequence, edit_id, person, steps, inverse, undoes, kind) values ($1, $2, $3, $4, $5, $6, $7, $8)
         """;
 
     private const string UpdateContent = """
-        update revision set content = $2, head = $3 where id = $1
+        update revision set content = $2, head = $3, changed_at = now() where id = $1
         """;
 
     private const string SelectHistory = """
-        select sequence, edit_id, person, made_at, steps, undoes from edit where revision_id = $1 and sequence > $2 order by sequence limit $3
+        select sequence, edit_id, person, made_at, kind, steps, inverse, undoes from edit
+        where revision_id = $1 and sequence < $2 order by sequence desc limit $3
         """;
 
-    /// <summary>The person's own last edit that is neither an undo nor undone.</summary>
-    private const string SelectLastOwn = """
+    /// <summary>The person's own last entry that stands: an edit, or a redo, that was not undone.</summary>
+    private const string SelectLastStanding = """
         select sequence, inverse from edit e
-        where revision_id = $1 and person = $2 and undoes is null
+        where revision_id = $1 and person = $2 and kind <> 'undo'
           and not exists (select 1 from edit u where u.revision_id = e.revision_id and u.undoes = e.sequence)
         order by sequence desc limit 1
         """;
 
-    private const string MarkReleased = """
-        update revision set state = 'released', released_by = $2, released_at = now()
-        where id = $1 and state in ('draft', 'in review') and author <> $2
+    /// <summary>The person's own last undo that was not taken back; none once they have made another edit since.</summary>
+    private const string SelectLastUndone = """
+        select sequence, inverse from edit e
+        where revision_id = $1 and person = $2 and kind = 'undo'
+          and not exists (select 1 from edit r where r.revision_id = e.revision_id and r.undoes = e.sequence)
+          and not exists (select 1 from edit n where n.revision_id = e.revision_id and n.person = e.person and n.kind = 'edit' and n.sequence > e.sequence)
+        order by sequence desc limit 1
         """;
+
+    private const string MarkReleased = """
+        update revision set state = 'released', released_by = $2, released_at = now(), changed_at = now(), facts = $3
+        where id = $1 and state in ('draft', 'in review') and author <> $2 and head = $4
+        """;
+
+    private const string SelectMark = """
+        select head, state from revision where id = $1
+        """;
+
+    private const string SelectRevisionsOfProduct = """
+        select r.id, r.number, r.state, r.author, r.changed_at, r.released_by, r.released_at, (select count(*) from configuration c where c.revision_id = r.id)
+        from revision r where r.product_id = $1 order by r.number desc
+        """;
+
+    private const string SelectProducts = """
+        select p.id, p.code, r.label, r.id, r.number, r.state, r.author, r.changed_at,
+               (select max(number) from revision x where x.product_id = p.id and x.state = 'released')
+        from product p
+        join lateral (select * from revision where product_id = p.id order by number desc limit 1) r on true
+        where $1 = '' or p.code ilike '%' || $1 || '%' or exists (select 1 from jsonb_each_text(r.label) l where l.value ilike '%' || $1 || '%')
+        order by lower(p.code) limit $2
+        """;
+
+    private const string InsertNextRevision = """
+        insert into revision (product_id, number, content, author)
+        select product_id, (select max(number) + 1 from revision n where n.product_id = r.product_id), content, $2 from revision r
+        where product_id = $1 and state = 'released' order by number desc limit 1
+        on conflict do nothing
+        returning id
+        """;
+
+    /// <summary>Products whose code or label in any language holds the text, in the order of their codes.</summary>
+    public async Task<IReadOnlyList<ProductEntry>> Products(string search, int most, CancellationToken cancel) =>
+        await data.Query(SelectProducts, r => new ProductEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5),
+            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8)), cancel, Like.Escape(search), most).ToListAsync(cancel);
+
+    /// <summary>A product's revisions, the latest first.</summary>
+    public async Task<IReadOnlyList<RevisionEntry>> RevisionsOf(string productId, CancellationToken cancel) =>
+        await data.Query(SelectRevisionsOfProduct, r => new RevisionEntry(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetString(3), r.GetDateTime(4), r.TextOrNull(5),
+            r.IsDBNull(6) ? null : r.GetDateTime(6), r.GetInt64(7)), cancel, productId).ToListAsync(cancel);
+
+    /// <summary>Opens the next draft from the latest released revision. Null where there is none, or a draft is open already.</summary>
+    public async Task<long?> OpenNext(string productId, string author, CancellationToken cancel)
+    {
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        await using var insert = connection.Command(InsertNextRevision, productId, author);
+        return (long?)await insert.ExecuteScalarAsync(cancel);
+    }
+
+    /// <summary>Opens the next draft with a given content: an import over a product that is there.</summary>
+    public async Task<long?> OpenNextWith(string productId, ModelDocument document, string author, CancellationToken cancel)
+    {
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        await using var insert = connection.Command(InsertRevision, productId, Json(document), author);
+        try
+        {
+            return (long)(await insert.ExecuteScalarAsync(cancel))!;
+        }
+        catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation)
+        {
+            return null;
+        }
+    }
+
+    public async Task<RevisionMark?> Mark(long id, CancellationToken cancel) =>
+        await data.Query(SelectMark, r => new RevisionMark(r.GetInt64(0), r.GetString(1)), cancel, id).FirstOrDefaultAsync(cancel);
 
     /// <summary>Makes a product with its first draft. Null where the code is taken (case makes no difference).</summary>
     public async Task<long?> CreateProduct(ModelDocument document, string author, CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var product = Command(connection, InsertProduct, document.Id, document.Code);
+        await using var product = connection.Command(InsertProduct, document.Id, document.Code);
         if (await product.ExecuteNonQueryAsync(cancel) == 0)
             return null;
-        await using var revision = Command(connection, InsertRevision, document.Id, Json(document), author);
+        await using var revision = connection.Command(InsertRevision, document.Id, Json(document), author);
         var id = (long)(await revision.ExecuteScalarAsync(cancel))!;
         await transaction.CommitAsync(cancel);
         return id;
@@ -87,60 +170,56 @@ public sealed class RevisionStore(NpgsqlDataSource data)
 
     /// <summary>Stores an edit, once however often it arrives.</summary>
     public Task<EditOutcome> Apply(long revisionId, ModelEdit edit, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(revisionId, edit.Id, person, facts, (_, _) => Task.FromResult<(ImmutableArray<EditStep>, long?)?>((edit.Steps, null)), cancel);
+        InTransaction(revisionId, edit.Id, "edit", person, facts, (_, _) => Task.FromResult<(ImmutableArray<EditStep>, long?)?>((edit.Steps, null)), cancel);
 
     /// <summary>Appends the inverse of the person's own last edit; refused, with what stands there now, if its fields have changed since.</summary>
     public Task<EditOutcome> Undo(long revisionId, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(revisionId, editId, person, facts, async (connection, token) =>
-        {
-            await using var select = Command(connection, SelectLastOwn, revisionId, person);
-            await using var reader = await select.ExecuteReaderAsync(token);
-            return await reader.ReadAsync(token) ? (Steps(reader.GetString(1)), reader.GetInt64(0)) : null;
-        }, cancel);
+        InTransaction(revisionId, editId, "undo", person, facts, Inverse(SelectLastStanding, revisionId, person), cancel);
 
-    public async Task<IReadOnlyList<StoredEdit>> History(long revisionId, long after, int most, CancellationToken cancel)
+    /// <summary>Appends the inverse of the person's own last undo, as long as they have made no other edit since.</summary>
+    public Task<EditOutcome> Redo(long revisionId, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
+        InTransaction(revisionId, editId, "redo", person, facts, Inverse(SelectLastUndone, revisionId, person), cancel);
+
+    private static FindSteps Inverse(string query, long revisionId, string person) => async (connection, cancel) =>
     {
-        await using var connection = await data.OpenConnectionAsync(cancel);
-        await using var select = Command(connection, SelectHistory, revisionId, after, most);
+        await using var select = connection.Command(query, revisionId, person);
         await using var reader = await select.ExecuteReaderAsync(cancel);
-        var edits = new List<StoredEdit>();
-        while (await reader.ReadAsync(cancel))
-            edits.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2), reader.GetDateTime(3), Steps(reader.GetString(4)), reader.IsDBNull(5) ? null : reader.GetInt64(5)));
-        return edits;
-    }
+        return await reader.ReadAsync(cancel) ? (Steps(reader.GetString(1)), reader.GetInt64(0)) : null;
+    };
 
-    /// <summary>Releases a draft. False where it is not one, or where the person wrote it.</summary>
-    public async Task<bool> Release(long revisionId, string approver, CancellationToken cancel)
-    {
-        await using var connection = await data.OpenConnectionAsync(cancel);
-        await using var update = Command(connection, MarkReleased, revisionId, approver);
-        return await update.ExecuteNonQueryAsync(cancel) == 1;
-    }
+    /// <summary>Entries of the history before a sequence, the latest first.</summary>
+    public async Task<IReadOnlyList<StoredEdit>> History(long revisionId, long before, int most, CancellationToken cancel) =>
+        await data.Query(SelectHistory, r => new StoredEdit(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetDateTime(3), r.GetString(4), Steps(r.GetString(5)),
+            Steps(r.GetString(6)), r.IsDBNull(7) ? null : r.GetInt64(7)), cancel, revisionId, before, most).ToListAsync(cancel);
+
+    /// <summary>Releases a draft with the facts its rules read. False where it is not one, where the person wrote it, or where it has changed since <paramref name="head"/>.</summary>
+    public async Task<bool> Release(long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel) =>
+        await data.Execute(MarkReleased, cancel, revisionId, approver, Json(facts), head) == 1;
 
     private delegate Task<(ImmutableArray<EditStep> Steps, long? Undoes)?> FindSteps(NpgsqlConnection connection, CancellationToken cancel);
 
-    private async Task<EditOutcome> InTransaction(long revisionId, string editId, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
+    private async Task<EditOutcome> InTransaction(long revisionId, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         if (await Load(connection, SelectRevision + " for update", revisionId, cancel) is not { } revision)
             return new(null, false, new(EditFault.Gone, "There is no such revision."));
-        await using var known = Command(connection, SelectEdit, revisionId, editId);
+        await using var known = connection.Command(SelectEdit, revisionId, editId);
         if (await known.ExecuteScalarAsync(cancel) is long sequence)
             return new(sequence, true, null);
         if (revision.State != "draft")
             return new(null, false, new(EditFault.Changed, $"Revision {revision.Number} is {revision.State}; open the next revision to edit."));
         if (await find(connection, cancel) is not { } found)
-            return new(null, false, new(EditFault.Gone, "There is nothing of yours left to undo."));
+            return new(null, false, new(EditFault.Gone, $"There is nothing of yours left to {kind}."));
         var result = ModelEditor.Apply(revision.Document, new(editId, found.Steps), facts);
         if (result.Refusal is { } refusal)
             return new(null, false, refusal);
         var next = revision.Head + 1;
-        await using var update = Command(connection, UpdateContent, revisionId, Json(result.Document), next);
+        await using var update = connection.Command(UpdateContent, revisionId, Json(result.Document), next);
         await update.ExecuteNonQueryAsync(cancel);
-        await using var insert = Command(connection, InsertEdit, revisionId, next, editId, person, Json(found.Steps), Json(result.Inverse), found.Undoes is { } undone ? undone : DBNull.Value);
+        await using var insert = connection.Command(InsertEdit, revisionId, next, editId, person, Json(found.Steps), Json(result.Inverse), found.Undoes, kind);
         await insert.ExecuteNonQueryAsync(cancel);
-        await using var announce = Command(connection, "select pg_notify($1, $2)", Channel, $"{revisionId}:{next}");
+        await using var announce = connection.Command("select pg_notify($1, $2)", Channel, $"{revisionId}:{next}");
         await announce.ExecuteNonQueryAsync(cancel);
         await transaction.CommitAsync(cancel);
         return new(next, false, null);
@@ -148,23 +227,31 @@ public sealed class RevisionStore(NpgsqlDataSource data)
 
     private static async Task<StoredRevision?> Load(NpgsqlConnection connection, string query, long id, CancellationToken cancel)
     {
-        await using var select = Command(connection, query, id);
+        await using var select = connection.Command(query, id);
         await using var reader = await select.ExecuteReaderAsync(cancel);
         return await reader.ReadAsync(cancel)
             ? new(reader.GetInt64(0), reader.GetString(1), reader.GetInt32(2), reader.GetString(3), reader.GetString(4), reader.GetInt64(5),
-                JsonSerializer.Deserialize<ModelDocument>(reader.GetString(6), DocumentJson.Options)!)
+                reader.ReadJson<ModelDocument>(6))
+            {
+                ChangedAt = reader.GetDateTime(7),
+                ReleasedBy = reader.TextOrNull(8),
+                ReleasedAt = reader.IsDBNull(9) ? null : reader.GetDateTime(9),
+                Facts = reader.IsDBNull(10) ? null : reader.ReadJson<LibraryFacts>(10),
+            }
             : null;
     }
 
-    private static ImmutableArray<EditStep> Steps(string json) => JsonSerializer.Deserialize<ImmutableArray<EditStep>>(json, DocumentJson.Options);
+    private static ImmutableArray<EditStep> Steps(string json) => System.Text.Json.JsonSerializer.Deserialize<ImmutableArray<EditStep>>(json, DocumentJson.Options);
+}
 
-    private static NpgsqlParameter Json<T>(T value) => new() { Value = JsonSerializer.Serialize(value, DocumentJson.Options), NpgsqlDbType = NpgsqlDbType.Jsonb };
+/// <summary>A product as lists show it: its latest revision, and the number of the latest released one.</summary>
+public sealed record ProductEntry(string Id, string Code, LocalText Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt, int? Released);
 
-    private static NpgsqlCommand Command(NpgsqlConnection connection, string text, params object[] values)
-    {
-        var command = new NpgsqlCommand(text, connection);
-        foreach (var value in values)
-            command.Parameters.Add(value as NpgsqlParameter ?? new NpgsqlParameter { Value = value });
-        return command;
-    }
+/// <summary>A revision as lists show it.</summary>
+public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
+
+/// <summary>Texts that are searched for as they stand.</summary>
+internal static class Like
+{
+    public static string Escape(string text) => text.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
 }

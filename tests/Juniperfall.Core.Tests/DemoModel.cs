@@ -77,7 +77,7 @@ public class DemoModel
         Assert.Equal(("374.76", "326.28", "114.58", "44"), (Figure("r.transmission", "W", 2), Figure("r.air_load", "W", 2), Figure("r.goods_load", "W", 2), Figure("r.people_load", "W", 2)));
         Assert.Equal(("859.62", "1260.78"), (Figure("r.heat_load", "W", 2), Figure("r.needed_capacity", "W", 2)));
         Assert.Equal("14", Figure("r.wall_panels", "", 0));
-        var values = reasoner.Complete(new(picks), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
+        var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
         var result = StructureBuilder.Build(model, values);
         Assert.Empty(result.Faults);
         var room = result.Structure!;
@@ -97,7 +97,7 @@ public class DemoModel
     {
         var (model, reasoner) = Room.Value;
         var picks = Picks("cooling.unit=C290-22", "delivery=assembled", "distance=130", "services.crane=no");
-        var values = reasoner.Complete(new(picks), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
+        var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
         var room = StructureBuilder.Build(model, values).Structure!;
         var transport = Assert.Single(room.Bom, l => l.Item == "SVC-TR");
         Assert.Equal("3", transport.Net.ToString());

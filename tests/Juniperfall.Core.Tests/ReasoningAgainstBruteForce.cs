@@ -119,7 +119,7 @@ public class ReasoningAgainstBruteForce
             var expected = answer.Attributes.Where(a => a.State is AttributeState.Open or AttributeState.Clash && a.Row.Required && c.With(answer.Standing).All(x => x[a.Path].Applies));
             Assert.Equal(expected.Select(a => a.Path), answer.Missing);
             if (answer.Valid)
-                Assert.Contains(c.With(answer.Standing), x => c.Reasoner.Complete(new(c.Picks), CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));
+                Assert.Contains(c.With(answer.Standing), x => c.Reasoner.Complete(answer, CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));
         }
     }
 

@@ -62,7 +62,7 @@ public sealed class RevisionHistory : IAsyncLifetime
         var second = await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
         Assert.Equal((1L, false), (first.Sequence, first.Repeated));
         Assert.Equal((1L, true), (second.Sequence, second.Repeated));
-        var only = Assert.Single(await _store.History(id, 0, 100, default));
+        var only = Assert.Single(await _store.History(id, long.MaxValue, 100, default));
         Assert.Equal(("engineer", "max"), (only.Person, Assert.IsType<SetField>(only.Steps[0]).Field));
     }
 
@@ -79,7 +79,35 @@ public sealed class RevisionHistory : IAsyncLifetime
         Assert.Equal(EditFault.Gone, (await _store.Undo(id, "u3", "engineer", LibraryFacts.Empty, default)).Refusal!.Fault);
         var row = (AttributeRow)new ModelIndex((await _store.Load(id, default))!.Document).Rows["w"];
         Assert.Equal(("1", "9", "checked"), (row.Min, row.Max, row.Note));
-        Assert.Equal([null, null, null, 3L, 1L], (await _store.History(id, 0, 100, default)).Select(e => e.Undoes));
+        Assert.Equal([1L, 3L, null, null, null], (await _store.History(id, long.MaxValue, 100, default)).Select(e => e.Undoes));
+    }
+
+    [Fact]
+    public async Task Redo_brings_back_what_was_undone_until_the_person_makes_another_edit()
+    {
+        var id = await NewProduct();
+        Task<EditOutcome> Undo(string edit) => _store.Undo(id, edit, "engineer", LibraryFacts.Empty, default);
+        Task<EditOutcome> Redo(string edit) => _store.Redo(id, edit, "engineer", LibraryFacts.Empty, default);
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "10", "9"));
+        await Edit(id, "e2", "engineer", new SetField("w", "max", "11", "10"));
+        await Undo("u1");
+        await Undo("u2");
+        Assert.Equal("9", await MaxOf(id));
+        await Redo("r1");
+        Assert.Equal("10", await MaxOf(id));
+        Assert.True((await Redo("r1")).Repeated);
+        await Redo("r2");
+        Assert.Equal("11", await MaxOf(id));
+        Assert.Equal(EditFault.Gone, (await Redo("r3")).Refusal!.Fault);
+        await Undo("u3");
+        Assert.Equal("10", await MaxOf(id));
+        await Edit(id, "e3", "colleague", new SetField("w", "note", "seen", "Überlappung 漢"));
+        await Redo("r4");
+        Assert.Equal("11", await MaxOf(id));
+        await Undo("u4");
+        await Edit(id, "e4", "engineer", new SetField("w", "min", "2", "1"));
+        Assert.Equal(EditFault.Gone, (await Redo("r5")).Refusal!.Fault);
+        Assert.Equal("10", await MaxOf(id));
     }
 
     [Fact]
@@ -112,11 +140,11 @@ public sealed class RevisionHistory : IAsyncLifetime
     public async Task A_released_revision_cannot_be_changed_by_any_way_and_not_be_released_by_its_author()
     {
         var id = await NewProduct();
-        Assert.False(await _store.Release(id, "engineer", default));
-        Assert.True(await _store.Release(id, "approver", default));
-        Assert.False(await _store.Release(id, "approver", default));
+        Assert.False(await _store.Release(id, 0, "engineer", LibraryFacts.Empty, default));
+        Assert.True(await _store.Release(id, 0, "approver", LibraryFacts.Empty, default));
+        Assert.False(await _store.Release(id, 0, "approver", LibraryFacts.Empty, default));
         Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "12", "9"))).Refusal!.Fault);
-        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "delete from revision" })
+        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "update revision set facts = '{}'", "delete from revision" })
             await Assert.ThrowsAsync<PostgresException>(() => _data.CreateCommand(sql).ExecuteNonQueryAsync());
     }
 

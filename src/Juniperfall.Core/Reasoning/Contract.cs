@@ -114,6 +114,6 @@ public interface IReasoner
     /// </summary>
     ImmutableArray<WayOut> WaysOut(Question question, Pick? wanted, CancellationToken cancel);
 
-    /// <summary>Fills in everything open, keeping picks and suggestions; null where the picks do not stand together.</summary>
-    ImmutableArray<Pick>? Complete(Question question, CancellationToken cancel);
+    /// <summary>Fills in everything that an answer leaves open, keeping what stands in it; null where its picks do not stand together.</summary>
+    ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel);
 }

@@ -9,6 +9,7 @@ public sealed class PickText
 {
     private readonly BoundModel _model;
     private readonly Dictionary<string, (string Path, AttributeRow Row)> _byName = [];
+    private readonly Dictionary<string, AttributeRow> _byPath = [];
 
     public PickText(BoundModel model)
     {
@@ -16,7 +17,22 @@ public sealed class PickText
         foreach (var occurrence in Occurrence.All(model))
             foreach (var row in occurrence.Assembly.Rows.OfType<AttributeRow>().Where(model.IsSound))
                 if (!row.Input || occurrence.Place is not { } place || place.Inputs.All(i => i.AttributeId != row.Id))
+                {
+                    _byPath.TryAdd(occurrence.Prefix + row.Id, row);
                     _byName.TryAdd(ModelIndex.Fold(occurrence.DisplayPath(model.Index, row.Id)), (occurrence.Prefix + row.Id, row));
+                }
+    }
+
+    /// <summary>The attribute asked at a path; null where none is.</summary>
+    public AttributeRow? At(string path) => _byPath.GetValueOrDefault(path);
+
+    /// <summary>The pick at a path, or the sentence that says what is wrong with it.</summary>
+    public (Pick? Pick, string? Error) ReadAt(string path, string text)
+    {
+        if (At(path) is not { } row)
+            return (null, "This is no longer asked.");
+        var (value, error) = ReadValue(row, text);
+        return value is { } v ? (new Pick(path, v), null) : (null, error);
     }
 
     /// <summary>The pick, or the sentence that says what is wrong with it.</summary>

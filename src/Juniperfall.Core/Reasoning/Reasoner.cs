@@ -78,7 +78,8 @@ public sealed class Reasoner : IReasoner
     {
         var solver = new Solver(_network, _start!, cancel);
         foreach (var variable in _network.Variables)
-            solver.Preferred[variable.Index] = Suggested(variable) is { } value && Having(variable, value) is { } domain
+            // What need not be answered is left out where nothing speaks for it.
+            solver.Preferred[variable.Index] = (Suggested(variable) ?? (variable.Row.Required ? null : Value.Nothing)) is { } value && Having(variable, value) is { } domain
                 ? new(domain.Outcomes, domain.Low ?? Exact.Zero, domain.Kind == DomainKind.Choice && domain.Outcomes == Outcomes.Present ? BitSet.First(domain.Bits!) : -1) : null;
         return solver;
     }
@@ -706,9 +707,8 @@ public sealed class Reasoner : IReasoner
         return [.. conflict];
     }
 
-    public ImmutableArray<Pick>? Complete(Question question, CancellationToken cancel)
+    public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
     {
-        var answer = Answer(question, cancel);
         if (!answer.Valid || _start is null)
             return null;
         try

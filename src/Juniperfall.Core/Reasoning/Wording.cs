@@ -1,0 +1,92 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>How values, rows and causes are put into words, the same wherever they are quoted.</summary>
+public sealed class Wording(BoundModel model, string language = "en")
+{
+    private readonly PickText _text = new(model);
+
+    /// <summary>The name people know a row by: its label, its section number, its item or operation.</summary>
+    public string NameOf(Row row) => row switch
+    {
+        NamedRow named when row is not IRule => Text(named.Label) is { Length: > 0 } label ? label : named.Name,
+        IRule { Number: > 0 } rule => $"§{rule.Number}",
+        OperationLine operation => Text(operation.Label) is { Length: > 0 } label ? label : operation.Name,
+        PartLine part => part.Item.Length > 0 ? part.Item : "part line",
+        NamedRow named => named.Name,
+        _ => "this row",
+    };
+
+    public string Text(LocalText text) => text.In(language);
+
+    /// <summary>An attribute's label, with those of the subassemblies above it: “Door: Clear width”.</summary>
+    public string LabelOf(Occurrence occurrence, NamedRow row)
+    {
+        var own = NameOf(row);
+        return occurrence is { Parent: { } parent, Place: { } place } ? $"{PlaceOf(parent, place, occurrence)}: {own}" : own;
+    }
+
+    private string PlaceOf(Occurrence parent, Subassembly place, Occurrence below)
+    {
+        var instances = ModelIndex.InstancesOf(place);
+        var number = instances.Length > 1 ? $" {instances.ToList().FindIndex(i => i.Id == below.InstanceId) + 1}" : "";
+        return LabelOf(parent, place) + number;
+    }
+
+    /// <summary>A value as people read it: its label, a number with its unit, yes, no or none.</summary>
+    public string ValueOf(AttributeRow row, Value value) => value.Kind switch
+    {
+        ValueKind.Choice when model.Index.Values.TryGetValue(value.Text!, out var found) => Text(found.Value.Label) is { Length: > 0 } label ? label : found.Value.Code,
+        ValueKind.Number => WithUnit(Trimmed(_text.Write(row, value)), row.Type == AttributeType.Quantity ? row.Unit : ""),
+        _ => _text.Write(row, value),
+    };
+
+    /// <summary>A computed number in the unit it is shown in, or in that of its dimension; other values as they are.</summary>
+    public string ValueOf(ComputedAttribute row, Value value)
+    {
+        if (value.Kind != ValueKind.Number)
+            return value.Kind == ValueKind.Choice && model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Label.Or(found.Value.Code) : value.ToString();
+        var unit = UnitOf(row);
+        return WithUnit(unit.FromBase(value.Number).ToDisplay(row.Decimals), unit.Code);
+    }
+
+    /// <summary>The unit that a computed attribute is shown in.</summary>
+    public Unit UnitOf(ComputedAttribute row) => model.TypeOf(row) is not { Kind: TypeKind.Number } type ? Unit.One
+        : row.Unit.Length > 0 && Unit.TryParse(row.Unit) is { } written && written.Dimension == type.Dimension ? written : Unit.ForDisplay(type.Dimension);
+
+    public static string WithUnit(string number, string unit) => unit.Length == 0 ? number : $"{number} {unit}";
+
+    private static string Trimmed(string exact) => Exact.TryParse(exact, out var number) ? number.ToDisplay(6) : exact;
+
+    /// <summary>A rule, condition or bound as one clause: its message where it has one, otherwise what it says.</summary>
+    public string Sentence(Cause cause)
+    {
+        if (!model.Index.Rows.TryGetValue(cause.RowId, out var row))
+            return "a row that is gone";
+        if (row is IRule rule && cause.Kind == CauseKind.Rule)
+            return Text(rule.Message) is { Length: > 0 } message ? message : Statement(row);
+        if (cause.Kind == CauseKind.Condition)
+            return row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}" : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
+        return row is AttributeRow attribute
+            ? $"{NameOf(attribute)} is at {(cause.Field == "lower" ? "least" : "most")} {Shown(cause.Field == "lower" ? attribute.Lower : attribute.Upper)}"
+            : NameOf(row);
+    }
+
+    /// <summary>What a rule says, written out from its expressions.</summary>
+    public string Statement(Row row) => row switch
+    {
+        StatementRule s => Shown(s.Expression),
+        RequiresRule r => $"{Shown(r.When)} requires {Shown(r.Then)}",
+        ExcludesRule x => $"{Shown(x.When)} excludes {Shown(x.Then)}",
+        LimitRule { Lower: "" } l => $"{Shown(l.Of)} is at most {Shown(l.Upper)}",
+        LimitRule { Upper: "" } l => $"{Shown(l.Of)} is at least {Shown(l.Lower)}",
+        LimitRule l => $"{Shown(l.Of)} lies between {Shown(l.Lower)} and {Shown(l.Upper)}",
+        CombinationGrid g => $"a row of “{(Text(g.Label) is { Length: > 0 } label ? label : g.Name)}” matches",
+        _ => NameOf(row),
+    };
+
+    private string Shown(string stored) => StoredText.Show(stored, model.Index);
+}

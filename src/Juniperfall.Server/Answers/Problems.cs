@@ -1,0 +1,91 @@
+using System.Text.Json;
+using Juniperfall.Core.Models;
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Mvc;
+using Npgsql;
+
+namespace Juniperfall.Server.Answers;
+
+/// <summary>
+/// The one form of every error (RFC 9457): a sentence in <c>detail</c>, and in <c>pointer</c> the member of the request
+/// that is at fault (RFC 6901).
+/// </summary>
+public static class Problems
+{
+    public static ProblemHttpResult Of(int status, string sentence, string? pointer = null, IDictionary<string, object?>? more = null)
+    {
+        var extensions = more is null ? [] : new Dictionary<string, object?>(more);
+        if (pointer is not null)
+            extensions["pointer"] = pointer;
+        return TypedResults.Problem(sentence, statusCode: status, title: TitleOf(status), extensions: extensions);
+    }
+
+    public static ProblemHttpResult Wrong(string pointer, string sentence) => Of(StatusCodes.Status422UnprocessableEntity, sentence, pointer);
+    public static ProblemHttpResult Gone(string what) => Of(StatusCodes.Status404NotFound, $"There is no such {what}.");
+    public static ProblemHttpResult Conflict(string sentence) => Of(StatusCodes.Status409Conflict, sentence);
+
+    /// <summary>An edit that was not applied: where, why, and what stands there now.</summary>
+    public static ProblemHttpResult Refused(EditRefusal refusal, Func<string, string> nameOf) =>
+        Of(refusal.Fault == EditFault.Malformed ? StatusCodes.Status422UnprocessableEntity : StatusCodes.Status409Conflict, refusal.Message, null, new Dictionary<string, object?>
+        {
+            ["fault"] = JsonNamingPolicy.CamelCase.ConvertName(refusal.Fault.ToString()),
+            ["rowId"] = refusal.RowId,
+            ["field"] = refusal.Field,
+            ["current"] = refusal.Current,
+            ["places"] = refusal.Places.Select(p => new { rowId = p.RowId, field = p.Field, name = nameOf(p.RowId) }).ToList(),
+        });
+
+    private static string TitleOf(int status) => status switch
+    {
+        StatusCodes.Status400BadRequest => "The request cannot be read",
+        StatusCodes.Status401Unauthorized => "Sign in first",
+        StatusCodes.Status403Forbidden => "Not for this role",
+        StatusCodes.Status404NotFound => "Not found",
+        StatusCodes.Status409Conflict => "Something else has changed",
+        StatusCodes.Status422UnprocessableEntity => "Something in it is wrong",
+        StatusCodes.Status429TooManyRequests => "Too many attempts",
+        StatusCodes.Status503ServiceUnavailable => "Not reachable just now",
+        _ => "Something went wrong",
+    };
+
+    public static async Task Write(HttpContext context, int status, string sentence)
+    {
+        context.Response.StatusCode = status;
+        await context.Response.WriteAsJsonAsync(new ProblemDetails { Status = status, Title = TitleOf(status), Detail = sentence }, (JsonSerializerOptions?)null, "application/problem+json");
+    }
+}
+
+/// <summary>Turns what no handler foresaw into the one form of errors. What is wrong with the program is logged, not shown.</summary>
+public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
+{
+    public async ValueTask<bool> TryHandleAsync(HttpContext context, Exception exception, CancellationToken cancel)
+    {
+        if (context.RequestAborted.IsCancellationRequested || context.Response.HasStarted)
+            return true;
+        switch (exception)
+        {
+            case BadHttpRequestException bad:
+                await WriteAt(context, bad.StatusCode, bad.InnerException is JsonException json
+                    ? (json.Path is { Length: > 1 } path ? $"What stands at {path[2..]} is not what is expected there." : "The body of the request is not what is expected.")
+                    : bad.StatusCode == StatusCodes.Status413PayloadTooLarge ? "The request is too large." : "The request is not complete or not readable.",
+                    (bad.InnerException as JsonException)?.Path);
+                return true;
+            case NpgsqlException or TimeoutException or System.Net.Sockets.SocketException when exception is not PostgresException { IsTransient: false }:
+                log.LogWarning(exception, "The database cannot be reached");
+                context.Response.Headers.RetryAfter = "1";
+                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now. Nothing was changed; it is tried again.");
+                return true;
+            default:
+                log.LogError(exception, "Unforeseen");
+                await Problems.Write(context, StatusCodes.Status500InternalServerError, "The program met a fault of its own. Nothing was changed.");
+                return true;
+        }
+    }
+
+    private static Task WriteAt(HttpContext context, int status, string sentence, string? jsonPath)
+    {
+        var pointer = jsonPath is null or "$" ? "" : "/" + jsonPath.TrimStart('$', '.').Replace(".", "/", StringComparison.Ordinal).Replace("[", "/", StringComparison.Ordinal).Replace("]", "", StringComparison.Ordinal);
+        return Problems.Of(status, sentence, pointer).ExecuteAsync(context);
+    }
+}

@@ -1,0 +1,260 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
+using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Structures;
+
+namespace Juniperfall.Server.Bench;
+
+/// <summary>A pick as people write it: a value's code, a number in the attribute's unit, yes, no, none, or a text.</summary>
+public sealed record PickRequest(string Path, string Value);
+
+/// <summary>A value of a choice, yes/no or optional attribute.</summary>
+/// <param name="Can">Whether it can be had with the other picks; where not, there is a reason to ask for.</param>
+public sealed record ChoiceView(string Value, string Label, string? Color, bool Can);
+
+/// <summary>A question with its state and exactly what can be answered.</summary>
+public sealed record AskedView
+{
+    public required string Path { get; init; }
+    public required string RowId { get; init; }
+    public required string Name { get; init; }
+    public required string Label { get; init; }
+    public required AttributeType Type { get; init; }
+    public required AttributeState State { get; init; }
+    public required Applicability Applies { get; init; }
+    public required bool Required { get; init; }
+    public required bool Missing { get; init; }
+    public required string? Value { get; init; }
+    public required string? ValueLabel { get; init; }
+
+    /// <summary>The number shared by the members of a clash; zero where it is in none.</summary>
+    public required int Clash { get; init; }
+    public required string Unit { get; init; }
+
+    /// <summary>Outermost bounds and step of a number.</summary>
+    public required string? Min { get; init; }
+    public required string? Max { get; init; }
+    public required string? Step { get; init; }
+
+    /// <summary>Exact lowest and highest number that can be had with the other picks kept.</summary>
+    public required string? Lowest { get; init; }
+    public required string? Highest { get; init; }
+
+    /// <summary>The numbers that can be had, where they do not simply go from lowest to highest in steps.</summary>
+    public required IReadOnlyList<string>? Members { get; init; }
+    public required IReadOnlyList<ChoiceView> Choices { get; init; }
+}
+
+/// <summary>A stretch of the form: one topic at one place.</summary>
+/// <param name="Place">The subassembly that it belongs to, where it is not the product itself.</param>
+public sealed record SectionView(string Id, string TopicId, string AssemblyId, string Title, string? Place, IReadOnlyList<AskedView> Asked);
+
+/// <summary>A rule, condition or bound that takes part in a reason.</summary>
+/// <param name="Mark">§ and number of a rule; empty for conditions and bounds.</param>
+public sealed record CauseView(CauseKind Kind, string RowId, string AssemblyId, string Mark, string Sentence);
+
+/// <summary>A pick that takes part in a reason.</summary>
+public sealed record PickView(string Path, string Label, string Value, string ValueLabel);
+
+/// <summary>One smallest set of picks and rules that causes something.</summary>
+public sealed record ReasonView(string Sentence, IReadOnlyList<PickView> Picks, IReadOnlyList<CauseView> Causes);
+
+public sealed record ClashView(int Number, ReasonView Reason);
+
+/// <summary>A computed attribute: final, or bounds that are never too narrow.</summary>
+public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string? Low, string? High, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because);
+
+/// <summary>Whether a part or operation line is in, out or open, and its quantity so far.</summary>
+public sealed record LineView(string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, string Condition);
+
+public sealed record FaultView(string RowId, string AssemblyId, string Sentence);
+
+/// <summary>A pick that could not be read, with the sentence that says why.</summary>
+public sealed record PickFault(string Path, string Value, string Sentence);
+
+/// <summary>Everything the bench shows for a set of picks on one state of a revision.</summary>
+public sealed record AnswerView
+{
+    public required long Head { get; init; }
+    public required bool Valid { get; init; }
+
+    /// <summary>False where time ran out; then nothing here is passed off as exact.</summary>
+    public required bool Exact { get; init; }
+    public required IReadOnlyList<SectionView> Sections { get; init; }
+    public required IReadOnlyList<ClashView> Clashes { get; init; }
+    public required IReadOnlyList<PickView> Missing { get; init; }
+    public required IReadOnlyList<CauseView> Advice { get; init; }
+    public required IReadOnlyList<FigureView> Figures { get; init; }
+    public required IReadOnlyList<LineView> Lines { get; init; }
+    public required IReadOnlyList<PickFault> Faults { get; init; }
+
+    /// <summary>What is built, once nothing more is needed.</summary>
+    public required StructureView? Structure { get; init; }
+    public required IReadOnlyList<FaultView> StructureFaults { get; init; }
+}
+
+/// <summary>Writes answers in the words of their model.</summary>
+internal sealed class AnswerWords(CompiledModel compiled)
+{
+    private readonly BoundModel _model = compiled.Model;
+
+    public AnswerView Of(Asked asked, IReadOnlyList<PickFault> faults)
+    {
+        var answer = asked.Answer;
+        var byPath = answer.Attributes.ToDictionary(a => a.Path);
+        var clashes = answer.Clashes.Select((c, i) => new ClashView(i + 1, Reason(c.Picks, c.Causes))).ToList();
+        var clashOf = answer.Clashes.SelectMany((c, i) => c.Picks.Select(p => (p.Path, Number: i + 1))).GroupBy(x => x.Path).ToDictionary(g => g.Key, g => g.Min(x => x.Number));
+        return new()
+        {
+            Head = compiled.Revision.Head,
+            Valid = answer.Valid,
+            Exact = answer.Exact,
+            Sections = [.. Sections(compiled.Occurrences.FirstOrDefault(), byPath, answer, clashOf)],
+            Clashes = clashes,
+            Missing = [.. answer.Missing.Select(p => new PickView(p, compiled.LabelOf(p), "", ""))],
+            Advice = [.. answer.Advice.Select(Of)],
+            Figures = Figures(answer),
+            Lines = [.. answer.Lines.Select(Of)],
+            Faults = faults,
+            Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!).Of(structure) : null,
+            StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
+        };
+    }
+
+    private string AssemblyOf(string rowId) => _model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "";
+
+    /// <summary>Topics in the author's order; those of a subassembly follow the topic that it stands in.</summary>
+    private IEnumerable<SectionView> Sections(Occurrence? occurrence, Dictionary<string, AttributeAnswer> answers, Answer answer, Dictionary<string, int> clashOf)
+    {
+        foreach (var topic in occurrence?.Assembly.Topics ?? [])
+        {
+            var asked = topic.Rows.OfType<AttributeRow>().Where(r => answers.ContainsKey(occurrence!.Prefix + r.Id)).Select(r => Of(answers[occurrence!.Prefix + r.Id], answer, clashOf)).ToList();
+            if (asked.Count > 0)
+                yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id, topic.Label.Or(occurrence.Assembly.Label.Or(occurrence.Assembly.Name)), PlaceOf(occurrence), asked);
+            foreach (var below in compiled.Occurrences.Where(o => o.Parent == occurrence && o.Place is { } place && topic.Rows.Contains(place)))
+                foreach (var section in Sections(below, answers, answer, clashOf))
+                    yield return section;
+        }
+    }
+
+    private string? PlaceOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? compiled.Words.LabelOf(parent, place) : null;
+
+    private AskedView Of(AttributeAnswer a, Answer answer, Dictionary<string, int> clashOf)
+    {
+        var available = a.Alternatives ?? a.Available;
+        var number = a.Row.Type is AttributeType.Whole or AttributeType.Quantity;
+        string Write(Value value) => compiled.Text.Write(a.Row, value);
+        var lowest = number ? available.Lowest ?? (available.Values.Length > 0 ? available.Values[0].Number : null) : null;
+        var highest = number ? available.Highest ?? (available.Values.Length > 0 ? available.Values[^1].Number : null) : null;
+        return new()
+        {
+            Path = a.Path,
+            RowId = a.Row.Id,
+            Name = a.Row.Name,
+            Label = compiled.Words.NameOf(a.Row),
+            Type = a.Row.Type,
+            State = a.State,
+            Applies = a.Applies,
+            Required = a.Row.Required,
+            Missing = answer.Missing.Contains(a.Path),
+            Value = a.Value is { } value ? Write(value) : null,
+            ValueLabel = a.Value is { } v ? compiled.Words.ValueOf(a.Row, v) : null,
+            Clash = clashOf.GetValueOrDefault(a.Path),
+            Unit = a.Row.Type == AttributeType.Quantity ? a.Row.Unit : "",
+            Min = number ? a.Row.Min : null,
+            Max = number ? a.Row.Max : null,
+            Step = number ? a.Row.Step ?? "1" : null,
+            Lowest = lowest is { } low ? Write(Value.Of(low)) : null,
+            Highest = highest is { } high ? Write(Value.Of(high)) : null,
+            Members = number && available.Listed && HasGaps(a.Row, available) ? [.. available.Values.Select(Write)] : null,
+            Choices = Choices(a.Row, available),
+        };
+    }
+
+    private static bool HasGaps(AttributeRow row, Available available)
+    {
+        if (available.Values.Length < 2)
+            return false;
+        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var step = unit.Factor * Exact.Parse(row.Step ?? "1");
+        return available.Values[0].Number + step * (available.Values.Length - 1) != available.Values[^1].Number;
+    }
+
+    private List<ChoiceView> Choices(AttributeRow row, Available available)
+    {
+        IEnumerable<ChoiceView> choices = row.Type switch
+        {
+            AttributeType.YesNo => [new("yes", "yes", null, available.Has(Value.Of(true))), new("no", "no", null, available.Has(Value.Of(false)))],
+            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values.Where(v => v.Holds(null, null)).Select(v => new ChoiceView(v.Code, v.Label.Or(v.Code), v.Color, available.Has(Value.Choice(v.Id)))),
+            _ => [],
+        };
+        return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None))];
+    }
+
+    public CauseView Of(Cause cause) => new(cause.Kind, cause.RowId, AssemblyOf(cause.RowId),
+        cause.Kind == CauseKind.Rule && _model.Index.Rows.GetValueOrDefault(cause.RowId) is IRule { Number: > 0 } rule ? $"§{rule.Number}" : "", compiled.Words.Sentence(cause));
+
+    public PickView Of(Pick pick) => new(pick.Path, compiled.LabelOf(pick.Path), compiled.At(pick.Path)?.Row is AttributeRow row ? compiled.Text.Write(row, pick.Value) : "", compiled.ValueAt(pick.Path, pick.Value));
+
+    /// <summary>A reason as one sentence: the picks that cause it, then what they run against.</summary>
+    public ReasonView Reason(IReadOnlyList<Pick> picks, IReadOnlyList<Cause> causes)
+    {
+        var picked = picks.Select(Of).ToList();
+        var because = causes.Select(Of).ToList();
+        var who = string.Join(" and ", picked.Select(p => $"{p.Label} = {p.ValueLabel}"));
+        var what = string.Join("; ", because.Select(c => $"{(c.Mark.Length > 0 ? c.Mark + " " : "")}{c.Sentence.TrimEnd('.')}"));
+        var sentence = (who.Length, what.Length) switch
+        {
+            (0, 0) => "It lies outside what the model asks for.",
+            (0, _) => $"{what}.",
+            (_, 0) => $"You picked {who}.",
+            _ => $"You picked {who}, and {what}.",
+        };
+        return new(sentence, picked, because);
+    }
+
+    private List<FigureView> Figures(Answer answer)
+    {
+        var known = answer.Computed.ToDictionary(c => c.Path);
+        var standing = answer.Standing.GroupBy(p => p.Path).ToDictionary(g => g.Key, g => g.Last().Value);
+        string ValueOf(string path) => known.TryGetValue(path, out var computed) ? TextOf(computed)
+            : standing.TryGetValue(path, out var value) ? compiled.ValueAt(path, value) : "open";
+        return [.. answer.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c =>
+        {
+            var at = compiled.At(c.Path)!.Value;
+            var unit = c.Number is null ? Unit.One : compiled.Words.UnitOf(c.Row);
+            string? Write(Exact? number) => number is { } n ? unit.FromBase(n).ToDisplay(c.Row.Decimals) : null;
+            var because = _model.Expression(c.Row.Id, "expression") is { } expression
+                ? expression.All().OfType<BoundAttribute>().Select(a => at.Occurrence.Prefix + a.Path).Distinct().Select(p => new BecauseView(p, compiled.LabelOf(p), ValueOf(p))).ToList() : [];
+            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c), Write(c.Number?.Low), Write(c.Number?.High), unit.Code,
+                c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because);
+        })];
+    }
+
+    private string TextOf(ComputedAnswer computed)
+    {
+        if (computed.Value is { } value)
+            return compiled.Words.ValueOf(computed.Row, value);
+        if (computed.Number is not { } number)
+            return "open";
+        if (number.IsFinal)
+            return compiled.Words.ValueOf(computed.Row, Value.Of(number.Low!.Value));
+        var unit = compiled.Words.UnitOf(computed.Row);
+        string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(computed.Row.Decimals) : "…";
+        return Wording.WithUnit($"{Write(number.Low)} – {Write(number.High)}", unit.Code);
+    }
+
+    private LineView Of(LineAnswer line)
+    {
+        var quantity = line.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run");
+        var unit = line.Row is PartLine p && _model.Facts.Items.TryGetValue(p.Item, out var item) ? Unit.TryParse(item.Unit) ?? Unit.One : line.Row is OperationLine ? Unit.Parse("min") : Unit.One;
+        string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(2) : "…";
+        var text = quantity is null ? "" : quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}";
+        return new(line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, compiled.Words.NameOf(line.Row),
+            line.Row is PartLine { Item: var number } && _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "",
+            line.State, Wording.WithUnit(text, unit.Code), StoredText.Show(line.Row.AppliesWhen, _model.Index));
+    }
+}

@@ -1,0 +1,171 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Revisions;
+
+namespace Juniperfall.Server.Bench;
+
+public sealed record AnswerRequest(IReadOnlyList<PickRequest> Picks);
+
+/// <param name="Value">The value asked about; null asks why the attribute does not apply.</param>
+public sealed record WhyRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Value);
+
+/// <param name="Path">The attribute whose value is wanted; null for a way out of the present clash.</param>
+public sealed record WaysOutRequest(IReadOnlyList<PickRequest> Picks, string? Path, string? Value);
+
+/// <param name="Finished">False where time ran out before a reason was found.</param>
+public sealed record WhyAnswer(ReasonView? Reason, bool Possible, bool Finished);
+
+/// <param name="To">The value to change to, which was verified; null to drop the pick.</param>
+public sealed record ChangeStep(string Path, string Label, string From, string? To, string? ToLabel);
+
+public sealed record WayOutView(IReadOnlyList<ChangeStep> Changes);
+
+/// <param name="Cause">Where there is no way out: why.</param>
+public sealed record WaysOutAnswer(IReadOnlyList<WayOutView> Ways, ReasonView? Cause, bool Finished);
+
+/// <param name="Expected">The field that the text is for, so that its type is checked.</param>
+public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks);
+
+/// <param name="Example">What it comes to with the present picks; null where that is open.</param>
+public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example);
+
+public sealed record CompletionRequest(string AssemblyId, string Text, int Position);
+
+public sealed record CompletionAnswer(int Start, int Length, IReadOnlyList<CompletionItem> Items);
+
+/// <summary>Trying a revision out: answers, reasons, ways out, and what an expression being typed comes to.</summary>
+public static class BenchEndpoints
+{
+    public static void MapBench(this IEndpointRouteBuilder api)
+    {
+        var bench = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
+        bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer").Produces<AnswerView>();
+        bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").Produces<WhyAnswer>();
+        bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut").Produces<WaysOutAnswer>();
+        bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression").Produces<ExpressionAnswer>();
+        bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").Produces<CompletionAnswer>();
+    }
+
+    /// <summary>Picks that can be read, and those that cannot with the reason.</summary>
+    internal static (List<Pick> Picks, List<PickFault> Faults) Read(CompiledModel compiled, IReadOnlyList<PickRequest> requests)
+    {
+        var picks = new List<Pick>();
+        var faults = new List<PickFault>();
+        foreach (var request in requests)
+            if (compiled.Text.ReadAt(request.Path, request.Value) is var (pick, error) && pick is { } read)
+                picks.Add(read);
+            else
+                faults.Add(new(request.Path, request.Value, error!));
+        return (picks, faults);
+    }
+
+    private static async Task<IResult> Answer(long id, AnswerRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var (picks, faults) = Read(compiled, request.Picks);
+        return TypedResults.Ok(new AnswerWords(compiled).Of(await compiled.Ask(picks), faults));
+    }
+
+    private static async Task<IResult> Why(long id, WhyRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        Value? value = null;
+        if (request.Value is { } text)
+        {
+            var (pick, error) = compiled.Text.ReadAt(request.Path, text);
+            if (pick is null)
+                return TypedResults.Ok(new WhyAnswer(new(error!, [], []), false, true));
+            value = pick.Value.Value;
+        }
+        var (picks, _) = Read(compiled, request.Picks);
+        var asked = await compiled.Ask(picks);
+        if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { } attribute)
+            return Problems.Wrong("/path", "There is no such attribute.");
+        using var limit = Limit(cancel);
+        var question = new Question([.. picks]);
+        var follows = value is { } v && attribute.State == AttributeState.Follows && attribute.Value is { } only && only.Equals(v);
+        var possible = value is { } w && !follows && (attribute.Alternatives ?? attribute.Available).Has(w);
+        var reason = possible ? null : await Task.Run(() => follows ? compiled.Reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
+            : compiled.Reasoner.WhyNot(question, request.Path, value, limit.Token), cancel);
+        return TypedResults.Ok(new WhyAnswer(reason is null ? null : new AnswerWords(compiled).Reason(reason.Picks, reason.Causes), possible, possible || reason is not null));
+    }
+
+    private static async Task<IResult> WaysOut(long id, WaysOutRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        Pick? wanted = null;
+        if (request.Path is { } path)
+        {
+            var (pick, error) = compiled.Text.ReadAt(path, request.Value ?? "");
+            if (pick is null)
+                return Problems.Wrong("/value", error!);
+            wanted = pick;
+        }
+        var (picks, _) = Read(compiled, request.Picks);
+        using var limit = Limit(cancel);
+        var question = new Question([.. picks]);
+        var words = new AnswerWords(compiled);
+        var ways = await Task.Run(() => compiled.Reasoner.WaysOut(question, wanted, limit.Token), cancel);
+        var finished = !limit.IsCancellationRequested;
+        ReasonView? cause = null;
+        if (ways.IsEmpty && wanted is { } wish && await Task.Run(() => compiled.Reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) is { } reason)
+            cause = words.Reason(reason.Picks, reason.Causes);
+        return TypedResults.Ok(new WaysOutAnswer([.. ways.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))], cause, finished));
+    }
+
+    private static ChangeStep Step(CompiledModel compiled, Change change) => new(change.From.Path, compiled.LabelOf(change.From.Path), compiled.ValueAt(change.From.Path, change.From.Value),
+        change.To is { } to && compiled.Text.At(change.From.Path) is { } row ? compiled.Text.Write(row, to) : null,
+        change.To is { } value ? compiled.ValueAt(change.From.Path, value) : null);
+
+    private static CancellationTokenSource Limit(CancellationToken cancel)
+    {
+        var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(CompiledModel.TimeLimit);
+        return limit;
+    }
+
+    private static async Task<IResult> Expression(long id, ExpressionRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        if (!compiled.Model.Index.Assemblies.TryGetValue(request.AssemblyId, out var assembly))
+            return Problems.Wrong("/assemblyId", "There is no such assembly.");
+        if (string.IsNullOrWhiteSpace(request.Text))
+            return TypedResults.Ok(new ExpressionAnswer([], null, null));
+        var result = compiled.Model.Check(assembly, request.Text, FieldTypes.Expected(compiled.Model, request.RowId, request.Field));
+        var findings = result.Diagnostics.Select(d => RevisionView.Of(new Finding(request.RowId, request.Field, d))).ToList();
+        if (result.Expression is not { } expression)
+            return TypedResults.Ok(new ExpressionAnswer(findings, null, null));
+        string? example = null;
+        // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
+        if (compiled.AskedAlready(Read(compiled, request.Picks).Picks) is { Values: { } values } && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
+            try
+            {
+                example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values).Evaluate(expression, at.Prefix));
+            }
+            catch (ArithmeticException)
+            {
+                example = "cannot be computed with these picks";
+            }
+        return TypedResults.Ok(new ExpressionAnswer(findings, expression.Type.Describe(), example));
+    }
+
+    private static async Task<IResult> Complete(long id, CompletionRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        if (!compiled.Model.Index.Assemblies.TryGetValue(request.AssemblyId, out var assembly))
+            return Problems.Wrong("/assemblyId", "There is no such assembly.");
+        var result = Completion.At(request.Text, request.Position, compiled.Model.Index, assembly);
+        return TypedResults.Ok(new CompletionAnswer(result.Replaces.Start, result.Replaces.Length, [.. result.Items.Take(60)]));
+    }
+}

@@ -1,0 +1,41 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+
+namespace Juniperfall.Server.Bench;
+
+/// <summary>What type a field of a row asks of its expression, and how an example of it is written.</summary>
+internal static class FieldTypes
+{
+    public static ExpressionType? Expected(BoundModel model, string rowId, string field)
+    {
+        if (field == "appliesWhen")
+            return ExpressionType.YesNo;
+        return (model.Index.Rows.GetValueOrDefault(rowId), field) switch
+        {
+            (StatementRule, _) or (RequiresRule, _) or (ExcludesRule, _) => ExpressionType.YesNo,
+            (AttributeRow attribute, _) => model.TypeOf(attribute),
+            (LimitRule, "lower" or "upper") => model.Expression(rowId, "of")?.Type,
+            (PartLine, "itemFrom") => ExpressionType.Text,
+            (PartLine part, "quantity") when model.Facts.Items.TryGetValue(part.Item, out var item) && Unit.TryParse(item.Unit) is { } unit => ExpressionType.Number(unit.Dimension),
+            (OperationLine, _) => ExpressionType.Number(Dimension.OfTime),
+            (Subassembly, "quantity") => ExpressionType.PlainNumber,
+            (Subassembly place, _) when field.Split('/') is ["inputs", var at, ..] && int.TryParse(at, out var i) && i >= 0 && i < place.Inputs.Length
+                && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow target => model.TypeOf(target),
+            _ => null,
+        };
+    }
+
+    public static string Write(BoundModel model, Bound expression, Value value)
+    {
+        if (value.IsNothing)
+            return "no value";
+        if (value.Kind == ValueKind.Choice)
+            return model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Label.Or(found.Value.Code) : "no value";
+        if (value.Kind != ValueKind.Number)
+            return value.ToString();
+        var unit = Unit.ForDisplay(expression.Type.Dimension);
+        return Wording.WithUnit(unit.FromBase(value.Number).ToDisplay(4), unit.Code);
+    }
+}

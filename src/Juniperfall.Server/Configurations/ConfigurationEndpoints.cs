@@ -1,0 +1,196 @@
+using System.Collections.Immutable;
+using System.Security.Claims;
+using System.Text.Json;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.Bench;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Structures;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Configurations;
+
+/// <summary>A configuration as lists show it.</summary>
+public sealed record ConfigurationEntryView(string Id, string Name, long RevisionId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState, string Author, DateTime ChangedAt, string? StructureId);
+
+/// <param name="NewerRevisionId">The latest released revision of the product, where it is a newer one.</param>
+public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState,
+    IReadOnlyList<PickRequest> Picks, string Author, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
+
+/// <param name="Id">Given by the page, so that a request sent twice makes one configuration.</param>
+public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks);
+
+/// <param name="Version">The version that was seen; a later one is not overwritten.</param>
+public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version);
+
+public sealed record MoveRequest(long RevisionId, int Version);
+
+/// <summary>One thing that a move changes: an attribute, a figure, a BOM line or an operation, before and after.</summary>
+public sealed record MoveChange(string Kind, string Name, string Before, string After);
+
+/// <summary>What moving a configuration to another revision changes. Its picks stay as they are.</summary>
+/// <param name="NoLongerAsked">Picks on what the newer revision does not ask; they rest.</param>
+public sealed record MovePreview(long RevisionId, int Number, bool Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing, IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<MoveChange> Changes);
+
+/// <summary>Configurations: saved, found again, moved to a newer revision.</summary>
+public static class ConfigurationEndpoints
+{
+    private const int MostListed = 500;
+
+    public static void MapConfigurations(this IEndpointRouteBuilder api)
+    {
+        var all = api.MapGroup("/configurations").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        all.MapGet("", List).Needs(Right.Read).WithName("configurations").Produces<List<ConfigurationEntryView>>();
+        all.MapPost("", Add).Needs(Right.Configure).WithName("saveConfiguration").Produces<ConfigurationView>();
+        all.MapGet("/{id}", Show).Needs(Right.Read).WithName("configuration").Produces<ConfigurationView>();
+        all.MapPut("/{id}", Change).Needs(Right.Configure).WithName("changeConfiguration").Produces<ConfigurationView>();
+        all.MapGet("/{id}/move", PreviewMove).Needs(Right.Read).WithName("previewMove").Produces<MovePreview>();
+        all.MapPost("/{id}/move", Move).Needs(Right.Configure).WithName("moveConfiguration").Produces<ConfigurationView>();
+    }
+
+    private static async Task<IResult> List(string? search, ConfigurationStore store, CancellationToken cancel) =>
+        TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel)).Select(c => new ConfigurationEntryView(c.Id, c.Name, c.RevisionId, c.ProductCode, c.ProductLabel.Or(c.ProductCode),
+            c.RevisionNumber, c.RevisionState, c.Author, c.ChangedAt, c.StructureId)).ToList());
+
+    private static async Task<IResult> Show(string id, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel) =>
+        await store.Load(id, cancel) is { } stored ? await View(stored, models, revisions, cancel) : Problems.Gone("configuration");
+
+    private static async Task<IResult> View(StoredConfiguration stored, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    {
+        if (await models.Get(stored.RevisionId, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var newer = (await revisions.RevisionsOf(compiled.Revision.ProductId, cancel)).FirstOrDefault(r => r.State == "released" && r.Number > compiled.Revision.Number);
+        return TypedResults.Ok(new ConfigurationView(stored.Id, stored.Name, stored.RevisionId, compiled.Revision.ProductId, compiled.Revision.Document.Code,
+            compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
+            [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
+            stored.Author, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
+    }
+
+    /// <summary>What is wrong with a name or a pick, at its place.</summary>
+    private static (List<Pick> Picks, IResult? Problem) Read(CompiledModel compiled, string name, IReadOnlyList<PickRequest> requests)
+    {
+        if (name.Trim().Length is 0 or > 200)
+            return ([], Problems.Wrong("/name", "A configuration needs a name of 1 to 200 characters."));
+        var (picks, faults) = BenchEndpoints.Read(compiled, requests);
+        return faults.Count > 0 ? ([], Problems.Wrong($"/picks/{requests.ToList().FindIndex(r => r.Path == faults[0].Path)}/value", faults[0].Sentence)) : (picks, null);
+    }
+
+    private static async Task<IResult> Add(NewConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    {
+        if (!Guid.TryParse(request.Id, out _))
+            return Problems.Wrong("/id", "The id of a new configuration is a UUID.");
+        if (await models.Get(request.RevisionId, cancel) is not { } compiled)
+            return Problems.Wrong("/revisionId", "There is no such revision.");
+        var (picks, problem) = Read(compiled, request.Name, request.Picks);
+        if (problem is not null)
+            return problem;
+        await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. picks], user.Identity!.Name!, cancel);
+        return await Show(request.Id, store, models, revisions, cancel);
+    }
+
+    private static async Task<IResult> Change(string id, ChangedConfiguration request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    {
+        if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
+            return Problems.Gone("configuration");
+        var (picks, problem) = Read(compiled, request.Name, request.Picks);
+        if (problem is not null)
+            return problem;
+        // Picks on what is not asked here rest; they are kept for a revision that asks them.
+        var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
+        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. picks, .. resting], request.Version, cancel)
+            ? await Show(id, store, models, revisions, cancel) : Changed();
+    }
+
+    private static IResult Changed() => Problems.Conflict("Someone else has changed this configuration since you opened it. Yours was not stored; reload to see theirs, or save yours under another name.");
+
+    private static async Task<IResult> PreviewMove(string id, long to, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
+    {
+        if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } from)
+            return Problems.Gone("configuration");
+        if (await models.Get(to, cancel) is not { } target || target.Revision.ProductId != from.Revision.ProductId)
+            return Problems.Gone("revision of this product");
+        var (before, after) = (await from.Ask(Known(from, stored)), await target.Ask(Known(target, stored)));
+        var words = new AnswerWords(target);
+        var view = words.Of(after, []);
+        return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
+            [.. stored.Picks.Where(p => target.Text.At(p.Path) is null).Select(p => new AnswerWords(from).Of(p))],
+            MoveDifference.Between(new AnswerWords(from).Of(before, []), view)));
+    }
+
+    private static List<Pick> Known(CompiledModel model, StoredConfiguration stored) => [.. stored.Picks.Where(p => model.Text.At(p.Path) is not null)];
+
+    private static async Task<IResult> Move(string id, MoveRequest request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    {
+        if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } from)
+            return Problems.Gone("configuration");
+        if (await models.Get(request.RevisionId, cancel) is not { } target || target.Revision.ProductId != from.Revision.ProductId)
+            return Problems.Wrong("/revisionId", "There is no such revision of this product.");
+        if (target.Revision.State != "released")
+            return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
+        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
+    }
+}
+
+/// <summary>Two results side by side: only what differs.</summary>
+internal static class MoveDifference
+{
+    public static List<MoveChange> Between(AnswerView before, AnswerView after)
+    {
+        var changes = new List<MoveChange>();
+        Compare("attribute", Asked(before), Asked(after));
+        Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)));
+        Compare("part", Lines(before.Structure), Lines(after.Structure));
+        Compare("operation", Operations(before.Structure), Operations(after.Structure));
+        return changes;
+
+        void Compare(string kind, Dictionary<string, (string Name, string Text)> then, Dictionary<string, (string Name, string Text)> now)
+        {
+            foreach (var key in then.Keys.Union(now.Keys))
+            {
+                var (old, present) = (then.GetValueOrDefault(key), now.GetValueOrDefault(key));
+                if (old.Text != present.Text)
+                    changes.Add(new(kind, present.Name ?? old.Name, old.Text ?? "", present.Text ?? ""));
+            }
+        }
+    }
+
+    private static string Name(string? place, string label) => place is null ? label : $"{place}: {label}";
+
+    private static Dictionary<string, (string, string)> Asked(AnswerView view) => view.Sections.SelectMany(s => s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting)
+        .Select(a => (a.Path, (Name(s.Place, a.Label), a.ValueLabel!)))).ToDictionary();
+
+    private static Dictionary<string, (string, string)> Lines(StructureView? structure)
+    {
+        var lines = new Dictionary<string, (string, string)>();
+        void Add(StructureView at)
+        {
+            foreach (var line in at.Bom)
+            {
+                lines[$"{line.Prefix}{line.RowId}"] = ($"{line.Item} {line.Description}", $"{line.Item} × {line.Gross} {line.Unit}".TrimEnd());
+                if (line.Below is { } below)
+                    Add(below);
+            }
+        }
+        if (structure is not null)
+            Add(structure);
+        return lines;
+    }
+
+    private static Dictionary<string, (string, string)> Operations(StructureView? structure)
+    {
+        var operations = new Dictionary<string, (string, string)>();
+        void Add(StructureView at)
+        {
+            foreach (var operation in at.Routing)
+                operations[$"{operation.Prefix}{operation.RowId}"] = (operation.Name, $"{operation.WorkCentre}, {operation.Setup} + {operation.Run} min");
+            foreach (var line in at.Bom)
+                if (line.Below is { } below)
+                    Add(below);
+        }
+        if (structure is not null)
+            Add(structure);
+        return operations;
+    }
+}

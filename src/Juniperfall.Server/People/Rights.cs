@@ -1,0 +1,46 @@
+using Microsoft.AspNetCore.Authorization;
+
+namespace Juniperfall.Server.People;
+
+/// <summary>What an endpoint asks of whoever calls it.</summary>
+public enum Right
+{
+    /// <summary>See models, configurations, structures and the library, and try things out.</summary>
+    Read,
+    /// <summary>Change models.</summary>
+    Edit,
+    /// <summary>Release revisions.</summary>
+    Release,
+    /// <summary>Save configurations.</summary>
+    Configure,
+    /// <summary>Generate structures.</summary>
+    Generate,
+    /// <summary>See people.</summary>
+    Administer,
+}
+
+/// <summary>The roles and what each may do. The only place where they are named together.</summary>
+public static class Rights
+{
+    public const string Engineer = "engineer", Approver = "approver", OrderDesk = "order desk", Planner = "planner", Administrator = "administrator";
+
+    public static readonly IReadOnlyDictionary<string, Right[]> OfRole = new Dictionary<string, Right[]>
+    {
+        [Engineer] = [Right.Read, Right.Edit, Right.Configure, Right.Generate],
+        [Approver] = [Right.Read, Right.Release],
+        [OrderDesk] = [Right.Read, Right.Configure, Right.Generate],
+        [Planner] = [Right.Read, Right.Generate],
+        [Administrator] = [Right.Read, Right.Administer],
+    };
+
+    public static void AddPolicies(AuthorizationOptions options)
+    {
+        foreach (var right in Enum.GetValues<Right>())
+            options.AddPolicy(right.ToString(), p => p.RequireRole(OfRole.Where(r => r.Value.Contains(right)).Select(r => r.Key)));
+        // An endpoint that names no right is nobody's.
+        options.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAssertion(_ => false).Build();
+    }
+
+    public static TBuilder Needs<TBuilder>(this TBuilder endpoint, Right right) where TBuilder : IEndpointConventionBuilder =>
+        endpoint.RequireAuthorization(right.ToString());
+}

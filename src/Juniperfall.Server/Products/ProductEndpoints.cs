@@ -1,0 +1,89 @@
+using System.Collections.Immutable;
+using System.Security.Claims;
+using Juniperfall.Core.Models;
+using Juniperfall.Formats;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.People;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Products;
+
+/// <param name="Id">Given by the page, so that a request sent twice makes one product.</param>
+public sealed record NewProduct(string Id, string Code, string Label);
+
+/// <summary>A product with its first draft.</summary>
+public sealed record ProductMade(string ProductId, long RevisionId);
+
+/// <summary>A product as lists show it.</summary>
+/// <param name="Released">The number of the latest released revision.</param>
+public sealed record ProductView(string Id, string Code, string Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt, int? Released);
+
+/// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
+public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
+
+/// <summary>Products: the list, new ones, imports, and the next revision.</summary>
+public static class ProductEndpoints
+{
+    private const int MostListed = 500;
+
+    public static void MapProducts(this IEndpointRouteBuilder api)
+    {
+        var products = api.MapGroup("/products").ProducesProblem(409).ProducesProblem(422);
+        products.MapGet("", List).Needs(Right.Read).WithName("products").Produces<List<ProductView>>();
+        products.MapPost("", Make).Needs(Right.Edit).WithName("makeProduct").Produces<ProductMade>();
+        products.MapPost("/file", Import).Needs(Right.Edit).WithName("importProduct").ExcludeFromDescription();
+        products.MapGet("/{productId}/revisions", Revisions).Needs(Right.Read).WithName("revisions").Produces<List<RevisionEntryView>>();
+        products.MapPost("/{productId}/revisions", OpenNext).Needs(Right.Edit).WithName("openNextRevision").Produces<ProductMade>();
+    }
+
+    private static async Task<IResult> List(string? search, RevisionStore store, CancellationToken cancel) =>
+        TypedResults.Ok((await store.Products(search ?? "", MostListed, cancel))
+            .Select(p => new ProductView(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released)).ToList());
+
+    private static async Task<IResult> Make(NewProduct request, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
+    {
+        var code = request.Code.Trim();
+        if (code.Length is 0 or > 40)
+            return Problems.Wrong("/code", "A product needs a code of 1 to 40 characters.");
+        if (request.Label.Trim().Length is 0 or > 200)
+            return Problems.Wrong("/label", "A product needs a name of 1 to 200 characters.");
+        if (!Guid.TryParse(request.Id, out var id))
+            return Problems.Wrong("/id", "The id of a new product is a UUID.");
+        var label = LocalText.English(request.Label.Trim());
+        var document = new ModelDocument
+        {
+            Id = $"p{id:n}",
+            Code = code,
+            Label = label,
+            Root = $"a{id:n}",
+            Assemblies = [new() { Id = $"a{id:n}", Name = code.ToLowerInvariant(), Label = label, Topics = [new() { Id = $"t{id:n}", Label = LocalText.English("General") }] }],
+        };
+        if (await store.CreateProduct(document, user.Identity!.Name!, cancel) is { } revision)
+            return TypedResults.Ok(new ProductMade(document.Id, revision));
+        return (await store.RevisionsOf(document.Id, cancel)).LastOrDefault() is { } first
+            ? TypedResults.Ok(new ProductMade(document.Id, first.Id)) : Problems.Of(409, $"There is a product “{code}” already.", "/code");
+    }
+
+    private static async Task<IResult> Revisions(string productId, RevisionStore store, CancellationToken cancel) =>
+        TypedResults.Ok((await store.RevisionsOf(productId, cancel))
+            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations)).ToList());
+
+    private static async Task<IResult> OpenNext(string productId, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
+    {
+        if (await store.OpenNext(productId, user.Identity!.Name!, cancel) is { } made)
+            return TypedResults.Ok(new ProductMade(productId, made));
+        // Someone else, or an earlier try of the same, has opened it.
+        return (await store.RevisionsOf(productId, cancel)).FirstOrDefault(r => r.State == "draft") is { } open
+            ? TypedResults.Ok(new ProductMade(productId, open.Id)) : Problems.Conflict("There is no released revision to go on from.");
+    }
+
+    private static async Task<IResult> Import(HttpRequest request, ClaimsPrincipal user, RevisionStore store, LibraryStore library, CancellationToken cancel)
+    {
+        if (request.ContentLength > ModelJson.LargestFile)
+            return Problems.Wrong("", $"The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
+        using var body = new MemoryStream();
+        await request.Body.CopyToAsync(body, cancel);
+        var outcome = await ModelImport.Import(body.ToArray(), user.Identity!.Name!, store, library, cancel);
+        return outcome.Made is { } made ? TypedResults.Ok(new ProductMade(made.ProductId, made.RevisionId)) : Problems.Wrong("", outcome.Error!);
+    }
+}

@@ -1,0 +1,74 @@
+using System.Reflection;
+using Juniperfall.Server;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.Bench;
+using Juniperfall.Server.Configurations;
+using Juniperfall.Server.Library;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Products;
+using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Structures;
+using Juniperfall.Storage;
+using Npgsql;
+
+var builder = WebApplication.CreateBuilder(args);
+var describing = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
+var connection = builder.Configuration["Database"] ?? (describing ? "Host=nowhere" : throw new InvalidOperationException("The setting Database (a connection string) is missing; ./start gives it."));
+
+builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = Juniperfall.Formats.ModelJson.LargestFile);
+builder.Services.ConfigureHttpJsonOptions(o => Json.Configure(o.SerializerOptions));
+builder.Services.AddOpenApi(o => o.AddSchemaTransformer(Json.Describe).AddDocumentTransformer(Json.DescribeKinds));
+builder.Services.AddProblemDetails();
+builder.Services.AddExceptionHandler<Unforeseen>();
+builder.Services.AddResponseCompression();
+builder.Services.AddSingleton(_ => new NpgsqlDataSourceBuilder(connection).Build());
+builder.Services.AddSingleton<RevisionStore>();
+builder.Services.AddSingleton<LibraryStore>();
+builder.Services.AddSingleton<ConfigurationStore>();
+builder.Services.AddSingleton<PersonStore>();
+builder.Services.AddSingleton<CompiledModels>();
+builder.Services.AddSingleton<EditFeed>();
+builder.Services.AddHostedService(s => s.GetRequiredService<EditFeed>());
+builder.Services.AddSignIn();
+
+var app = builder.Build();
+if (!describing)
+{
+    Database.Migrate(connection);
+    if (app.Configuration["Demo"] is { Length: > 0 } demo)
+        await DemoData.LoadIfEmpty(demo, app.Services, CancellationToken.None);
+}
+
+app.UseExceptionHandler();
+app.UseResponseCompression();
+app.Use((context, next) =>
+{
+    var headers = context.Response.Headers;
+    headers.ContentSecurityPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
+    headers.XContentTypeOptions = "nosniff";
+    headers["Referrer-Policy"] = "same-origin";
+    return next();
+});
+app.UseCrossSiteProtection();
+app.UseStaticFiles();
+app.UseAuthentication();
+app.UseAuthorization();
+
+var api = app.MapGroup("/api");
+api.MapSignIn();
+api.MapProducts();
+api.MapRevisions();
+api.MapBench();
+api.MapConfigurations();
+api.MapStructures();
+api.MapLibrary();
+api.MapFallback(() => Problems.Gone("address")).AllowAnonymous();
+app.MapOpenApi("/api/openapi.json").AllowAnonymous();
+app.MapGet("/health", () => "ok").AllowAnonymous().ExcludeFromDescription();
+// Pages have addresses of their own; the front end finds its way from there.
+app.MapFallbackToFile("index.html").AllowAnonymous();
+
+app.Run();
+
+/// <summary>Named so that tests can start the server.</summary>
+public partial class Program;

@@ -1,0 +1,122 @@
+using System.Net.ServerSentEvents;
+using System.Security.Claims;
+using Juniperfall.Core.Models;
+using Juniperfall.Formats;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.People;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Revisions;
+
+/// <param name="Id">Given by the page, so that a request sent twice is stored once.</param>
+public sealed record UndoRequest(string Id);
+
+/// <summary>A stored edit and the revision after it.</summary>
+public sealed record EditAnswer(long Sequence, bool Repeated, RevisionView Revision);
+
+/// <summary>What stands against a release, and whether the person may do it.</summary>
+public sealed record ReleaseCheck(bool Ready, bool OwnDraft, IReadOnlyList<FindingView> Findings, IReadOnlyList<string> Problems);
+
+/// <param name="Head">The edit that was checked; a later one has to be checked again.</param>
+public sealed record ReleaseRequest(long Head);
+
+/// <summary>Reading, editing and releasing revisions.</summary>
+public static class RevisionEndpoints
+{
+    private const int MostEntries = 200;
+
+    public static void MapRevisions(this IEndpointRouteBuilder api)
+    {
+        var one = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        one.MapGet("", Show).Needs(Right.Read).WithName("revision").Produces<RevisionView>();
+        one.MapGet("/history", History).Needs(Right.Read).WithName("history").Produces<List<HistoryView>>();
+        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").ExcludeFromDescription();
+        one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").ExcludeFromDescription();
+        one.MapPost("/edits", Edit).Needs(Right.Edit).WithName("edit").Produces<EditAnswer>();
+        one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").Produces<EditAnswer>();
+        one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").Produces<EditAnswer>();
+        one.MapGet("/release", CheckRelease).Needs(Right.Read).WithName("checkRelease").Produces<ReleaseCheck>();
+        one.MapPost("/release", Release).Needs(Right.Release).WithName("release").Produces<RevisionView>();
+    }
+
+    private static async Task<IResult> Show(long id, CompiledModels models, CancellationToken cancel) =>
+        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(RevisionView.Of(compiled)) : Problems.Gone("revision");
+
+    private static async Task<IResult> History(long id, long? before, CompiledModels models, RevisionStore store, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var edits = await store.History(id, before ?? long.MaxValue, MostEntries, cancel);
+        return TypedResults.Ok(edits.Select(e => HistoryWords.Of(e, compiled)).ToList());
+    }
+
+    private static IResult Changes(long id, EditFeed feed, CancellationToken cancel) =>
+        TypedResults.ServerSentEvents(Told(feed, id, cancel));
+
+    private static async IAsyncEnumerable<SseItem<string>> Told(EditFeed feed, long id, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        yield return new("0", "open");
+        await foreach (var change in feed.Of(id, cancel))
+            yield return new(change.Head.ToString(System.Globalization.CultureInfo.InvariantCulture), "changed");
+    }
+
+    private static async Task<IResult> Export(long id, CompiledModels models, CancellationToken cancel) =>
+        await models.Get(id, cancel) is { } compiled
+            ? TypedResults.File(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(ModelPackage.Of(compiled.Model))), "application/json", $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.json")
+            : Problems.Gone("revision");
+
+    private static async Task<IResult> Edit(long id, ModelEdit edit, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+        edit.Id.Length is 0 or > 100 ? Problems.Wrong("/id", "An edit needs an id of at most 100 characters.")
+            : edit.Steps.IsDefaultOrEmpty ? Problems.Wrong("/steps", "An edit needs at least one step.")
+            : await Outcome(id, models, await store.Apply(id, edit, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+
+    private static async Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+        await Outcome(id, models, await store.Undo(id, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+
+    private static async Task<IResult> Redo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+        await Outcome(id, models, await store.Redo(id, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+
+    private static async Task<IResult> Outcome(long id, CompiledModels models, EditOutcome outcome, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        return outcome.Refusal is { } refusal ? Problems.Refused(refusal, compiled.NameOf)
+            : TypedResults.Ok(new EditAnswer(outcome.Sequence!.Value, outcome.Repeated, RevisionView.Of(compiled)));
+    }
+
+    private static async Task<IResult> CheckRelease(long id, ClaimsPrincipal user, CompiledModels models, CancellationToken cancel) =>
+        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user)) : Problems.Gone("revision");
+
+    private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user)
+    {
+        var problems = new List<string>();
+        var findings = compiled.Model.Findings.Where(f => f.Blocks).Select(RevisionView.Of).ToList();
+        if (compiled.Revision.State != "draft")
+            problems.Add($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already.");
+        if (findings.Count == 0)
+        {
+            var asked = await compiled.Ask([]);
+            if (!asked.Answer.Exact)
+                problems.Add("Whether there is any valid configuration could not be found out in time.");
+            else if (!asked.Answer.Valid)
+                problems.Add("No configuration is possible: " + string.Join("; ", asked.Answer.Clashes.SelectMany(c => c.Causes).Select(compiled.Words.Sentence)) + ".");
+        }
+        return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems);
+    }
+
+    private static async Task<IResult> Release(long id, ReleaseRequest request, ClaimsPrincipal user, CompiledModels models, RevisionStore store, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var check = await Check(compiled, user);
+        if (check.OwnDraft)
+            return Problems.Of(StatusCodes.Status403Forbidden, "A revision is released by someone else than its author.");
+        if (compiled.Revision.Head != request.Head)
+            return Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
+        if (!check.Ready)
+            return Problems.Conflict(check.Problems.FirstOrDefault() ?? $"{check.Findings.Count} faults stand against the release.");
+        var package = ModelPackage.Of(compiled.Model);
+        return await store.Release(id, request.Head, user.Identity!.Name!, package.Library, cancel) && await models.Get(id, cancel) is { } released
+            ? TypedResults.Ok(RevisionView.Of(released)) : Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
+    }
+}

@@ -1,0 +1,90 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Revisions;
+
+/// <summary>A fault at a field of a row: its number, the stretch of the text as shown, a sentence, and what could stand there.</summary>
+public sealed record FindingView(string RowId, string Field, string Id, int Start, int Length, string Message, string? Suggestion, bool Blocks);
+
+/// <summary>A revision as an editor shows it: expressions in the present names, and every fault.</summary>
+public sealed record RevisionView
+{
+    public required long Id { get; init; }
+    public required string ProductId { get; init; }
+    public required int Number { get; init; }
+    public required string State { get; init; }
+    public required string Author { get; init; }
+    public required long Head { get; init; }
+    public required DateTime ChangedAt { get; init; }
+    public required string? ReleasedBy { get; init; }
+    public required DateTime? ReleasedAt { get; init; }
+    public required ModelDocument Document { get; init; }
+    public required IReadOnlyList<FindingView> Findings { get; init; }
+
+    public static RevisionView Of(CompiledModel compiled) => new()
+    {
+        Id = compiled.Revision.Id,
+        ProductId = compiled.Revision.ProductId,
+        Number = compiled.Revision.Number,
+        State = compiled.Revision.State,
+        Author = compiled.Revision.Author,
+        Head = compiled.Revision.Head,
+        ChangedAt = compiled.Revision.ChangedAt,
+        ReleasedBy = compiled.Revision.ReleasedBy,
+        ReleasedAt = compiled.Revision.ReleasedAt,
+        Document = compiled.Shown,
+        Findings = [.. compiled.Model.Findings.Select(Of)],
+    };
+
+    public static FindingView Of(Finding finding) => new(finding.RowId, finding.Field, finding.Diagnostic.Id, finding.Diagnostic.Span.Start, finding.Diagnostic.Span.Length,
+        finding.Diagnostic.Message, finding.Diagnostic.Suggestion, finding.Blocks);
+}
+
+/// <summary>One field that an entry of the history changed, as people read it.</summary>
+public sealed record ChangeView(string RowId, string Name, string What);
+
+/// <summary>An entry of the history.</summary>
+public sealed record HistoryView(long Sequence, string Person, DateTime MadeAt, string Kind, long? Undoes, IReadOnlyList<ChangeView> Changes);
+
+internal static class HistoryWords
+{
+    public static HistoryView Of(StoredEdit edit, CompiledModel compiled) =>
+        new(edit.Sequence, edit.Person, edit.MadeAt, edit.Kind, edit.Undoes, [.. edit.Steps.Select(s => Change(s, edit, compiled))]);
+
+    private static ChangeView Change(EditStep step, StoredEdit edit, CompiledModel compiled)
+    {
+        string Shown(System.Text.Json.Nodes.JsonNode? node) => node switch
+        {
+            null => "nothing",
+            System.Text.Json.Nodes.JsonValue value when value.TryGetValue<string>(out var text) =>
+                text.Length == 0 ? "nothing" : compiled.Model.Index.NameOf(text) ?? Core.Language.StoredText.Show(text, compiled.Model.Index),
+            System.Text.Json.Nodes.JsonValue value => value.ToJsonString() switch { "true" => "yes", "false" => "no", var other => other },
+            System.Text.Json.Nodes.JsonObject texts when texts.All(t => t.Value is System.Text.Json.Nodes.JsonValue) => string.Join(" / ", texts.Select(t => t.Value!.ToString())),
+            System.Text.Json.Nodes.JsonArray array => $"{array.Count} entries",
+            _ => "something else",
+        };
+
+        string RowName(System.Text.Json.Nodes.JsonObject row) => Shown(row["name"] ?? row["code"] ?? row["number"] ?? row["item"] ?? row["label"] ?? row["kind"]);
+
+        return step switch
+        {
+            SetField set => new(set.RowId, compiled.NameOf(set.RowId), $"{FieldName(set.Field)}: {Shown(set.Before)} → {Shown(set.Value)}"),
+            AddRow add => new((string?)add.Row["id"] ?? "", RowName(add.Row), "added"),
+            RemoveRow remove => new(remove.RowId, edit.Inverse.OfType<AddRow>().FirstOrDefault(a => (string?)a.Row["id"] == remove.RowId) is { } removed ? RowName(removed.Row) : "a row", "deleted"),
+            MoveRow move => new(move.RowId, compiled.NameOf(move.RowId), "moved"),
+            _ => new("", "", ""),
+        };
+    }
+
+    private static string FieldName(string field) => field.Split('/')[0] switch
+    {
+        "appliesWhen" => "applies when",
+        "listId" => "value list",
+        "itemFrom" => "item from",
+        "workCentre" => "work centre",
+        "operationId" => "consumed at",
+        "cells" => "a cell",
+        "properties" => "a property",
+        var name => name,
+    };
+}

@@ -1,0 +1,155 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures;
+using Juniperfall.Server.Revisions;
+
+namespace Juniperfall.Server.Structures;
+
+/// <summary>A name in a condition or formula, with the value that it has here.</summary>
+public sealed record BecauseView(string Path, string Label, string Value);
+
+/// <summary>Sums over all levels. Costs in EUR, weight in kg, work in minutes, as exact decimals cut to what is shown.</summary>
+public sealed record TotalsView(string Material, string Labour, string Machine, string Cost, string Weight, string Work)
+{
+    public static TotalsView Of(Totals totals) => new(totals.Material.ToDisplay(2), totals.Labour.ToDisplay(2), totals.Machine.ToDisplay(2), totals.Cost.ToDisplay(2),
+        totals.Weight.ToDisplay(2), (totals.Work / 60).ToDisplay(1));
+}
+
+/// <summary>A BOM line with the reason why it is there and where its quantity comes from.</summary>
+public sealed record BomLineView
+{
+    public required int Position { get; init; }
+    public required string Item { get; init; }
+    public required string Description { get; init; }
+    public required string Net { get; init; }
+    public required string Gross { get; init; }
+    public required string Unit { get; init; }
+    public required bool PerOrder { get; init; }
+    public required string Issue { get; init; }
+    public required string Store { get; init; }
+    public required int? Operation { get; init; }
+    public required string Condition { get; init; }
+    public required IReadOnlyList<BecauseView> Because { get; init; }
+    public required string Quantity { get; init; }
+    public required string Scrap { get; init; }
+    public required string Step { get; init; }
+    public required IReadOnlyList<BecauseView> QuantityBecause { get; init; }
+    public required string Cost { get; init; }
+    public required string Weight { get; init; }
+    public required string RowId { get; init; }
+    public required string AssemblyId { get; init; }
+    public required string Prefix { get; init; }
+    public required StructureView? Below { get; init; }
+}
+
+/// <summary>An operation of a routing. Times are minutes.</summary>
+public sealed record OperationView
+{
+    public required int Sequence { get; init; }
+    public required string Name { get; init; }
+    public required string WorkCentre { get; init; }
+    public required string WorkCentreLabel { get; init; }
+    public required string Setup { get; init; }
+    public required string Run { get; init; }
+    public required string Queue { get; init; }
+    public required string Instructions { get; init; }
+    public required string Condition { get; init; }
+    public required IReadOnlyList<BecauseView> Because { get; init; }
+    public required string RunFormula { get; init; }
+    public required IReadOnlyList<BecauseView> RunBecause { get; init; }
+    public required string Cost { get; init; }
+    public required string RowId { get; init; }
+    public required string AssemblyId { get; init; }
+    public required string Prefix { get; init; }
+}
+
+/// <summary>The bill of materials and routing of one made item.</summary>
+public sealed record StructureView
+{
+    public required string Item { get; init; }
+    public required string Description { get; init; }
+    public required TotalsView Totals { get; init; }
+    public required IReadOnlyList<BomLineView> Bom { get; init; }
+    public required IReadOnlyList<OperationView> Routing { get; init; }
+}
+
+/// <summary>Writes structures in the words of their model.</summary>
+internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values)
+{
+    private readonly BoundModel _model = compiled.Model;
+    private readonly Evaluator _evaluator = new(compiled.Model, values);
+
+    public StructureView Of(Structure structure) => new()
+    {
+        Item = structure.Item,
+        Description = structure.Description.In(),
+        Totals = TotalsView.Of(RollUp.Of(structure, _model.Facts)),
+        Bom = [.. structure.Bom.Select(Of)],
+        Routing = [.. structure.Routing.Select(Of)],
+    };
+
+    private BomLineView Of(BomLine line)
+    {
+        var row = _model.Index.Rows[line.RowId];
+        var totals = RollUp.Of(line, _model.Facts);
+        var field = row switch { PartLine p => p.Quantity, Subassembly s => s.Quantity, _ => "" };
+        return new()
+        {
+            Position = line.Position,
+            Item = line.Item,
+            Description = line.Description.In(),
+            Net = line.Net.ToDisplay(4),
+            Gross = line.Gross.ToDisplay(4),
+            Unit = line.Unit,
+            PerOrder = line.PerOrder,
+            Issue = line.Issue == IssueMethod.Hand ? "by hand" : "backflush",
+            Store = line.Store,
+            Operation = line.Operation,
+            Condition = line.Reason.Condition,
+            Because = Because(line.Reason.Because),
+            Quantity = StoredText.Show(field, _model.Index),
+            Scrap = row is PartLine { Scrap: { Length: > 0 } scrap } ? scrap : "0",
+            Step = row is PartLine part ? part.Step : "",
+            QuantityBecause = Because(line.RowId, "quantity", line.Prefix),
+            Cost = totals.Cost.ToDisplay(2),
+            Weight = totals.Weight.ToDisplay(2),
+            RowId = line.RowId,
+            AssemblyId = _model.Index.AssemblyOfRow[line.RowId].Id,
+            Prefix = line.Prefix,
+            Below = line.Below is { } below ? Of(below) : null,
+        };
+    }
+
+    private OperationView Of(RoutingOperation operation)
+    {
+        static string Minutes(Exact seconds) => (seconds / 60).ToDisplay(1);
+        var row = (OperationLine)_model.Index.Rows[operation.RowId];
+        return new()
+        {
+            Sequence = operation.Sequence,
+            Name = operation.Label.Or(operation.Name),
+            WorkCentre = operation.WorkCentre,
+            WorkCentreLabel = _model.Facts.WorkCentres.GetValueOrDefault(operation.WorkCentre)?.Label.Or(operation.WorkCentre) ?? operation.WorkCentre,
+            Setup = Minutes(operation.Setup),
+            Run = Minutes(operation.Run),
+            Queue = Minutes(operation.Queue),
+            Instructions = operation.Instructions.In(),
+            Condition = operation.Reason.Condition,
+            Because = Because(operation.Reason.Because),
+            RunFormula = StoredText.Show(row.Run, _model.Index),
+            RunBecause = Because(row.Id, "run", operation.Prefix),
+            Cost = RollUp.Of(operation, _model.Facts).Cost.ToDisplay(2),
+            RowId = operation.RowId,
+            AssemblyId = _model.Index.AssemblyOfRow[operation.RowId].Id,
+            Prefix = operation.Prefix,
+        };
+    }
+
+    /// <summary>The names in a field of a row with their values at one occurrence.</summary>
+    private List<BecauseView> Because(string rowId, string field, string prefix) => _model.Expression(rowId, field) is not { } expression ? []
+        : Because(expression.All().OfType<BoundAttribute>().Select(a => (prefix + a.Path, _evaluator[prefix + a.Path])).Distinct());
+
+    private List<BecauseView> Because(IEnumerable<(string Path, Value Value)> because) =>
+        [.. because.Select(b => new BecauseView(b.Path, compiled.LabelOf(b.Path), compiled.ValueAt(b.Path, b.Value)))];
+}

@@ -1,0 +1,95 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Npgsql;
+
+namespace Juniperfall.Storage;
+
+/// <summary>A pick as it is kept: numbers exact in base units, choices by the lasting id of their value.</summary>
+public sealed record StoredPick(string Path, string Kind, string Text)
+{
+    public static StoredPick Of(Pick pick) => new(pick.Path, pick.Value.Kind.ToString(), pick.Value.Kind switch
+    {
+        ValueKind.Nothing => "",
+        ValueKind.YesNo => pick.Value.IsTrue ? "yes" : "no",
+        ValueKind.Number => pick.Value.Number.ToString(),
+        _ => pick.Value.Text ?? "",
+    });
+
+    public Pick ToPick() => new(Path, Kind switch
+    {
+        nameof(ValueKind.YesNo) => Value.Of(Text == "yes"),
+        nameof(ValueKind.Number) => Value.Of(Exact.Parse(Text)),
+        nameof(ValueKind.Choice) => Value.Choice(Text),
+        nameof(ValueKind.Text) => Value.OfText(Text),
+        _ => Value.Nothing,
+    });
+}
+
+/// <summary>A saved set of picks on one revision.</summary>
+/// <param name="Version">Counts up with every change, so that nobody overwrites unseen.</param>
+public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, string Author, int Version, DateTime ChangedAt);
+
+/// <summary>A configuration as lists show it.</summary>
+/// <param name="StructureId">The latest structure generated from it.</param>
+public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, Core.Models.LocalText ProductLabel, int RevisionNumber, string RevisionState, string Author, DateTime ChangedAt, string? StructureId);
+
+/// <summary>What was generated from a configuration, as it was then.</summary>
+/// <param name="Content">JSON text of the whole result.</param>
+public sealed record StoredStructure(string Id, string ConfigurationId, string ConfigurationName, long RevisionId, string Content, string Author, DateTime MadeAt);
+
+/// <summary>Configurations and the structures generated from them.</summary>
+public sealed class ConfigurationStore(NpgsqlDataSource data)
+{
+    private const string SelectEntries = """
+        select c.id, c.name, c.revision_id, p.code, r.label, r.number, r.state, c.author, c.changed_at,
+               (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1)
+        from configuration c join revision r on r.id = c.revision_id join product p on p.id = r.product_id
+        where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%')
+        order by c.changed_at desc, c.id limit $2
+        """;
+
+    private const string SelectOne = """
+        select id, name, revision_id, picks, author, version, changed_at from configuration where id = $1
+        """;
+
+    private const string Insert = """
+        insert into configuration (id, name, revision_id, picks, author) values ($1, $2, $3, $4, $5) on conflict (id) do nothing
+        """;
+
+    private const string Update = """
+        update configuration set name = $2, revision_id = $3, picks = $4, version = version + 1, changed_at = now() where id = $1 and version = $5
+        """;
+
+    private const string InsertStructure = """
+        insert into structure (id, configuration_id, configuration_name, revision_id, picks, content, author)
+        values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing
+        """;
+
+    private const string SelectStructure = """
+        select id, configuration_id, configuration_name, revision_id, content, author, made_at from structure where id = $1
+        """;
+
+    public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel) =>
+        await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<Core.Models.LocalText>(4),
+            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetDateTime(8), r.TextOrNull(9)), cancel, Like.Escape(search), most).ToListAsync(cancel);
+
+    public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
+        await data.Query(SelectOne, r => new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
+            r.GetString(4), r.GetInt32(5), r.GetDateTime(6)), cancel, id).FirstOrDefaultAsync(cancel);
+
+    /// <summary>Stores a new one under the id its maker gave it; one that arrives twice is stored once.</summary>
+    public Task Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, string author, CancellationToken cancel) =>
+        data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), author);
+
+    /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
+    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, int version, CancellationToken cancel) =>
+        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), version) == 1;
+
+    public Task AddStructure(string id, StoredConfiguration configuration, string content, string author, CancellationToken cancel) =>
+        data.Execute(InsertStructure, cancel, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
+            new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
+
+    public async Task<StoredStructure?> Structure(string id, CancellationToken cancel) =>
+        await data.Query(SelectStructure, r => new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt64(3), r.GetString(4), r.GetString(5), r.GetDateTime(6)), cancel, id).FirstOrDefaultAsync(cancel);
+}

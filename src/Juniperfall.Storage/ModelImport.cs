@@ -1,0 +1,40 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Formats;
+
+namespace Juniperfall.Storage;
+
+/// <summary>Where an imported model stands now, or why it was not taken in.</summary>
+public sealed record ImportOutcome((string ProductId, long RevisionId)? Made, string? Error);
+
+/// <summary>
+/// Takes a model file in: as a new product, or as the next draft of the one it came from. What the library lacks of it is
+/// added; what is there stays as it is.
+/// </summary>
+public static class ModelImport
+{
+    public static async Task<ImportOutcome> Import(byte[] file, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    {
+        var read = ModelJson.Read(file);
+        if (read.Package is not { } package)
+            return new(null, read.Error);
+        if (package.Model.Code.Trim().Length is 0 or > 40)
+            return new(null, "The model’s code has 1 to 40 characters.");
+        if (package.Library.Items.Values.FirstOrDefault(i => !IsNumber(i.Cost) || !IsNumber(i.Weight)) is { } bad)
+            return new(null, $"The cost or the weight of item “{bad.Number}” is not a number.");
+        if (package.Library.WorkCentres.Values.FirstOrDefault(w => !IsNumber(w.LabourRate) || !IsNumber(w.MachineRate) || !IsNumber(w.HoursPerDay)) is { } centre)
+            return new(null, $"A rate or the daily hours of work centre “{centre.Code}” is not a number.");
+        var document = ModelEditor.BindNames(package.Model, package.Library);
+        await library.AddMissing(package.Library, cancel);
+        if (await revisions.CreateProduct(document, author, cancel) is { } made)
+            return new((document.Id, made), null);
+        var present = await revisions.RevisionsOf(document.Id, cancel);
+        if (present.Count == 0)
+            return new(null, $"Another product has the code “{document.Code}” already.");
+        if (present[0].State is "draft" or "in review")
+            return new(null, $"Revision {present[0].Number} of “{document.Code}” is still {present[0].State}; release it first, then the file becomes the next one.");
+        return await revisions.OpenNextWith(document.Id, document, author, cancel) is { } next ? new((document.Id, next), null)
+            : new(null, $"A draft of “{document.Code}” has just been opened by someone else.");
+    }
+
+    private static bool IsNumber(string text) => decimal.TryParse(text, System.Globalization.NumberStyles.Number, System.Globalization.CultureInfo.InvariantCulture, out _);
+}
