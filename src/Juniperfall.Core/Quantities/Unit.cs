@@ -11,6 +11,15 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
     /// <summary>The unit of plain numbers: UCUM's "1", shown as nothing.</summary>
     public static readonly Unit One = new("", Dimension.None, Exact.One, Exact.Zero);
 
+    /// <summary>A unit code as people write it: °C for Cel, raised exponents. The code itself is what is typed and stored.</summary>
+    public static string Readable(string code)
+    {
+        var text = new System.Text.StringBuilder(code.Length);
+        for (var i = 0; i < code.Length; i++)
+            text.Append(i > 0 && char.IsAsciiDigit(code[i]) && (char.IsAsciiLetter(code[i - 1]) || text[^1] > 'z') ? "⁰¹²³⁴⁵⁶⁷⁸⁹"[code[i] - '0'] : code[i]);
+        return text.Replace("Cel", "°C").Replace("Ohm", "Ω").ToString();
+    }
+
     public Exact ToBase(Exact number) => number * Factor + Offset;
     public Exact FromBase(Exact number) => (number - Offset) / Factor;
 

@@ -15,7 +15,7 @@ public sealed class Wording(BoundModel model, string language = "en")
         NamedRow named when row is not IRule => Text(named.Label) is { Length: > 0 } label ? label : named.Name,
         IRule { Number: > 0 } rule => $"§{rule.Number}",
         OperationLine operation => Text(operation.Label) is { Length: > 0 } label ? label : operation.Name,
-        PartLine part => part.Item.Length > 0 ? part.Item : "part line",
+        PartLine part => part.Item.Length > 0 ? part.Item : part.ItemFrom.Length > 0 ? Shown(part.ItemFrom) : "part line",
         NamedRow named => named.Name,
         _ => "this row",
     };
@@ -57,7 +57,7 @@ public sealed class Wording(BoundModel model, string language = "en")
     public Unit UnitOf(ComputedAttribute row) => model.TypeOf(row) is not { Kind: TypeKind.Number } type ? Unit.One
         : row.Unit.Length > 0 && Unit.TryParse(row.Unit) is { } written && written.Dimension == type.Dimension ? written : Unit.ForDisplay(type.Dimension);
 
-    public static string WithUnit(string number, string unit) => unit.Length == 0 ? number : $"{number} {unit}";
+    public static string WithUnit(string number, string unit) => unit.Length == 0 ? number : $"{number} {Unit.Readable(unit)}";
 
     private static string Trimmed(string exact) => Exact.TryParse(exact, out var number) ? number.ToDisplay(6) : exact;
 

@@ -34,6 +34,9 @@ public sealed record AskedView
     public required int Clash { get; init; }
     public required string Unit { get; init; }
 
+    /// <summary>The unit as people write it.</summary>
+    public required string UnitLabel { get; init; }
+
     /// <summary>Outermost bounds and step of a number.</summary>
     public required string? Min { get; init; }
     public required string? Max { get; init; }
@@ -68,7 +71,8 @@ public sealed record ClashView(int Number, ReasonView Reason);
 public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string? Low, string? High, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because);
 
 /// <summary>Whether a part or operation line is in, out or open, and its quantity so far.</summary>
-public sealed record LineView(string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, string Condition);
+/// <param name="Kind">part or operation.</param>
+public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, string Condition);
 
 public sealed record FaultView(string RowId, string AssemblyId, string Sentence);
 
@@ -164,6 +168,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             ValueLabel = a.Value is { } v ? compiled.Words.ValueOf(a.Row, v) : null,
             Clash = clashOf.GetValueOrDefault(a.Path),
             Unit = a.Row.Type == AttributeType.Quantity ? a.Row.Unit : "",
+            UnitLabel = a.Row.Type == AttributeType.Quantity ? Unit.Readable(a.Row.Unit) : "",
             Min = number ? a.Row.Min : null,
             Max = number ? a.Row.Max : null,
             Step = number ? a.Row.Step ?? "1" : null,
@@ -250,11 +255,12 @@ internal sealed class AnswerWords(CompiledModel compiled)
     private LineView Of(LineAnswer line)
     {
         var quantity = line.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run");
-        var unit = line.Row is PartLine p && _model.Facts.Items.TryGetValue(p.Item, out var item) ? Unit.TryParse(item.Unit) ?? Unit.One : line.Row is OperationLine ? Unit.Parse("min") : Unit.One;
+        var unit = line.Row is PartLine p && _model.Facts.Items.TryGetValue(p.Item, out var item) ? Unit.TryParse(item.Unit) ?? Unit.One
+            : line.Row is OperationLine ? Unit.Parse("min") : _model.Expression(line.Row.Id, "quantity") is { } expression ? Unit.ForDisplay(expression.Type.Dimension) : Unit.One;
         string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(2) : "…";
         var text = quantity is null ? "" : quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}";
-        return new(line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, compiled.Words.NameOf(line.Row),
+        return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, compiled.Words.NameOf(line.Row),
             line.Row is PartLine { Item: var number } && _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "",
-            line.State, Wording.WithUnit(text, unit.Code), StoredText.Show(line.Row.AppliesWhen, _model.Index));
+            line.State, text.Length == 0 ? "" : Wording.WithUnit(text, unit.Code), StoredText.Show(line.Row.AppliesWhen, _model.Index));
     }
 }

@@ -32,7 +32,7 @@ public static class SignIn
     {
         api.MapPost("/session", Enter).AllowAnonymous().WithName("signIn").Produces<Me>().ProducesProblem(401);
         api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me");
-        api.MapDelete("/session", (HttpContext context) => context.SignOutAsync()).Needs(Right.Read).WithName("signOut");
+        api.MapDelete("/session", Leave).Needs(Right.Read).WithName("signOut");
         api.MapGet("/people", async (PersonStore people, CancellationToken cancel) =>
             (await people.All(cancel)).Select(p => new PersonView(p.Name, p.Display, p.Role)).ToList()).Needs(Right.Administer).WithName("people");
     }
@@ -56,6 +56,12 @@ public static class SignIn
         var user = PrincipalOf(person);
         await context.SignInAsync(user, new AuthenticationProperties { IsPersistent = true });
         return TypedResults.Ok(MeOf(user));
+    }
+
+    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, CancellationToken cancel)
+    {
+        await context.SignOutAsync();
+        return TypedResults.NoContent();
     }
 
     private static ClaimsPrincipal PrincipalOf(Person person) => new(new ClaimsIdentity(

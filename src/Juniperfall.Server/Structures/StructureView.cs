@@ -25,6 +25,9 @@ public sealed record BomLineView
     public required string Net { get; init; }
     public required string Gross { get; init; }
     public required string Unit { get; init; }
+
+    /// <summary>The unit as people write it; pcs for pieces.</summary>
+    public required string UnitLabel { get; init; }
     public required bool PerOrder { get; init; }
     public required string Issue { get; init; }
     public required string Store { get; init; }
@@ -102,6 +105,7 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             Net = line.Net.ToDisplay(4),
             Gross = line.Gross.ToDisplay(4),
             Unit = line.Unit,
+            UnitLabel = line.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(line.Unit),
             PerOrder = line.PerOrder,
             Issue = line.Issue == IssueMethod.Hand ? "by hand" : "backflush",
             Store = line.Store,

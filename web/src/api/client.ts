@@ -1,0 +1,47 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+
+/** The one form of every error: a sentence, and what it is about. */
+export type Problem = {
+  status: number
+  detail: string
+  pointer?: string
+  fault?: 'gone' | 'changed' | 'inUse' | 'malformed'
+  rowId?: string
+  field?: string
+  current?: unknown
+  places?: { rowId: string; field: string; name: string }[]
+}
+
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: '', headers: { 'X-Juniperfall': '1' } })
+
+/** Who to tell when a request says that nobody is signed in any more. */
+export const signedOut = new EventTarget()
+
+/** What was answered, or a ProblemError with the sentence that the server gave. */
+export async function ask<T>(request: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let result
+  try {
+    result = await request
+  } catch {
+    throw new ProblemError({ status: 0, detail: 'The server cannot be reached just now.' })
+  }
+  const { data, error, response } = result
+  if (response.ok) return data as T
+  if (response.status === 401 && !response.url.endsWith('/api/session')) signedOut.dispatchEvent(new Event('signed-out'))
+  const told = typeof error === 'object' && error !== null ? error : {}
+  throw new ProblemError({ detail: 'Something went wrong.', ...told, status: response.status })
+}
+
+/** Whether trying the same again later may help. */
+export const isPassing = (error: unknown): boolean => error instanceof ProblemError && (error.problem.status === 0 || error.problem.status >= 500)
+
+export const sentenceOf = (error: unknown): string => (error instanceof Error ? error.message : 'Something went wrong.')

@@ -1,0 +1,43 @@
+import { lazy, Suspense } from 'react'
+import { Navigate, Route, Routes } from 'react-router'
+import { ConfigurationsPage } from '../features/configurations/ConfigurationsPage'
+import { ConfigurePage } from '../features/configurations/ConfigurePage'
+import { ProductPage } from '../features/products/ProductPage'
+import { ProductsPage } from '../features/products/ProductsPage'
+import { ResultPage } from '../features/structures/ResultPage'
+import { SessionGate } from './session'
+import { Shell } from './Shell'
+
+// The workshop brings the editor along, which the order desk does without.
+const WorkshopPage = lazy(() => import('../features/workshop/WorkshopPage'))
+
+export function App() {
+  return (
+    <SessionGate>
+      <Shell>
+        <Suspense fallback={<p className="p-8 quiet">One moment …</p>}>
+          <Routes>
+            <Route path="/" element={<Navigate to="/products" replace />} />
+            <Route path="/products" element={<ProductsPage />} />
+            <Route path="/products/:productId" element={<ProductPage />} />
+            <Route path="/workshop/:revisionId" element={<WorkshopPage />} />
+            <Route path="/configurations" element={<ConfigurationsPage />} />
+            <Route path="/configure/:revisionId" element={<ConfigurePage />} />
+            <Route path="/configurations/:configurationId" element={<ConfigurePage />} />
+            <Route path="/structures/:structureId" element={<ResultPage />} />
+            <Route path="*" element={<Lost />} />
+          </Routes>
+        </Suspense>
+      </Shell>
+    </SessionGate>
+  )
+}
+
+const Lost = () => (
+  <div className="p-10">
+    <h1 className="text-lg font-semibold">There is nothing at this address.</h1>
+    <p className="quiet">
+      It may have been deleted, or the link may be cut short. <a className="link" href="/products">To the products</a>
+    </p>
+  </div>
+)

@@ -1,0 +1,100 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { Boxes, ClipboardList, Keyboard, LogOut, Moon, Sun } from 'lucide-react'
+import { useState, type ReactNode } from 'react'
+import { NavLink } from 'react-router'
+import { ask, client } from '../api/client'
+import { useShortcut } from '../ui/keys'
+import { Mark } from '../ui/Mark'
+import { Sheet } from '../ui/Sheet'
+import { useMe } from './session'
+import { applyTheme, isDark } from './theme'
+
+const places = [
+  { to: '/products', label: 'Products', icon: Boxes },
+  { to: '/configurations', label: 'Configurations', icon: ClipboardList },
+]
+
+/** The slim rail on the left and the page beside it. */
+export function Shell({ children }: { children: ReactNode }) {
+  const me = useMe()
+  const queries = useQueryClient()
+  const [dark, setDark] = useState(isDark)
+  const [keys, setKeys] = useState(false)
+  useShortcut('?', () => setKeys(true))
+
+  async function leave() {
+    await ask(client.DELETE('/api/session')).catch(() => undefined)
+    queries.clear()
+    queries.setQueryData(['session'], null)
+  }
+
+  return (
+    <div className="flex h-full">
+      <a href="#page" className="act absolute -top-20 left-2 z-50 focus:top-2">
+        To the page
+      </a>
+      <nav aria-label="Places" className="flex w-21 shrink-0 flex-col items-stretch border-r hair bg-base-200 py-2 text-sm">
+        <NavLink to="/products" className="mb-3 grid place-items-center" aria-label="Juniperfall">
+          <Mark className="size-8" />
+        </NavLink>
+        {places.map(({ to, label, icon: Icon }) => (
+          <NavLink
+            key={to}
+            to={to}
+            className={({ isActive }) => `grid justify-items-center gap-1 border-l-2 px-0.5 py-2 text-[0.6875rem] ${isActive ? 'border-primary font-semibold text-primary' : 'border-transparent quiet hover:text-primary'}`}
+          >
+            <Icon className="size-5" strokeWidth={1.5} />
+            {label}
+          </NavLink>
+        ))}
+        <div className="mt-auto grid justify-items-center gap-1">
+          <button className="act-bare" aria-label="Keys" title="Keys (?)" onClick={() => setKeys(true)}>
+            <Keyboard className="size-5" strokeWidth={1.5} />
+          </button>
+          <button
+            className="act-bare"
+            aria-label={dark ? 'Light theme' : 'Dark theme'}
+            title={dark ? 'Light theme' : 'Dark theme'}
+            onClick={() => {
+              applyTheme(dark ? 'paper' : 'juniper')
+              setDark(!dark)
+            }}
+          >
+            {dark ? <Sun className="size-5" strokeWidth={1.5} /> : <Moon className="size-5" strokeWidth={1.5} />}
+          </button>
+          <button className="act-bare" aria-label="Sign out" title={`Sign out ${me.display}`} onClick={leave}>
+            <LogOut className="size-5" strokeWidth={1.5} />
+          </button>
+          <p className="px-1 text-center text-[0.6875rem] leading-tight">
+            {me.display.split(' ')[0]}
+            <span className="quiet block">{me.role}</span>
+          </p>
+        </div>
+      </nav>
+      <main id="page" tabIndex={-1} className="min-w-0 flex-1 overflow-auto outline-none">
+        {children}
+      </main>
+      {keys && (
+        <Sheet title="Keys" onClose={() => setKeys(false)}>
+          <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1.5">
+            {[
+              ['Ctrl+Z', 'Undo your last edit of the model, or your last answer on the bench'],
+              ['Ctrl+Shift+Z', 'Redo it'],
+              ['Enter', 'Open or close a row; keep what was typed'],
+              ['Esc', 'Leave a field as it was; close a panel'],
+              ['Alt+↑ Alt+↓', 'Move an open row'],
+              ['Ctrl+Space', 'What can stand here, in an expression'],
+              ['/', 'Search'],
+              ['?', 'These keys'],
+            ].map(([key, what]) => (
+              <div key={key} className="contents">
+                <dt className="font-mono text-sm">{key}</dt>
+                <dd>{what}</dd>
+              </div>
+            ))}
+          </dl>
+        </Sheet>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,43 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { createContext, useContext, useEffect, type ReactNode } from 'react'
+import { ask, client, ProblemError, signedOut, type Schemas } from '../api/client'
+import { SignInPage } from './SignInPage'
+
+export type Me = Schemas['Me']
+
+const Session = createContext<Me | null>(null)
+
+/** Who is signed in; only below SessionGate. */
+export function useMe(): Me {
+  const me = useContext(Session)
+  if (!me) throw new Error('useMe outside SessionGate')
+  return me
+}
+
+export const useRight = (right: Schemas['Right']): boolean => useMe().rights.includes(right)
+
+/** Asks for a sign-in until someone has, and again when the server says that nobody is; the page behind keeps its state. */
+export function SessionGate({ children }: { children: ReactNode }) {
+  const queries = useQueryClient()
+  const session = useQuery({
+    queryKey: ['session'],
+    queryFn: async () => {
+      try {
+        return await ask(client.GET('/api/session'))
+      } catch (e) {
+        if (e instanceof ProblemError && e.problem.status === 401) return null
+        throw e
+      }
+    },
+    staleTime: Infinity,
+  })
+  useEffect(() => {
+    const leave = () => queries.setQueryData(['session'], null)
+    signedOut.addEventListener('signed-out', leave)
+    return () => signedOut.removeEventListener('signed-out', leave)
+  }, [queries])
+
+  if (session.data) return <Session value={session.data}>{children}</Session>
+  if (session.isPending) return <p className="p-8 quiet">{session.failureCount > 0 ? 'The server cannot be reached just now; trying again …' : 'One moment …'}</p>
+  return <SignInPage onDone={(me) => queries.setQueryData(['session'], me)} />
+}

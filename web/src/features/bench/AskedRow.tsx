@@ -1,0 +1,140 @@
+import { RotateCcw } from 'lucide-react'
+import { useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { DimensionLine } from '../../ui/DimensionLine'
+import { isDecimal } from '../../ui/numbers'
+import { StateMark } from '../../ui/StateMark'
+import { ChoiceList } from './ChoiceList'
+import { ReasonPanel, type GoTo } from './Reason'
+import type { Bench } from './useBench'
+
+type Asked = Schemas['AskedView']
+
+export const askedId = (path: string) => `asked-${path}`
+
+/** One question: its mark, its label, what can be answered, and on request why something cannot. */
+export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: Asked; bench: Bench; revisionId: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  const [reasonOf, setReasonOf] = useState<string | null>(null)
+  const fault = bench.answer?.faults.find((f) => f.path === asked.path)
+  const pick = bench.picks.find((p) => p.path === asked.path)
+  // What was just picked is shown at once; the rest follows with the answer.
+  const value = pick?.value ?? asked.value
+  const state = asked.missing ? 'needed' : pick && bench.working && asked.state !== 'clash' ? 'picked' : asked.state
+  const asWhy = (v: string) => setReasonOf((now) => (now === v ? null : v))
+
+  return (
+    <div id={askedId(asked.path)} className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}>
+      <div className="grid grid-cols-[1rem_minmax(6rem,9rem)_minmax(0,1fr)_1.5rem] items-center gap-x-2">
+        <StateMark state={state} clash={asked.clash} />
+        <div className="min-w-0 leading-tight">
+          {asked.label}
+          {asked.state === 'follows' && asked.value !== null && (
+            <button className="link ml-1.5 text-sm" onClick={() => asWhy(asked.value!)}>
+              why
+            </button>
+          )}
+          {asked.state === 'resting' && <span className="quiet block text-sm italic">rests: does not apply now</span>}
+        </div>
+        <Control asked={asked} value={value} state={state} onPick={(v) => bench.pick(asked.path, v)} onWhy={asWhy} />
+        {pick ? (
+          <button className="act-bare" aria-label={`Let go of ${asked.label}`} title="Let go of this answer" onClick={() => bench.pick(asked.path, null)}>
+            <RotateCcw className="size-3.5" />
+          </button>
+        ) : (
+          <span />
+        )}
+      </div>
+      {fault && (
+        <p role="alert" className="fault ml-6 text-sm">
+          {fault.sentence} You typed “{fault.value}”.
+        </p>
+      )}
+      {reasonOf !== null && (
+        <ReasonPanel
+          key={reasonOf}
+          revisionId={revisionId}
+          bench={bench}
+          asked={asked}
+          value={reasonOf}
+          onClose={() => setReasonOf(null)}
+          goTo={goTo}
+          goToPick={goToPick}
+        />
+      )}
+    </div>
+  )
+}
+
+function Control({ asked, value, state, onPick, onWhy }: { asked: Asked; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
+  if (asked.type === 'whole' || asked.type === 'quantity') return <NumberControl asked={asked} value={value} state={state} onPick={onPick} onWhy={onWhy} />
+  if (asked.type === 'text')
+    return (
+      <input
+        key={value}
+        className="field"
+        aria-label={asked.label}
+        defaultValue={value ?? ''}
+        maxLength={2000}
+        onBlur={(e) => e.target.value !== (value ?? '') && onPick(e.target.value === '' ? null : e.target.value)}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+    )
+  return <ChoiceList label={asked.label} choices={asked.choices} value={value} state={state} onPick={onPick} onWhy={onWhy} />
+}
+
+function NumberControl({ asked, value, state, onPick, onWhy }: { asked: Asked; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const none = asked.choices.find((c) => c.value === 'none')
+
+  const isOut = (text: string) => {
+    if (!isDecimal(text) || asked.min === null || asked.max === null) return false
+    const n = Number(text)
+    if (n < Number(asked.min) || n > Number(asked.max)) return false
+    return asked.lowest === null || asked.highest === null || n < Number(asked.lowest) || n > Number(asked.highest)
+  }
+
+  function take(text: string) {
+    setTyped(null)
+    if (text.trim() === (value ?? '')) return
+    if (text.trim() === '') onPick(null)
+    else if (isOut(text)) onWhy(text.trim())
+    else onPick(text.trim())
+  }
+
+  return (
+    <div className="flex items-center gap-2">
+      {asked.min !== null && asked.max !== null && asked.step !== null && (
+        <DimensionLine
+          label={`${asked.label}, dimension line`}
+          unit={asked.unitLabel}
+          min={asked.min}
+          max={asked.max}
+          step={asked.step}
+          lowest={asked.lowest}
+          highest={asked.highest}
+          members={asked.members}
+          value={value !== null && isDecimal(value) ? value : null}
+          strong={state === 'picked'}
+          onChange={take}
+        />
+      )}
+      <span className="flex shrink-0 items-center gap-1">
+        <input
+          className={`field w-18 text-right ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}
+          inputMode="decimal"
+          aria-label={asked.label}
+          value={typed ?? (value === 'none' ? '' : (value ?? ''))}
+          placeholder={value === 'none' ? 'none' : ''}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={(e) => typed !== null && take(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') take(e.currentTarget.value)
+            if (e.key === 'Escape') setTyped(null)
+          }}
+        />
+        <span className="quiet w-9 text-sm">{asked.unitLabel}</span>
+        {none && <ChoiceList label={`${asked.label}: none`} choices={[none]} value={value} state={state} onPick={onPick} onWhy={onWhy} />}
+      </span>
+    </div>
+  )
+}

@@ -1,0 +1,96 @@
+import { ChevronDown } from 'lucide-react'
+import { useId, useState } from 'react'
+import type { Schemas } from '../../api/client'
+
+type Choice = Schemas['ChoiceView']
+type Props = { label: string; choices: Choice[]; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }
+
+const mostInLine = 6
+
+/** The values of a choice: a few side by side, many as a list that can be searched. A ruled out one tells why. */
+export function ChoiceList(props: Props) {
+  return props.choices.length > mostInLine ? <LongList {...props} /> : <ShortList {...props} />
+}
+
+function ShortList({ label, choices, value, state, onPick, onWhy }: Props) {
+  return (
+    <div role="group" aria-label={label} className="flex flex-wrap gap-1">
+      {choices.map((choice) => (
+        <Value key={choice.value} choice={choice} chosen={choice.value === value} state={state} onPick={onPick} onWhy={onWhy} />
+      ))}
+    </div>
+  )
+}
+
+function Value({ choice, chosen, state, onPick, onWhy }: { choice: Choice; chosen: boolean; state: string; onPick: Props['onPick']; onWhy: Props['onWhy'] }) {
+  const picked = chosen && state === 'picked'
+  const ruledOut = !choice.can && !chosen
+  const look = picked
+    ? 'border-primary bg-primary text-primary-content'
+    : chosen && state === 'clash'
+      ? 'border-warning text-warning'
+      : chosen
+        ? 'border-primary text-primary'
+        : ruledOut
+          ? 'border-transparent quiet'
+          : 'hair hover:border-primary'
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      aria-label={ruledOut ? `${choice.label}, ruled out: why?` : choice.label}
+      title={ruledOut ? 'Ruled out. Why?' : undefined}
+      onClick={() => (ruledOut ? onWhy(choice.value) : onPick(picked ? null : choice.value))}
+      className={`relative flex min-h-6.5 items-center gap-1.5 border px-2 ${look}`}
+    >
+      {choice.color && <span aria-hidden className="size-3 border border-black/25" style={{ background: choice.color }} />}
+      <span className={chosen && state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ruledOut ? 'opacity-75' : ''}>{choice.label}</span>
+      {ruledOut && (
+        <svg viewBox="0 0 7 7" aria-hidden className="absolute top-0 right-0 size-[7px]">
+          <path d="M0 0h7v7z" fill="currentColor" />
+        </svg>
+      )}
+    </button>
+  )
+}
+
+function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
+  const [open, setOpen] = useState(false)
+  const [search, setSearch] = useState('')
+  const id = useId()
+  const chosen = choices.find((c) => c.value === value)
+  const can = choices.filter((c) => c.can).length
+  const found = choices.filter((c) => `${c.value} ${c.label}`.toLowerCase().includes(search.toLowerCase()))
+  return (
+    <div onKeyDown={(e) => e.key === 'Escape' && setOpen(false)}>
+      <button type="button" className={`act w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`} aria-expanded={open} aria-controls={id} aria-label={`${label}: ${chosen?.label ?? 'open'}`} onClick={() => setOpen(!open)}>
+        <span className={`truncate ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}>{chosen?.label ?? 'open'}</span>
+        <span className="quiet flex items-center gap-1 text-sm">
+          {can} of {choices.length}
+          <ChevronDown className="size-3.5" />
+        </span>
+      </button>
+      {open && (
+        <div id={id} className="border border-t-0 hair bg-base-100">
+          <input className="field border-0 border-b" placeholder="Search" aria-label={`Search ${label}`} autoFocus value={search} onChange={(e) => setSearch(e.target.value)} />
+          <div role="group" aria-label={label} className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1">
+            {[...found].sort((a, b) => Number(b.can) - Number(a.can)).map((choice) => (
+              <Value
+                key={choice.value}
+                choice={choice}
+                chosen={choice.value === value}
+                state={state}
+                onPick={(v) => {
+                  onPick(v)
+                  setOpen(false)
+                }}
+                onWhy={onWhy}
+              />
+            ))}
+            {found.length === 0 && <p className="quiet p-1">Nothing like “{search}”.</p>}
+          </div>
+        </div>
+      )}
+    </div>
+  )
+}

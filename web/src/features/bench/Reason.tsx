@@ -1,0 +1,115 @@
+import { useQuery } from '@tanstack/react-query'
+import { ArrowRight, X } from 'lucide-react'
+import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import type { Bench } from './useBench'
+
+/** Goes to a row of the model, where there is a worksheet to go to. */
+export type GoTo = (assemblyId: string, rowId: string) => void
+
+type ReasonView = Schemas['ReasonView']
+
+/** A reason as a list of what causes it: picks lead to their question, rules to their row. */
+export function ReasonText({ reason, goTo, goToPick }: { reason: ReasonView; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  if (reason.picks.length + reason.causes.length === 0) return <p>{reason.sentence}</p>
+  return (
+    <ul className="grid gap-1">
+      {reason.picks.map((p) => (
+        <li key={p.path} className="flex gap-2">
+          <span className="quiet w-20 shrink-0 italic">you picked</span>
+          <button className="link text-left" onClick={() => goToPick?.(p.path)}>
+            {p.label} = {p.valueLabel}
+          </button>
+        </li>
+      ))}
+      {reason.causes.map((c) => (
+        <li key={c.rowId + c.sentence} className="flex gap-2">
+          <span className="quiet w-20 shrink-0 italic">{c.kind === 'rule' ? 'rule' : c.kind === 'condition' ? 'condition' : 'bound'}</span>
+          {goTo ? (
+            <button className="text-left hover:text-primary" onClick={() => goTo(c.assemblyId, c.rowId)}>
+              {c.mark && <b className="link mr-1.5 font-semibold">{c.mark}</b>}
+              <span className={c.mark ? '' : 'link'}>{c.sentence}</span>
+            </button>
+          ) : (
+            <span>
+              {c.mark && <b className="mr-1.5 font-semibold">{c.mark}</b>}
+              {c.sentence}
+            </span>
+          )}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+/** Ways out of a clash, or towards a wanted value, each one button. */
+export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId: number; bench: Bench; path?: string; value?: string; onDone?: () => void }) {
+  const ways = useQuery({
+    queryKey: ['ways-out', revisionId, bench.answer?.head, bench.picks, path, value],
+    queryFn: ({ signal }) =>
+      ask(client.POST('/api/revisions/{id}/ways-out', { params: { path: { id: revisionId } }, body: { picks: bench.picks, path: path ?? null, value: value ?? null }, signal })),
+    staleTime: Infinity,
+  })
+  if (ways.error) return <p className="fault">{sentenceOf(ways.error)}</p>
+  if (!ways.data) return <p className="quiet">Looking for a way …</p>
+  if (ways.data.ways.length === 0)
+    return <p>{ways.data.finished ? (ways.data.cause ? 'There is no way to it, whatever else is picked.' : 'Nothing has to change for it.') : 'No way was found in time.'}</p>
+  return (
+    <ul className="grid gap-1" aria-label="Ways out">
+      {ways.data.ways.map((way) => {
+        const text = way.changes.map((c) => (c.to === null ? `let go of ${c.label}` : `${c.label}: ${c.from} → ${c.toLabel}`)).join(', ')
+        return (
+          <li key={text}>
+            <button
+              className="act w-full justify-start text-left whitespace-normal"
+              onClick={() => {
+                bench.pickAll([...way.changes.map((c) => ({ path: c.path, value: c.to })), ...(path !== undefined && value !== undefined ? [{ path, value }] : [])])
+                onDone?.()
+              }}
+            >
+              <ArrowRight className="size-3.5 shrink-0 text-primary" />
+              {text}
+            </button>
+          </li>
+        )
+      })}
+    </ul>
+  )
+}
+
+/** Why a value is ruled out, or why it follows, with the ways to have it otherwise. */
+export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Schemas['AskedView']; value: string; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  const why = useQuery({
+    queryKey: ['why', revisionId, bench.answer?.head, bench.picks, asked.path, value],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why', { params: { path: { id: revisionId } }, body: { picks: bench.picks, path: asked.path, value }, signal })),
+    staleTime: Infinity,
+  })
+  const label = asked.choices.find((c) => c.value === value)?.label ?? `${value} ${asked.unitLabel}`.trim()
+  const follows = asked.state === 'follows' && asked.value === value
+  return (
+    <div role="region" aria-label={`Why ${asked.label}: ${label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+      <div className="flex items-start justify-between gap-2">
+        <p className="font-semibold">
+          {asked.label}: {label} {follows ? 'is all that is left' : 'cannot be had now'}
+        </p>
+        <button className="act-bare -m-1" aria-label="Close the reason" onClick={onClose}>
+          <X className="size-3.5" />
+        </button>
+      </div>
+      {why.error ? (
+        <p className="fault">{sentenceOf(why.error)}</p>
+      ) : !why.data ? (
+        <p className="quiet">Looking for the reason …</p>
+      ) : why.data.reason ? (
+        <ReasonText reason={why.data.reason} goTo={goTo} goToPick={goToPick} />
+      ) : (
+        <p>{why.data.possible ? 'It can be had now.' : 'No reason was found in time.'}</p>
+      )}
+      {!follows && why.data?.reason && (
+        <div className="grid gap-1">
+          <p className="quiet italic">To have it, change</p>
+          <WaysOut revisionId={revisionId} bench={bench} path={asked.path} value={value} onDone={onClose} />
+        </div>
+      )}
+    </div>
+  )
+}

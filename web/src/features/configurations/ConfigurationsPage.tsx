@@ -1,0 +1,81 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { Link, useSearchParams } from 'react-router'
+import { ask, client, sentenceOf } from '../../api/client'
+import { when } from '../../ui/format'
+import { SearchField } from '../../ui/SearchField'
+import { TitleBlock } from '../../ui/TitleBlock'
+
+export function ConfigurationsPage() {
+  const [query, setQuery] = useSearchParams()
+  const search = query.get('search') ?? ''
+  const configurations = useQuery({
+    queryKey: ['configurations', search],
+    queryFn: ({ signal }) => ask(client.GET('/api/configurations', { params: { query: { search } }, signal })),
+    placeholderData: keepPreviousData,
+  })
+  const list = configurations.data ?? []
+  return (
+    <div className="mx-auto grid max-w-6xl gap-4 p-5">
+      <TitleBlock title="Configurations" sub="Saved answers, each on one revision" cells={[{ label: 'shown', value: list.length }]} />
+      <SearchField label="Search configurations" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+      {configurations.error && <p className="fault">{sentenceOf(configurations.error)}</p>}
+      {configurations.data && list.length === 0 && (
+        <p className="quiet">
+          {search ? (
+            `No configuration has “${search}” in its name, product or author.`
+          ) : (
+            <>
+              Nothing saved yet. Choose a{' '}
+              <Link className="link" to="/products">
+                product
+              </Link>{' '}
+              with a released revision and configure it.
+            </>
+          )}
+        </p>
+      )}
+      {list.length > 0 && (
+        <table className="w-full">
+          <thead className="quiet text-left text-sm">
+            <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
+              <th>Name</th>
+              <th>Product</th>
+              <th>Revision</th>
+              <th>Author</th>
+              <th>Changed</th>
+              <th>Structure</th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((c) => (
+              <tr key={c.id} className="border-b hair hover:bg-base-200 [&>td]:py-1.5 [&>td]:pr-4">
+                <td>
+                  <Link className="link" to={`/configurations/${c.id}`}>
+                    {c.name}
+                  </Link>
+                </td>
+                <td>
+                  <b className="font-semibold">{c.productCode}</b> {c.productLabel}
+                </td>
+                <td>
+                  {c.revisionNumber} <span className="quiet">{c.revisionState}</span>
+                </td>
+                <td>{c.author}</td>
+                <td className="whitespace-nowrap">{when(c.changedAt)}</td>
+                <td>
+                  {c.structureId ? (
+                    <Link className="link" to={`/structures/${c.structureId}`}>
+                      open
+                    </Link>
+                  ) : (
+                    <span className="quiet">not generated</span>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,187 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Redo2, Undo2 } from 'lucide-react'
+import { useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { newId } from '../../api/ids'
+import { useRight } from '../../app/session'
+import { when } from '../../ui/format'
+import { useShortcut } from '../../ui/keys'
+import { StateMark } from '../../ui/StateMark'
+import { TitleBlock } from '../../ui/TitleBlock'
+import { Outcome } from '../bench/Outcome'
+import { Clashes, goToAsked, Questions, sectionId } from '../bench/Questions'
+import { useBench, type Bench } from '../bench/useBench'
+import { MovePanel } from './MovePanel'
+
+/** The order desk's page: a new configuration of a revision, or one that was saved. */
+export function ConfigurePage() {
+  const { revisionId, configurationId } = useParams()
+  const saved = useQuery({
+    queryKey: ['configuration', configurationId],
+    queryFn: ({ signal }) => ask(client.GET('/api/configurations/{id}', { params: { path: { id: configurationId! } }, signal })),
+    enabled: configurationId !== undefined,
+    refetchOnWindowFocus: false,
+  })
+  const id = configurationId === undefined ? Number(revisionId) : saved.data?.revisionId
+  const revision = useQuery({
+    queryKey: ['revision', id],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: id! } }, signal })),
+    enabled: id !== undefined,
+  })
+  const error = saved.error ?? revision.error
+  if (error)
+    return (
+      <p className="p-8">
+        {sentenceOf(error)}{' '}
+        <Link className="link" to="/configurations">
+          To the configurations
+        </Link>
+      </p>
+    )
+  if (!revision.data || (configurationId !== undefined && !saved.data)) return <p className="quiet p-8">One moment …</p>
+  return <Configure key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}`} revision={revision.data} saved={saved.data} />
+}
+
+const samePicks = (a: { path: string; value: string }[], b: { path: string; value: string }[]) => JSON.stringify(a) === JSON.stringify(b)
+
+function Configure({ revision, saved }: { revision: Schemas['RevisionView']; saved?: Schemas['ConfigurationView'] }) {
+  const keptAs = saved ? `juniperfall.picks.c.${saved.id}.${saved.version}` : `juniperfall.picks.new.${revision.id}`
+  const bench = useBench(revision.id, revision.head, keptAs, saved?.picks)
+  const [name, setName] = useState(saved?.name ?? '')
+  const [moving, setMoving] = useState(false)
+  const mayConfigure = useRight('configure')
+  const mayGenerate = useRight('generate')
+  const go = useNavigate()
+  const queries = useQueryClient()
+  useShortcut('mod+z', bench.undo)
+  useShortcut('mod+shift+z', bench.redo)
+  const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
+  const changed = saved ? name.trim() !== saved.name || !samePicks(bench.picks, saved.picks) : true
+
+  const save = useMutation({
+    mutationFn: () =>
+      saved
+        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, picks: bench.picks, version: saved.version } }))
+        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, picks: bench.picks } })),
+    onSuccess: async (stored) => {
+      localStorage.removeItem(keptAs)
+      queries.setQueryData(['configuration', stored.id], stored)
+      void queries.invalidateQueries({ queryKey: ['configurations'] })
+      if (!saved) await go(`/configurations/${stored.id}`, { replace: true })
+    },
+    onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
+  })
+  const generate = useMutation({
+    mutationFn: () => ask(client.POST('/api/configurations/{id}/structures', { params: { path: { id: saved!.id } }, body: { id: newIds.structure } })),
+    onSuccess: (result) => {
+      void queries.invalidateQueries({ queryKey: ['configurations'] })
+      void go(`/structures/${result.id}`)
+    },
+    onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
+  })
+  const missing = bench.answer?.missing ?? []
+  const ready = bench.answer?.structure != null && !bench.working
+
+  return (
+    <div className="flex h-full flex-col gap-3 p-4">
+      <TitleBlock
+        title={saved ? saved.name : `New ${revision.document.label.en ?? revision.document.code}`}
+        sub={`${revision.document.code} ${revision.document.label.en ?? ''}`}
+        cells={[
+          { label: 'revision', value: `${revision.number} ${revision.state}` },
+          ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.author}` }] : []),
+          {
+            label: 'state',
+            value: !bench.answer ? '…' : bench.answer.clashes.length > 0 ? <span className="fault">clash</span> : missing.length > 0 ? `${missing.length} still needed` : 'ready to build',
+          },
+        ]}
+        actions={
+          <>
+            <button className="act-bare" aria-label="Undo" title="Undo (Ctrl+Z)" disabled={!bench.canUndo} onClick={bench.undo}>
+              <Undo2 className="size-4" />
+            </button>
+            <button className="act-bare" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" disabled={!bench.canRedo} onClick={bench.redo}>
+              <Redo2 className="size-4" />
+            </button>
+            {mayConfigure && (
+              <form
+                className="flex gap-1.5"
+                onSubmit={(e) => {
+                  e.preventDefault()
+                  save.mutate()
+                }}
+              >
+                <input className="field w-52" aria-label="Name of the configuration" placeholder="Name, such as the order" required maxLength={200} value={name} onChange={(e) => setName(e.target.value)} />
+                <button className="act" disabled={save.isPending || !changed || name.trim() === ''}>
+                  {saved ? (changed ? 'Save changes' : 'Saved') : 'Save'}
+                </button>
+              </form>
+            )}
+            {mayGenerate && saved && (
+              <button
+                className="act act-main"
+                disabled={!ready || changed || generate.isPending || revision.state !== 'released'}
+                title={revision.state !== 'released' ? 'Only on a released revision' : changed ? 'Save the changes first' : undefined}
+                onClick={() => generate.mutate()}
+              >
+                Generate structure
+              </button>
+            )}
+          </>
+        }
+      />
+      {saved?.newerRevisionId != null && (
+        <p className="border-l-2 border-primary px-3 py-1">
+          Revision {saved.newerNumber} has been released since.{' '}
+          {mayConfigure && (
+            <button className="link" onClick={() => setMoving(true)}>
+              See what moving there changes
+            </button>
+          )}
+        </p>
+      )}
+      {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
+      <div className="grid min-h-0 flex-1 grid-cols-1 gap-4 overflow-auto lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
+        <Progress bench={bench} />
+        <div className="min-h-0 lg:overflow-auto lg:pr-2">
+          <Clashes bench={bench} revisionId={revision.id} />
+          <Questions bench={bench} revisionId={revision.id} />
+        </div>
+        <div className="min-h-96 border hair lg:min-h-0">
+          <Outcome bench={bench} />
+        </div>
+      </div>
+      {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}
+    </div>
+  )
+}
+
+/** The sections with what is still open in each. */
+function Progress({ bench }: { bench: Bench }) {
+  const sections = (bench.answer?.sections ?? []).filter((s) => s.asked.some((a) => a.state !== 'absent'))
+  return (
+    <nav aria-label="Sections" className="flex flex-wrap content-start gap-x-3 gap-y-1 lg:flex-col lg:flex-nowrap lg:overflow-auto">
+      {sections.map((s) => {
+        const needed = s.asked.filter((a) => a.missing)
+        const clash = s.asked.find((a) => a.state === 'clash')
+        const picked = s.asked.filter((a) => a.state === 'picked').length
+        return (
+          <button
+            key={s.id}
+            className="flex items-center gap-1.5 text-left hover:text-primary"
+            onClick={() => (needed[0] ? goToAsked(needed[0].path) : document.getElementById(sectionId(s))?.scrollIntoView({ block: 'start' }))}
+          >
+            <StateMark state={clash ? 'clash' : needed.length > 0 ? 'needed' : picked > 0 ? 'picked' : 'suggested'} clash={clash?.clash} />
+            <span className="min-w-0 leading-tight">
+              {s.place && s.place !== s.title ? <span className="quiet">{s.place} · </span> : null}
+              {s.title}
+              {needed.length > 0 && <span className="fault"> {needed.length} needed</span>}
+            </span>
+          </button>
+        )
+      })}
+    </nav>
+  )
+}

@@ -1,0 +1,177 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Plus, Upload } from 'lucide-react'
+import { useRef, useState, type FormEvent } from 'react'
+import { Link, useNavigate, useSearchParams } from 'react-router'
+import { toast } from 'sonner'
+import { ask, client, ProblemError, sentenceOf } from '../../api/client'
+import { newId } from '../../api/ids'
+import { useRight } from '../../app/session'
+import { when } from '../../ui/format'
+import { SearchField } from '../../ui/SearchField'
+import { Sheet } from '../../ui/Sheet'
+import { TitleBlock } from '../../ui/TitleBlock'
+
+export function ProductsPage() {
+  const [query, setQuery] = useSearchParams()
+  const search = query.get('search') ?? ''
+  const mayEdit = useRight('edit')
+  const mayConfigure = useRight('configure')
+  const [making, setMaking] = useState(false)
+  const products = useQuery({
+    queryKey: ['products', search],
+    queryFn: ({ signal }) => ask(client.GET('/api/products', { params: { query: { search } }, signal })),
+    placeholderData: keepPreviousData,
+  })
+  const list = products.data ?? []
+
+  return (
+    <div className="mx-auto grid max-w-6xl gap-4 p-5">
+      <TitleBlock
+        title="Products"
+        sub="What can be ordered, and the models behind it"
+        cells={[{ label: 'shown', value: list.length }]}
+        actions={
+          mayEdit && (
+            <>
+              <button className="act act-main" onClick={() => setMaking(true)}>
+                <Plus className="size-4" /> New product
+              </button>
+              <ImportButton />
+            </>
+          )
+        }
+      />
+      <SearchField label="Search products" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+      {products.error && <p className="fault">{sentenceOf(products.error)}</p>}
+      {products.data && list.length === 0 && (
+        <p className="quiet">{search ? `No product has “${search}” in its code or name.` : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}</p>
+      )}
+      {list.length > 0 && (
+        <table className="w-full">
+          <thead className="quiet text-left text-sm">
+            <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
+              <th>Code</th>
+              <th>Product</th>
+              <th>Latest revision</th>
+              <th>Released</th>
+              <th>Author</th>
+              <th>Changed</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((p) => (
+              <tr key={p.id} className="border-b hair hover:bg-base-200 [&>td]:py-1.5 [&>td]:pr-4">
+                <td className="font-semibold">{p.code}</td>
+                <td>
+                  <Link className="link" to={`/products/${p.id}`}>
+                    {p.label}
+                  </Link>
+                </td>
+                <td>
+                  {p.number} <span className="quiet">{p.state}</span>
+                </td>
+                <td>{p.released ?? '–'}</td>
+                <td>{p.author}</td>
+                <td className="whitespace-nowrap">{when(p.changedAt)}</td>
+                <td>
+                  <span className="flex justify-end gap-1.5">
+                    <Link className="act" to={`/workshop/${p.revisionId}`}>
+                      Workshop
+                    </Link>
+                    {mayConfigure && p.released !== null && (
+                      <Link className="act" to={`/products/${p.id}?configure`}>
+                        Configure
+                      </Link>
+                    )}
+                  </span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {making && <NewProduct onClose={() => setMaking(false)} />}
+    </div>
+  )
+}
+
+function NewProduct({ onClose }: { onClose: () => void }) {
+  const go = useNavigate()
+  const queries = useQueryClient()
+  const [id] = useState(newId)
+  const make = useMutation({
+    mutationFn: (form: FormData) => ask(client.POST('/api/products', { body: { id, code: String(form.get('code')), label: String(form.get('label')) } })),
+    onSuccess: (made) => {
+      void queries.invalidateQueries({ queryKey: ['products'] })
+      void go(`/workshop/${made.revisionId}`)
+    },
+  })
+  const pointer = make.error instanceof ProblemError ? make.error.problem.pointer : undefined
+  return (
+    <Sheet title="New product" onClose={onClose}>
+      <form
+        className="grid gap-3"
+        onSubmit={(e: FormEvent<HTMLFormElement>) => {
+          e.preventDefault()
+          make.mutate(new FormData(e.currentTarget))
+        }}
+      >
+        <label className="grid gap-1">
+          Code
+          <input name="code" className="field max-w-40" autoFocus required maxLength={40} aria-invalid={pointer === '/code'} />
+          {pointer === '/code' && <span className="fault text-sm">{sentenceOf(make.error)}</span>}
+        </label>
+        <label className="grid gap-1">
+          Name
+          <input name="label" className="field" required maxLength={200} aria-invalid={pointer === '/label'} />
+          {pointer === '/label' && <span className="fault text-sm">{sentenceOf(make.error)}</span>}
+        </label>
+        {make.error && !pointer && <p className="fault">{sentenceOf(make.error)}</p>}
+        <div>
+          <button className="act act-main" disabled={make.isPending}>
+            Make it and open the workshop
+          </button>
+        </div>
+      </form>
+    </Sheet>
+  )
+}
+
+function ImportButton() {
+  const file = useRef<HTMLInputElement>(null)
+  const queries = useQueryClient()
+  const go = useNavigate()
+
+  async function take(chosen: File | undefined) {
+    if (!chosen) return
+    try {
+      const response = await fetch('/api/products/file', { method: 'POST', headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json' }, body: chosen })
+      const answer = await response.json()
+      if (!response.ok) throw new Error(answer.detail)
+      await queries.invalidateQueries({ queryKey: ['products'] })
+      void go(`/workshop/${answer.revisionId}`)
+    } catch (e) {
+      toast.error(`${chosen.name}: ${sentenceOf(e)}`, { duration: 20_000, closeButton: true })
+    }
+  }
+
+  return (
+    <>
+      <button className="act" onClick={() => file.current?.click()}>
+        <Upload className="size-4" /> Import a model file
+      </button>
+      <input
+        ref={file}
+        type="file"
+        accept="application/json,.json"
+        className="hidden"
+        aria-label="Model file"
+        onChange={(e) => {
+          void take(e.target.files?.[0])
+          e.target.value = ''
+        }}
+      />
+    </>
+  )
+}

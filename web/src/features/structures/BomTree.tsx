@@ -1,0 +1,99 @@
+import { ChevronDown, ChevronRight } from 'lucide-react'
+import { useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { Balloon } from '../../ui/Balloon'
+import { grouped } from '../../ui/format'
+import type { GoTo } from '../bench/Reason'
+import { Because } from './Because'
+
+type Structure = Schemas['StructureView']
+type Line = Schemas['BomLineView']
+
+/** The bill of materials, level by level; a click on a line says why it is there and where its quantity comes from. */
+export function BomTree({ structure, goTo, goToPick, full }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }) {
+  return (
+    <table className="w-full border-collapse" aria-label={`Bill of materials of ${structure.item}`}>
+      <thead className="quiet text-left text-sm">
+        <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
+          <th>Position</th>
+          <th>Item</th>
+          <th>Description</th>
+          {full && <th className="text-right">Net</th>}
+          <th className="text-right">{full ? 'Gross' : 'Quantity'}</th>
+          <th>Unit</th>
+          {full && <th className="text-right">Cost</th>}
+          <th className="text-right">Op.</th>
+          {full && <th>Issue</th>}
+        </tr>
+      </thead>
+      <tbody>
+        <Level structure={structure} depth={0} prefix="" goTo={goTo} goToPick={goToPick} full={full} />
+      </tbody>
+    </table>
+  )
+}
+
+type LevelProps = { structure: Structure; depth: number; prefix: string; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }
+
+function Level(props: LevelProps) {
+  return props.structure.bom.map((line) => <LineRows key={`${props.prefix}${line.position}`} {...props} line={line} />)
+}
+
+function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { line: Line }) {
+  const [why, setWhy] = useState(false)
+  const [open, setOpen] = useState(true)
+  const columns = full ? 9 : 6
+  return (
+    <>
+      <tr className="border-b hair align-top hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
+        <td className="whitespace-nowrap" style={{ paddingLeft: depth * 16 }}>
+          {line.below ? (
+            <button className="-ml-1" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={() => setOpen(!open)}>
+              {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
+            </button>
+          ) : (
+            <span className="inline-block w-3" />
+          )}
+          <button aria-label={`Why is ${line.item} on the bill?`} aria-expanded={why} onClick={() => setWhy(!why)} className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}>
+            <Balloon position={line.position} />
+          </button>
+        </td>
+        <td className="whitespace-nowrap">
+          <button className={`text-left hover:text-primary ${line.below ? 'font-semibold' : ''}`} onClick={() => setWhy(!why)}>
+            {line.item}
+          </button>
+        </td>
+        <td className="w-full">{line.description}</td>
+        {full && <td className="text-right">{grouped(line.net)}</td>}
+        <td className="text-right">{grouped(line.gross)}</td>
+        <td>
+          {line.unitLabel}
+          {line.perOrder && <span className="quiet"> per order</span>}
+        </td>
+        {full && <td className="text-right">{grouped(line.cost)}</td>}
+        <td className="text-right">{line.operation ?? ''}</td>
+        {full && <td className="whitespace-nowrap">{line.issue}</td>}
+      </tr>
+      {why && (
+        <tr>
+          <td colSpan={columns} style={{ paddingLeft: depth * 16 + 28 }}>
+            {line.condition ? (
+              <Because lead="It is there because" formula={line.condition} because={line.because} goToPick={goToPick} onRow={goTo && (() => goTo(line.assemblyId, line.rowId))} />
+            ) : (
+              <Because lead="A standard part: it is always there." formula="" because={[]} onRow={goTo && (() => goTo(line.assemblyId, line.rowId))} />
+            )}
+            {line.quantity && (
+              <Because
+                lead={`Its quantity${line.step ? `, rounded up to steps of ${line.step}` : ''}${line.scrap !== '0' ? `, with ${line.scrap} % scrap: net ${line.net}, gross ${line.gross}` : ''}`}
+                formula={line.quantity}
+                because={line.quantityBecause}
+                goToPick={goToPick}
+              />
+            )}
+          </td>
+        </tr>
+      )}
+      {open && line.below && <Level structure={line.below} depth={depth + 1} prefix={`${prefix}${line.position}/`} goTo={goTo} goToPick={goToPick} full={full} />}
+    </>
+  )
+}

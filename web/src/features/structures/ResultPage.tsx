@@ -1,0 +1,127 @@
+import { useQuery } from '@tanstack/react-query'
+import { Download } from 'lucide-react'
+import { Link, useParams, useSearchParams } from 'react-router'
+import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { grouped, when } from '../../ui/format'
+import { StateMark } from '../../ui/StateMark'
+import { TitleBlock } from '../../ui/TitleBlock'
+import { BomTree } from './BomTree'
+import { Routing } from './Routing'
+
+const views = { bom: 'Bill of materials', routing: 'Routing', answers: 'Answers and figures' } as const
+
+/** What was generated, as it was generated. */
+export function ResultPage() {
+  const { structureId = '' } = useParams()
+  const [query, setQuery] = useSearchParams()
+  const view = (query.get('view') ?? 'bom') as keyof typeof views
+  const result = useQuery({
+    queryKey: ['structure', structureId],
+    queryFn: ({ signal }) => ask(client.GET('/api/structures/{id}', { params: { path: { id: structureId } }, signal })),
+    staleTime: Infinity,
+  })
+  if (result.error) return <p className="p-8">{sentenceOf(result.error)}</p>
+  if (!result.data) return <p className="quiet p-8">One moment …</p>
+  const r = result.data
+  const { totals } = r.structure
+  const file = (table: string, format: string) => `/api/structures/${r.id}/${table}.${format}`
+
+  return (
+    <div className="grid gap-4 p-5">
+      <TitleBlock
+        title={r.name}
+        sub={
+          <>
+            <Link className="link" to={`/products/${r.productId}`}>
+              {r.productCode}
+            </Link>{' '}
+            {r.productLabel}
+          </>
+        }
+        cells={[
+          { label: 'revision', value: `${r.revisionNumber} ${r.revisionState}` },
+          { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
+          { label: 'cost EUR', value: <span title={`material ${totals.material}, labour ${totals.labour}, machine ${totals.machine}`}>{grouped(totals.cost)}</span> },
+          { label: 'weight kg', value: grouped(totals.weight) },
+          { label: 'work min', value: grouped(totals.work) },
+        ]}
+        actions={
+          <Link className="act" to={`/configurations/${r.configurationId}`}>
+            Configuration
+          </Link>
+        }
+      />
+      <div className="flex flex-wrap items-end gap-x-4 border-b hair">
+        <div role="tablist" aria-label="View" className="flex gap-4">
+          {Object.entries(views).map(([key, label]) => (
+            <button
+              key={key}
+              role="tab"
+              aria-selected={view === key}
+              className={`-mb-px border-b-2 py-1 ${view === key ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
+              onClick={() => setQuery({ view: key }, { replace: true })}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+        <div className="mb-1 ml-auto flex flex-wrap gap-1.5">
+          {[
+            ['BOM.csv', file('bom', 'csv')],
+            ['Routing.csv', file('routing', 'csv')],
+            ['Both.xlsx', file('structure', 'xlsx')],
+          ].map(([label, href]) => (
+            <a key={href} className="act" href={href} download>
+              <Download className="size-3.5" /> {label}
+            </a>
+          ))}
+        </div>
+      </div>
+      {view === 'bom' && <BomTree structure={r.structure} full />}
+      {view === 'routing' && (
+        <div className="max-w-4xl">
+          <Routing structure={r.structure} />
+        </div>
+      )}
+      {view === 'answers' && <Answers result={r} />}
+    </div>
+  )
+}
+
+function Answers({ result }: { result: Schemas['ResultView'] }) {
+  const sections = [...new Set(result.answers.map((a) => a.section))]
+  return (
+    <div className="grid gap-6 md:grid-cols-2">
+      <div>
+        {sections.map((section) => (
+          <section key={section} className="mb-3">
+            <h3 className="border-b hair font-semibold">{section}</h3>
+            {result.answers
+              .filter((a) => a.section === section)
+              .map((a) => (
+                <p key={a.label} className="flex items-center gap-2 border-b hair py-0.5">
+                  <StateMark state={a.state as Schemas['AttributeState']} />
+                  <span className="flex-1">{a.label}</span>
+                  {a.value}
+                </p>
+              ))}
+          </section>
+        ))}
+      </div>
+      <section>
+        <h3 className="border-b hair font-semibold">Figures</h3>
+        {result.figures.map((f) => (
+          <p key={f.label} className="flex justify-between gap-4 border-b hair py-0.5">
+            <span>{f.label}</span>
+            <span className="whitespace-nowrap">{f.value}</span>
+          </p>
+        ))}
+        {result.advice.map((a) => (
+          <p key={a.rowId} className="mt-2 border-l-2 border-success px-2">
+            <i>Advice</i> {a.mark} {a.sentence}
+          </p>
+        ))}
+      </section>
+    </div>
+  )
+}

@@ -1,0 +1,88 @@
+import { useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { grouped } from '../../ui/format'
+import type { GoTo } from '../bench/Reason'
+import { Because } from './Because'
+
+type Structure = Schemas['StructureView']
+type Operation = Schemas['OperationView']
+
+/** Every made item of a structure, the lowest level last. */
+export function made(structure: Structure): Structure[] {
+  return [structure, ...structure.bom.flatMap((l) => (l.below ? made(l.below) : []))]
+}
+
+/** The routing of each made item, with a bar for the time of each operation. */
+export function Routing({ structure, goTo, goToPick }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  const all = made(structure)
+  if (all.every((s) => s.routing.length === 0)) return <p className="quiet">No operation applies.</p>
+  const longest = Math.max(...all.flatMap((s) => s.routing.map((o) => Number(o.setup) + Number(o.run))), 1)
+  return all
+    .filter((s) => s.routing.length > 0)
+    .map((s, i) => (
+      <section key={`${s.item}${i}`} aria-label={`Routing of ${s.item}`} className="mb-4">
+        <h3 className="font-semibold">
+          {s.item} <span className="quiet font-normal">{s.description}</span>
+        </h3>
+        <table className="w-full border-collapse">
+          <thead className="quiet text-left text-sm">
+            <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
+              <th className="text-right">Op.</th>
+              <th>Operation</th>
+              <th>Work centre</th>
+              <th className="text-right">Set-up min</th>
+              <th className="text-right">Run min</th>
+              <th className="w-1/4" />
+            </tr>
+          </thead>
+          <tbody>
+            {s.routing.map((o) => (
+              <OperationRows key={o.prefix + o.rowId} operation={o} longest={longest} goTo={goTo} goToPick={goToPick} />
+            ))}
+          </tbody>
+        </table>
+      </section>
+    ))
+}
+
+function OperationRows({ operation: o, longest, goTo, goToPick }: { operation: Operation; longest: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  const [why, setWhy] = useState(false)
+  const share = (minutes: string) => `${(Number(minutes) / longest) * 100}%`
+  return (
+    <>
+      <tr className="border-b hair hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
+        <td className="text-right">{o.sequence}</td>
+        <td>
+          <button className="text-left hover:text-primary" aria-expanded={why} onClick={() => setWhy(!why)}>
+            {o.name}
+          </button>
+        </td>
+        <td className="whitespace-nowrap">{o.workCentreLabel}</td>
+        <td className="text-right">{grouped(o.setup)}</td>
+        <td className="text-right">{grouped(o.run)}</td>
+        <td>
+          <span className="flex h-2.5" title={`set-up ${o.setup} min, run ${o.run} min`}>
+            <span className="border border-primary" style={{ width: share(o.setup) }} />
+            <span className="bg-primary" style={{ width: share(o.run) }} />
+          </span>
+        </td>
+      </tr>
+      {why && (
+        <tr>
+          <td />
+          <td colSpan={5}>
+            <Because
+              lead={o.condition ? 'It is there because' : 'A standard operation: it is always there.'}
+              formula={o.condition}
+              because={o.because}
+              goToPick={goToPick}
+              onRow={goTo && (() => goTo(o.assemblyId, o.rowId))}
+            />
+            {o.runFormula && <Because lead="Its run time" formula={o.runFormula} because={o.runBecause} goToPick={goToPick} />}
+            {o.instructions && <p className="text-sm">{o.instructions}</p>}
+          </td>
+        </tr>
+      )}
+    </>
+  )
+}

@@ -1,0 +1,231 @@
+import { useQuery } from '@tanstack/react-query'
+import { useId, useState } from 'react'
+import { ask, client } from '../../api/client'
+import { ExpressionField, type Checked } from '../../ui/ExpressionField'
+import { TextField } from '../../ui/TextField'
+import type { FieldSpec } from './fields'
+import { placeOf, rowsOf, set, valueAt, type Finding, type Row } from './model'
+import { useWorkshop } from './Workshop'
+
+type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
+
+/** One field of a row, with its label and what is wrong with it. */
+export function Field({ row, spec, assemblyId, autoFocus }: Props) {
+  const { findings } = useWorkshop()
+  const id = useId()
+  const faults = findings.filter((f) => f.rowId === row.id && (f.field === spec.field || f.field.startsWith(`${spec.field}/`)))
+  return (
+    <div className={`grid min-w-0 content-start gap-0.5 ${spec.wide ? 'col-span-full' : ''}`}>
+      {spec.as === 'flag' ? null : (
+        <label htmlFor={id} className="quiet text-sm italic">
+          {spec.label}
+        </label>
+      )}
+      <Input row={row} spec={spec} assemblyId={assemblyId} id={id} faults={faults} autoFocus={autoFocus} />
+      {spec.as !== 'expression' && faults.map((f) => <FaultLine key={f.id + f.message} fault={f} />)}
+    </div>
+  )
+}
+
+export const FaultLine = ({ fault }: { fault: Pick<Finding, 'message'> }) => (
+  <p role="alert" className="fault text-sm">
+    {fault.message}
+  </p>
+)
+
+function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: string; faults: Finding[] }) {
+  const { model, mayEdit, language, document, library } = useWorkshop()
+  const field = spec.as === 'local' ? `${spec.field}/${language}` : spec.field
+  const held = valueAt(row, field)
+  const common = { id, disabled: !mayEdit, 'aria-invalid': faults.length > 0, 'aria-label': spec.label }
+  const change = (value: unknown, before: unknown = held) => model.edit(set(row.id, field, value, before))
+
+  switch (spec.as) {
+    case 'flag':
+      return (
+        <label className="mt-4 flex items-center gap-2">
+          <input type="checkbox" {...common} className="size-4 accent-primary" checked={held === true} onChange={(e) => change(e.target.checked)} />
+          {spec.label}
+        </label>
+      )
+    case 'whole':
+      return (
+        <TextField
+          {...common}
+          className="text-right"
+          inputMode="numeric"
+          value={String(held ?? 0)}
+          onCommit={(text, before) => {
+            if (/^\d{1,6}$/.test(text.trim())) change(Number(text), Number(before))
+          }}
+        />
+      )
+    case 'expression':
+      return <Expression row={row} field={spec.field} label={spec.label} assemblyId={assemblyId} faults={faults} />
+    case 'select':
+      return <Select row={row} spec={spec} assemblyId={assemblyId} {...common} />
+    case 'item':
+      return <ItemField value={String(held ?? '')} onCommit={(text, before) => change(text.trim(), before)} {...common} />
+    case 'unit':
+      return (
+        <>
+          <TextField {...common} value={String(held ?? '')} list={`${id}-units`} autoFocus={autoFocus} onCommit={(text, before) => change(text.trim(), before)} />
+          <datalist id={`${id}-units`}>{library?.units.map((u) => <option key={u} value={u} />)}</datalist>
+        </>
+      )
+    case 'date':
+      return <input type="date" {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value || null)} />
+    case 'sites': {
+      const chosen = (held as string[] | undefined) ?? []
+      return (
+        <div className="flex flex-wrap gap-3">
+          {(library?.sites ?? []).map((s) => (
+            <label key={s.code} className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-primary"
+                disabled={!mayEdit}
+                checked={chosen.includes(s.code)}
+                onChange={(e) => change(e.target.checked ? [...chosen, s.code] : chosen.filter((c) => c !== s.code), chosen)}
+              />
+              {s.label}
+            </label>
+          ))}
+        </div>
+      )
+    }
+    default:
+      return (
+        <TextField
+          {...common}
+          autoFocus={autoFocus}
+          value={String(held ?? '')}
+          placeholder={spec.as === 'local' && language !== 'en' ? String(valueAt(row, `${spec.field}/en`) ?? '') : undefined}
+          onCommit={(text, before) => {
+            const optional = ['min', 'max', 'step', 'suggestion', 'note'].includes(spec.field) && document !== undefined
+            const value = optional && text.trim() === '' ? null : spec.as === 'local' ? text : text.trim()
+            change(value, before === '' && optional ? null : before)
+          }}
+        />
+      )
+  }
+}
+
+function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpec; assemblyId: string; id: string; disabled: boolean; 'aria-label': string }) {
+  const { model, document, library, goToList, goToAssembly } = useWorkshop()
+  const held = valueAt(row, spec.field)
+  const assembly = document.assemblies.find((a) => a.id === assemblyId)
+  const list = row.kind === 'attribute' ? document.lists.find((l) => l.id === row.listId) : undefined
+  const options: [string, string][] = {
+    types: [
+      ['choice', 'choice'],
+      ['yesNo', 'yes or no'],
+      ['whole', 'whole number'],
+      ['quantity', 'quantity'],
+      ['text', 'text'],
+    ] as [string, string][],
+    lists: [['', '–'], ...document.lists.map((l): [string, string] => [l.id, l.name])] as [string, string][],
+    values: (row.kind === 'attribute' && row.type === 'yesNo'
+      ? [
+          ['', 'nothing'],
+          ['yes', 'yes'],
+          ['no', 'no'],
+        ]
+      : [['', 'nothing'], ...(list?.values ?? []).map((v) => [v.id, v.label?.en ?? v.code])]) as [string, string][],
+    strengths: [
+      ['must', 'must'],
+      ['advice', 'advice'],
+    ] as [string, string][],
+    assemblies: document.assemblies.filter((a) => a.id !== document.root).map((a): [string, string] => [a.id, a.name]),
+    makes: [
+      ['ownItem', 'own item'],
+      ['phantom', 'phantom'],
+    ] as [string, string][],
+    issues: [
+      ['hand', 'by hand'],
+      ['backflush', 'backflush'],
+    ] as [string, string][],
+    operations: [['', 'the first operation'], ...(assembly ? rowsOf(assembly) : []).flatMap((r): [string, string][] => (r.kind === 'operation' ? [[r.id, `${r.sequence} ${r.label.en ?? r.name}`]] : []))] as [string, string][],
+    workCentres: [['', '–'], ...(library?.workCentres ?? []).map((w): [string, string] => [w.code, `${w.code}  ${w.label}`])] as [string, string][],
+  }[spec.from!]
+  const known = options.some(([value]) => value === (held ?? ''))
+  return (
+    <span className="flex gap-1">
+      <select {...common} className="field" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.from !== 'workCentres' ? null : e.target.value, held))}>
+        {!known && <option value={String(held ?? '')}>{String(held)}</option>}
+        {options.map(([value, text]) => (
+          <option key={value} value={value}>
+            {text}
+          </option>
+        ))}
+      </select>
+      {spec.from === 'lists' && typeof held === 'string' && (
+        <button className="act" onClick={() => goToList(held)}>
+          Open
+        </button>
+      )}
+      {spec.from === 'assemblies' && typeof held === 'string' && (
+        <button className="act" onClick={() => goToAssembly(held)}>
+          Open
+        </button>
+      )}
+    </span>
+  )
+}
+
+function ItemField({ value, onCommit, ...common }: { value: string; onCommit: (text: string, before: string) => void; id: string; disabled: boolean }) {
+  const [search, setSearch] = useState('')
+  const items = useQuery({
+    queryKey: ['items', search],
+    queryFn: ({ signal }) => ask(client.GET('/api/items', { params: { query: { search } }, signal })),
+    enabled: search !== '',
+    staleTime: 60_000,
+  })
+  return (
+    <>
+      <TextField {...common} value={value} list={`${common.id}-items`} onCommit={onCommit} onInput={(e) => setSearch(e.currentTarget.value)} />
+      <datalist id={`${common.id}-items`}>
+        {items.data?.map((i) => (
+          <option key={i.number} value={i.number}>
+            {i.description}
+          </option>
+        ))}
+      </datalist>
+    </>
+  )
+}
+
+/** An expression of a row: the editor, what is wrong with it, and what it comes to on the bench. */
+export function Expression({ row, field, label, assemblyId, faults }: { row: Row; field: string; label: string; assemblyId: string; faults: Finding[] }) {
+  const { model, mayEdit, revisionId, bench, document } = useWorkshop()
+  const [checked, setChecked] = useState<Checked | null>(null)
+  const value = String(valueAt(row, field) ?? '')
+  const params = { path: { id: revisionId } }
+  // Circles and what depends on other faults are seen only in the whole model.
+  const wider = faults.filter((f) => checked?.findings.every((c) => c.message !== f.message) ?? true)
+  return (
+    <div className="min-w-0">
+      <ExpressionField
+        label={label}
+        value={value}
+        readOnly={!mayEdit}
+        check={(text) => ask(client.POST('/api/revisions/{id}/expression', { params, body: { assemblyId, rowId: row.id, field, text, picks: bench.picks } }))}
+        complete={(text, position) => ask(client.POST('/api/revisions/{id}/completion', { params, body: { assemblyId, text, position } }))}
+        onChecked={setChecked}
+        onCommit={(text) => {
+          const now = placeOf(document, row.id)
+          model.edit(set(row.id, field, text, now ? String(valueAt(now.row, field) ?? '') : value))
+        }}
+      />
+      {checked?.findings.map((f) => <FaultLine key={f.start + f.message} fault={f} />)}
+      {(checked === null || checked.findings.length === 0) && wider.map((f) => <FaultLine key={f.id + f.message} fault={f} />)}
+      {checked?.type && (
+        <p className="quiet text-sm">
+          {checked.example === null ? checked.type : <>
+              now <b className="font-semibold">{checked.example}</b> · {checked.type}
+            </>}
+        </p>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,119 @@
+import { Boxes, List, Plus, TriangleAlert } from 'lucide-react'
+import { useState } from 'react'
+import { newId } from '../../api/ids'
+import { inEnglish } from '../../ui/format'
+import { SearchField } from '../../ui/SearchField'
+import { KindMark } from './KindMark'
+import { add, allRows, nameOf, placeOf, rowsOf, summaryOf, type Assembly } from './model'
+import { topicElementId } from './Worksheet'
+import { useWorkshop } from './Workshop'
+
+/** The assemblies as a tree with their topics, then the value lists; a search goes to any row. */
+export function Outline({ shown }: { shown: { assemblyId?: string; listId?: string } }) {
+  const { document, findings, model, mayEdit, goToList, goToRow } = useWorkshop()
+  const [search, setSearch] = useState('')
+  const wanted = search.trim().toLowerCase()
+  const faulty = new Set(findings.map((f) => f.rowId))
+  const found = wanted === '' ? [] : allRows(document).filter((r) => `${nameOf(r)} ${summaryOf(r, document)} ${'label' in r ? inEnglish(r.label) : ''} ${'number' in r ? `§${r.number}` : ''}`.toLowerCase().includes(wanted))
+
+  return (
+    <nav aria-label="Outline" className="flex h-full flex-col gap-2 overflow-auto p-2">
+      <SearchField label="Search the model" value={search} onChange={setSearch} />
+      {wanted !== '' ? (
+        <div className="grid">
+          {found.slice(0, 100).map((row) => (
+            <button key={row.id} className="grid grid-cols-[2.4rem_minmax(0,1fr)] items-center gap-1 py-0.5 text-left hover:bg-base-200" onClick={() => goToRow(placeOf(document, row.id)!.assembly.id, row.id)}>
+              <span className="grid place-items-center">
+                <KindMark row={row} />
+              </span>
+              <span className="truncate">
+                <b className="font-semibold">{nameOf(row)}</b> <span className="quiet">{summaryOf(row, document)}</span>
+              </span>
+            </button>
+          ))}
+          {found.length === 0 && <p className="quiet">No row has “{search}”.</p>}
+        </div>
+      ) : (
+        <>
+          <ul>
+            <Branch assembly={document.assemblies.find((a) => a.id === document.root)} depth={0} above={[]} shown={shown.assemblyId} faulty={faulty} />
+            {document.assemblies
+              .filter((a) => a.id !== document.root && !allRows(document).some((r) => r.kind === 'subassembly' && r.assemblyId === a.id))
+              .map((a) => (
+                <Branch key={a.id} assembly={a} depth={0} above={[]} shown={shown.assemblyId} faulty={faulty} />
+              ))}
+          </ul>
+          <div>
+            <p className="quiet flex items-center justify-between border-b hair text-sm italic">
+              Value lists
+              {mayEdit && (
+                <button
+                  className="act-bare"
+                  aria-label="New value list"
+                  onClick={() => {
+                    const id = newId()
+                    model.edit(add(document.id, 'lists', document.lists.at(-1)?.id ?? null, { id, name: `list_${document.lists.length + 1}`, label: {}, values: [] }))
+                    goToList(id)
+                  }}
+                >
+                  <Plus className="size-4" />
+                </button>
+              )}
+            </p>
+            <ul>
+              {document.lists.map((l) => (
+                <li key={l.id}>
+                  <button className={`flex w-full items-center gap-1.5 py-0.5 pl-1 text-left hover:text-primary ${shown.listId === l.id ? 'font-semibold text-primary' : ''}`} onClick={() => goToList(l.id)}>
+                    <List className="size-3.5 shrink-0" strokeWidth={1.5} />
+                    <span className="flex-1 truncate">{l.name}</span>
+                    {faulty.has(l.id) && <TriangleAlert className="fault size-3.5" aria-label="has faults" />}
+                    <span className="quiet text-sm">{l.values.length}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+            {document.lists.length === 0 && <p className="quiet text-sm">A choice makes its list with it.</p>}
+          </div>
+        </>
+      )}
+    </nav>
+  )
+}
+
+/** An assembly with its topics, and below it those that fill its subassemblies. */
+function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly | undefined; depth: number; above: string[]; shown: string | undefined; faulty: Set<string> }) {
+  const { document, goToAssembly } = useWorkshop()
+  if (!assembly || above.includes(assembly.id)) return null
+  const faults = rowsOf(assembly).filter((r) => faulty.has(r.id)).length
+  const active = shown === assembly.id
+  return (
+    <li>
+      <button className={`flex w-full items-center gap-1.5 py-0.5 text-left hover:text-primary ${active ? 'font-semibold text-primary' : ''}`} style={{ paddingLeft: 4 + depth * 12 }} onClick={() => goToAssembly(assembly.id)}>
+        <Boxes className="size-4 shrink-0" strokeWidth={1.5} />
+        <span className="flex-1 truncate">{inEnglish(assembly.label) || assembly.name}</span>
+        {faults > 0 && (
+          <span className="fault flex items-center gap-0.5 text-sm" title={`${faults} rows with faults`}>
+            <TriangleAlert className="size-3.5" aria-label="rows with faults:" />
+            {faults}
+          </span>
+        )}
+      </button>
+      <ul>
+        {active &&
+          assembly.topics.map((t) => (
+            <li key={t.id}>
+              <button
+                className="quiet flex w-full justify-between border-l hair py-px pr-1 text-left text-sm hover:text-primary"
+                style={{ marginLeft: 12 + depth * 12, paddingLeft: 8, width: `calc(100% - ${12 + depth * 12}px)` }}
+                onClick={() => window.document.getElementById(topicElementId(t.id))?.scrollIntoView({ block: 'start' })}
+              >
+                <span className="truncate">{inEnglish(t.label)}</span>
+                {t.rows.length}
+              </button>
+            </li>
+          ))}
+        {rowsOf(assembly).map((r) => r.kind === 'subassembly' && <Branch key={r.id} assembly={document.assemblies.find((a) => a.id === r.assemblyId)} depth={depth + 1} above={[...above, assembly.id]} shown={shown} faulty={faulty} />)}
+      </ul>
+    </li>
+  )
+}

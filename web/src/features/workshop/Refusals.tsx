@@ -1,0 +1,80 @@
+import { X } from 'lucide-react'
+import { placeOf, set } from './model'
+import type { Refusal } from './useModel'
+import { useWorkshop } from './Workshop'
+
+const shown = (value: unknown): string => (value === null || value === undefined || value === '' ? 'nothing' : typeof value === 'object' ? JSON.stringify(value) : String(value))
+
+/** Edits that were not stored: why, what stands there now, and what was wanted; nothing is overwritten unseen. */
+export function Refusals() {
+  const { model } = useWorkshop()
+  return model.refusals.map((r) => <RefusalNotice key={r.task.id} refusal={r} />)
+}
+
+function RefusalNotice({ refusal }: { refusal: Refusal }) {
+  const { model, document, goToRow } = useWorkshop()
+  const { problem, task } = refusal
+  const step = task.steps.find((s) => s.do === 'set' && s.rowId === problem.rowId && s.field === problem.field)
+  const place = problem.rowId ? placeOf(document, problem.rowId) : undefined
+  const dismiss = () => model.dismiss(refusal)
+  return (
+    <div role="alert" className="hatched mb-2 flex items-start justify-between gap-3 border hair py-2 pr-2">
+      <div className="grid gap-1">
+        <p>
+          <b className="font-semibold">Not stored. </b>
+          {problem.detail}
+        </p>
+        {problem.fault === 'changed' && (
+          <p>
+            {place && <b className="font-semibold">{'name' in place.row ? place.row.name : ''} </b>}
+            {problem.field}: it is now <b>{shown(problem.current)}</b>
+            {step?.do === 'set' && (
+              <>
+                ; yours is <b>{shown(step.value)}</b>
+              </>
+            )}
+          </p>
+        )}
+        {problem.places && problem.places.length > 0 && (
+          <p>
+            In use by{' '}
+            {problem.places.map((p, i) => {
+              const at = placeOf(document, p.rowId)
+              return (
+                <span key={p.rowId + p.field}>
+                  {i > 0 && ', '}
+                  {at ? (
+                    <button className="link" onClick={() => goToRow(at.assembly.id, p.rowId)}>
+                      {p.name}
+                    </button>
+                  ) : (
+                    p.name
+                  )}
+                </span>
+              )
+            })}
+          </p>
+        )}
+        {problem.fault === 'changed' && step?.do === 'set' && (
+          <span className="flex gap-1.5">
+            <button
+              className="act"
+              onClick={() => {
+                model.edit(...task.steps.map((s) => (s === step ? set(step.rowId, step.field, step.value, problem.current) : s)))
+                dismiss()
+              }}
+            >
+              Put mine
+            </button>
+            <button className="act" onClick={dismiss}>
+              Keep what is there
+            </button>
+          </span>
+        )}
+      </div>
+      <button className="act-bare" aria-label="Close" onClick={dismiss}>
+        <X className="size-4" />
+      </button>
+    </div>
+  )
+}

@@ -1,0 +1,31 @@
+import { createContext, useContext } from 'react'
+import type { Schemas } from '../../api/client'
+import type { Bench } from '../bench/useBench'
+import type { Document, Finding } from './model'
+import type { Model } from './useModel'
+
+/** What every part of the workshop needs to know. */
+export type Workshop = {
+  revisionId: number
+  document: Document
+  findings: Finding[]
+  model: Model
+  bench: Bench
+  library: Schemas['LibraryView'] | undefined
+  /** Whether this person may change this revision now. */
+  mayEdit: boolean
+  language: string
+  goToAssembly: (assemblyId: string) => void
+  goToList: (listId: string) => void
+  goToRow: (assemblyId: string, rowId: string | null) => void
+}
+
+const Context = createContext<Workshop | null>(null)
+
+export const WorkshopContext = Context.Provider
+
+export function useWorkshop(): Workshop {
+  const workshop = useContext(Context)
+  if (!workshop) throw new Error('useWorkshop outside a workshop')
+  return workshop
+}

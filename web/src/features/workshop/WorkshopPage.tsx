@@ -1,0 +1,285 @@
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { Eye, EyeOff, History, Redo2, Undo2 } from 'lucide-react'
+import { useEffect, useState, type ReactNode } from 'react'
+import { Group, Panel, Separator } from 'react-resizable-panels'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { ask, client, sentenceOf } from '../../api/client'
+import { useRight } from '../../app/session'
+import { clock, inEnglish, when } from '../../ui/format'
+import { useShortcut } from '../../ui/keys'
+import { TitleBlock } from '../../ui/TitleBlock'
+import { Outcome } from '../bench/Outcome'
+import { Clashes, Questions } from '../bench/Questions'
+import { useBench } from '../bench/useBench'
+import { kindLabels } from './fields'
+import { HistorySheet } from './HistorySheet'
+import { ListEditor } from './ListEditor'
+import { allRows, isRule, remove, set, type Kind } from './model'
+import { Outline } from './Outline'
+import { Refusals } from './Refusals'
+import { ReleaseSheet } from './ReleaseSheet'
+import { rowElementId } from './RowLine'
+import { useModel, type Stored } from './useModel'
+import { WorkshopContext, type Workshop } from './Workshop'
+import { Worksheet } from './Worksheet'
+import { TextField } from '../../ui/TextField'
+
+const languages = [
+  ['en', 'English'],
+  ['de', 'Deutsch'],
+  ['fr', 'Français'],
+] as const
+
+export default function WorkshopPage() {
+  const { revisionId } = useParams()
+  return <OfRevision key={revisionId} revisionId={Number(revisionId)} />
+}
+
+function OfRevision({ revisionId }: { revisionId: number }) {
+  const model = useModel(revisionId)
+  const { revision } = model
+  const bench = useBench(revisionId, revision?.head, `juniperfall.picks.bench.${revisionId}`)
+  const library = useQuery({ queryKey: ['library'], queryFn: ({ signal }) => ask(client.GET('/api/library', { signal })), staleTime: 60_000 })
+  const [address, setAddress] = useSearchParams()
+  const [language, setLanguage] = useState('en')
+  const [sheet, setSheet] = useState<'history' | 'release' | null>(null)
+  const [benchShown, setBenchShown] = useState(true)
+  const mayEditModels = useRight('edit')
+  const go = useNavigate()
+  const next = useMutation({
+    mutationFn: () => ask(client.POST('/api/products/{productId}/revisions', { params: { path: { productId: revision!.productId } } })),
+    onSuccess: (made) => go(`/workshop/${made.revisionId}`),
+  })
+  const mayEdit = mayEditModels && revision?.state === 'draft'
+  useShortcut('mod+z', () => mayEdit && model.undo())
+  useShortcut('mod+shift+z', () => mayEdit && model.redo())
+
+  const openRow = address.get('row')
+  useEffect(() => {
+    if (openRow) document.getElementById(rowElementId(openRow))?.scrollIntoView({ block: 'nearest' })
+  }, [openRow])
+
+  if (model.error && !revision)
+    return (
+      <p className="p-8">
+        {sentenceOf(model.error)}{' '}
+        <Link className="link" to="/products">
+          To the products
+        </Link>
+      </p>
+    )
+  if (!revision) return <p className="quiet p-8">One moment …</p>
+
+  const doc = revision.document
+  const listId = address.get('list')
+  const list = listId === null ? undefined : doc.lists.find((l) => l.id === listId)
+  const assembly = doc.assemblies.find((a) => a.id === address.get('assembly')) ?? doc.assemblies.find((a) => a.id === doc.root)
+  const kind = address.get('kind') as Kind | null
+  const workshop: Workshop = {
+    revisionId,
+    document: doc,
+    findings: revision.findings,
+    model,
+    bench,
+    library: library.data,
+    mayEdit,
+    language,
+    goToAssembly: (id) => setAddress({ assembly: id }),
+    goToList: (id) => setAddress({ list: id }),
+    goToRow: (assemblyId, rowId) => setAddress(rowId ? { assembly: assemblyId, row: rowId } : { assembly: assemblyId }),
+  }
+  const rows = allRows(doc)
+  const blocking = revision.findings.filter((f) => f.blocks).length
+
+  return (
+    <WorkshopContext value={workshop}>
+      <div className="flex h-full flex-col gap-2 p-3">
+        <TitleBlock
+          title={inEnglish(doc.label) || doc.code}
+          sub={
+            <>
+              <Link className="link" to={`/products/${revision.productId}`}>
+                {doc.code}
+              </Link>
+              {list ? ` · value list ${list.name}` : assembly && assembly.id !== doc.root ? ` · ${inEnglish(assembly.label) || assembly.name}` : ''}
+            </>
+          }
+          cells={[
+            { label: 'revision', value: `${revision.number} ${revision.state}` },
+            { label: 'author', value: revision.author },
+            { label: 'changed', value: when(revision.changedAt) },
+            { label: 'rules', value: `${rows.filter(isRule).length} of ${rows.length} rows` },
+            { label: 'faults', value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : 'none' },
+          ]}
+          actions={
+            <>
+              <StoredMark stored={model.stored} />
+              {mayEdit && (
+                <>
+                  <button className="act-bare" aria-label="Undo" title="Undo your last edit (Ctrl+Z)" onClick={model.undo}>
+                    <Undo2 className="size-4" />
+                  </button>
+                  <button className="act-bare" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" onClick={model.redo}>
+                    <Redo2 className="size-4" />
+                  </button>
+                </>
+              )}
+              <button className="act-bare" aria-label="History" title="History" onClick={() => setSheet('history')}>
+                <History className="size-4" />
+              </button>
+              <button className="act-bare" aria-label={benchShown ? 'Hide the bench' : 'Show the bench'} title={benchShown ? 'Hide the bench' : 'Show the bench'} onClick={() => setBenchShown(!benchShown)}>
+                {benchShown ? <EyeOff className="size-4" /> : <Eye className="size-4" />}
+              </button>
+              {revision.state === 'draft' ? (
+                <button className="act" onClick={() => setSheet('release')}>
+                  Release …
+                </button>
+              ) : (
+                mayEditModels && (
+                  <button className="act" disabled={next.isPending} onClick={() => next.mutate()}>
+                    Edit the next revision
+                  </button>
+                )
+              )}
+            </>
+          }
+        />
+        <Refusals />
+        <Group orientation="horizontal" id="juniperfall.workshop" className="min-h-0 flex-1 border hair" defaultLayout={layout('columns')} onLayoutChanged={(l) => keepLayout('columns', l)}>
+          <Panel id="outline" defaultSize="17%" minSize="10%">
+            <Outline shown={list ? { listId: list.id } : { assemblyId: assembly?.id }} />
+          </Panel>
+          <Divider />
+          <Panel id="worksheet" defaultSize="46%" minSize="25%">
+            <div className="flex h-full flex-col">
+              <div className="flex shrink-0 flex-wrap items-center gap-2 border-b hair px-3 py-1">
+                {!list && assembly && (
+                  <>
+                    <TextField
+                      className="w-40 border-transparent bg-transparent font-semibold"
+                      aria-label="Label of the assembly"
+                      disabled={!mayEdit}
+                      value={assembly.label[language] ?? ''}
+                      placeholder={assembly.name}
+                      onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
+                    />
+                    <select
+                      className="field ml-auto w-auto"
+                      aria-label="Rows shown"
+                      value={kind ?? ''}
+                      onChange={(e) => setAddress(e.target.value ? { assembly: assembly.id, kind: e.target.value } : { assembly: assembly.id })}
+                    >
+                      <option value="">all rows, by topic</option>
+                      {Object.entries(kindLabels).map(([k, label]) => (
+                        <option key={k} value={k}>
+                          {label} as a table
+                        </option>
+                      ))}
+                    </select>
+                  </>
+                )}
+                {list && <span className="font-semibold">Value list {list.name}</span>}
+                <select className={`field w-auto ${list ? 'ml-auto' : ''}`} aria-label="Language of texts" value={language} onChange={(e) => setLanguage(e.target.value)}>
+                  {languages.map(([code, name]) => (
+                    <option key={code} value={code}>
+                      {name}
+                    </option>
+                  ))}
+                </select>
+                {!list && assembly && mayEdit && assembly.id !== doc.root && (
+                  <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
+                    Delete assembly
+                  </button>
+                )}
+              </div>
+              <div className="min-h-0 flex-1 overflow-auto p-3">
+                {listId !== null && !list ? (
+                  <p className="quiet">This value list is no longer there.</p>
+                ) : list ? (
+                  <ListEditor key={list.id} list={list} />
+                ) : assembly ? (
+                  <Worksheet key={assembly.id} assembly={assembly} openRow={openRow} kind={kind} />
+                ) : (
+                  <p className="quiet">The model has no assembly.</p>
+                )}
+              </div>
+            </div>
+          </Panel>
+          {benchShown && (
+            <>
+              <Divider />
+              <Panel id="bench" defaultSize="37%" minSize="20%">
+                <BenchPane>
+                  <Panel id="questions" defaultSize="55%" minSize="15%">
+                    <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
+                      <div className="quiet mb-1 flex items-center justify-between text-sm">
+                        <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
+                        <span className="flex">
+                          <button className="act-bare" aria-label="Undo on the bench" disabled={!bench.canUndo} onClick={bench.undo}>
+                            <Undo2 className="size-3.5" />
+                          </button>
+                          <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
+                            <Redo2 className="size-3.5" />
+                          </button>
+                          <button className="act-bare" disabled={bench.picks.length === 0} onClick={() => bench.replace([])}>
+                            Clear
+                          </button>
+                        </span>
+                      </div>
+                      {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
+                      {!bench.answer && !bench.error && <p className="quiet">Working out what can be had …</p>}
+                      {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
+                      <Clashes bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
+                      <Questions bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
+                    </div>
+                  </Panel>
+                  <Divider flat />
+                  <Panel id="outcome" defaultSize="45%" minSize="10%">
+                    <Outcome bench={bench} goTo={workshop.goToRow} />
+                  </Panel>
+                </BenchPane>
+              </Panel>
+            </>
+          )}
+        </Group>
+      </div>
+      {sheet === 'history' && <HistorySheet onClose={() => setSheet(null)} />}
+      {sheet === 'release' && <ReleaseSheet revision={revision} onClose={() => setSheet(null)} />}
+    </WorkshopContext>
+  )
+}
+
+const BenchPane = ({ children }: { children: ReactNode }) => (
+  <Group orientation="vertical" id="juniperfall.bench" className="h-full" defaultLayout={layout('bench')} onLayoutChanged={(l) => keepLayout('bench', l)}>
+    {children}
+  </Group>
+)
+
+const Divider = ({ flat }: { flat?: boolean }) => (
+  <Separator className={`${flat ? 'h-1' : 'w-1'} border-base-300 bg-base-200 outline-offset-0 hover:bg-primary/40 ${flat ? 'border-y' : 'border-x'}`} />
+)
+
+/** Widths that were dragged are remembered. */
+function layout(name: string): Record<string, number> | undefined {
+  try {
+    return (JSON.parse(localStorage.getItem(`juniperfall.layout.${name}`) ?? 'null') as Record<string, number> | null) ?? undefined
+  } catch {
+    return undefined
+  }
+}
+
+const keepLayout = (name: string, sizes: Record<string, number>) => localStorage.setItem(`juniperfall.layout.${name}`, JSON.stringify(sizes))
+
+function StoredMark({ stored }: { stored: Stored }) {
+  return (
+    <span role="status" className={`text-sm ${stored.state === 'waiting' ? 'fault' : 'quiet'}`}>
+      {stored.state === 'waiting'
+        ? `${stored.edits} edit${stored.edits === 1 ? '' : 's'} kept here, trying again …`
+        : stored.state === 'storing'
+          ? 'storing …'
+          : stored.at
+            ? `stored ${clock(stored.at)}`
+            : 'all stored'}
+    </span>
+  )
+}

@@ -1,0 +1,102 @@
+import type { Kind, Row } from './model'
+
+/** How a field of a row is edited. */
+export type FieldSpec = {
+  field: string
+  label: string
+  as: 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
+  /** Where the choices of a select come from. */
+  from?: 'types' | 'lists' | 'values' | 'strengths' | 'assemblies' | 'makes' | 'issues' | 'operations' | 'workCentres'
+  when?: (row: Row) => boolean
+  wide?: boolean
+}
+
+const isType = (...types: string[]) => (row: Row) => row.kind === 'attribute' && types.includes(row.type)
+const isNumber = isType('whole', 'quantity')
+
+const name: FieldSpec = { field: 'name', label: 'Name', as: 'text' }
+const label: FieldSpec = { field: 'label', label: 'Label', as: 'local' }
+const appliesWhen: FieldSpec = { field: 'appliesWhen', label: 'Applies when', as: 'expression', wide: true }
+const message: FieldSpec = { field: 'message', label: 'Message', as: 'local', wide: true }
+const strength: FieldSpec = { field: 'strength', label: 'Strength', as: 'select', from: 'strengths' }
+const expression = (field: string, text: string): FieldSpec => ({ field, label: text, as: 'expression', wide: true })
+
+/** The fields of each kind of row, in the order they are filled in. */
+export const fieldsOf: Record<Kind, FieldSpec[]> = {
+  attribute: [
+    name,
+    label,
+    { field: 'type', label: 'Type', as: 'select', from: 'types' },
+    { field: 'listId', label: 'Value list', as: 'select', from: 'lists', when: isType('choice') },
+    { field: 'unit', label: 'Unit', as: 'unit', when: isType('quantity') },
+    { field: 'min', label: 'Lowest', as: 'text', when: isNumber },
+    { field: 'max', label: 'Highest', as: 'text', when: isNumber },
+    { field: 'step', label: 'Step', as: 'text', when: isNumber },
+    { field: 'suggestion', label: 'Suggested', as: 'select', from: 'values', when: isType('choice', 'yesNo') },
+    { field: 'suggestion', label: 'Suggested', as: 'text', when: isType('whole', 'quantity', 'text') },
+    { field: 'required', label: 'Must be answered', as: 'flag' },
+    { field: 'input', label: 'Input from above', as: 'flag' },
+    { ...expression('lower', 'At least'), when: isNumber },
+    { ...expression('upper', 'At most'), when: isNumber },
+    appliesWhen,
+  ],
+  computed: [name, label, { field: 'unit', label: 'Shown in', as: 'unit' }, { field: 'decimals', label: 'Decimals', as: 'whole' }, expression('expression', 'Expression'), appliesWhen],
+  statement: [expression('expression', 'Must hold'), message, strength, appliesWhen],
+  requires: [expression('when', 'Where'), expression('then', 'it requires'), message, strength, appliesWhen],
+  excludes: [expression('when', 'This'), expression('then', 'never with'), message, strength, appliesWhen],
+  limit: [expression('of', 'Quantity'), expression('lower', 'At least'), expression('upper', 'At most'), message, strength, appliesWhen],
+  grid: [name, label, message, strength, appliesWhen],
+  subassembly: [
+    name,
+    label,
+    { field: 'assemblyId', label: 'Filled by', as: 'select', from: 'assemblies' },
+    { field: 'make', label: 'Made as', as: 'select', from: 'makes' },
+    { field: 'item', label: 'Item', as: 'item', when: (row) => row.kind === 'subassembly' && row.make === 'ownItem' },
+    expression('quantity', 'Number'),
+    appliesWhen,
+  ],
+  part: [
+    { field: 'item', label: 'Item', as: 'item' },
+    { field: 'operationId', label: 'Consumed at', as: 'select', from: 'operations' },
+    { field: 'step', label: 'Rounded up to', as: 'text' },
+    { field: 'scrap', label: 'Scrap %', as: 'text' },
+    { field: 'issue', label: 'Issue', as: 'select', from: 'issues' },
+    { field: 'store', label: 'Store', as: 'text' },
+    { field: 'perOrder', label: 'Once per order', as: 'flag' },
+    expression('quantity', 'Quantity'),
+    expression('itemFrom', 'or item from'),
+    appliesWhen,
+  ],
+  operation: [
+    { field: 'sequence', label: 'Number', as: 'whole' },
+    name,
+    label,
+    { field: 'workCentre', label: 'Work centre', as: 'select', from: 'workCentres' },
+    expression('setup', 'Set-up'),
+    expression('run', 'Run'),
+    expression('queue', 'Queue'),
+    { field: 'instructions', label: 'Instructions', as: 'local', wide: true },
+    appliesWhen,
+  ],
+}
+
+/** What every row can carry, shown on request. */
+export const moreFields: FieldSpec[] = [
+  { field: 'note', label: 'Note', as: 'text', wide: true },
+  { field: 'from', label: 'Holds from', as: 'date' },
+  { field: 'to', label: 'until', as: 'date' },
+  { field: 'sites', label: 'Only at sites', as: 'sites' },
+]
+
+export const kindLabels: Record<Kind, string> = {
+  attribute: 'Attributes',
+  computed: 'Computed',
+  statement: 'Statements',
+  requires: 'Requires',
+  excludes: 'Excludes',
+  limit: 'Limits',
+  grid: 'Grids',
+  subassembly: 'Subassemblies',
+  part: 'Parts',
+  operation: 'Operations',
+}

@@ -1,0 +1,134 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { ask, client, isPassing, ProblemError, type Problem, type Schemas } from '../../api/client'
+import { newId } from '../../api/ids'
+import type { Step } from './model'
+
+type Task = { id: string; do: 'edit' | 'undo' | 'redo'; steps: Step[] }
+
+/** An edit that was not stored, with what was wanted. */
+export type Refusal = { task: Task; problem: Problem }
+
+export type Stored = { state: 'stored'; at: Date | null } | { state: 'storing' } | { state: 'waiting'; edits: number }
+
+const keyOf = (revisionId: number) => `juniperfall.edits.${revisionId}`
+
+function pending(revisionId: number): Task[] {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(keyOf(revisionId)) ?? '[]')
+    return Array.isArray(kept) ? (kept as Task[]) : []
+  } catch {
+    return []
+  }
+}
+
+/**
+ * A revision and the edits on their way to it. Edits go out one after the other, each under an id of its own; they are
+ * kept in the browser until the server has them, are tried again while it cannot be reached, and outlast a reload.
+ */
+export function useModel(revisionId: number) {
+  const queries = useQueryClient()
+  const [stored, setStored] = useState<Stored>({ state: 'stored', at: null })
+  const [refusals, setRefusals] = useState<Refusal[]>([])
+  const queue = useRef<Task[]>(pending(revisionId))
+  const running = useRef(false)
+  const wake = useRef<() => void>(() => undefined)
+
+  const revision = useQuery({
+    queryKey: ['revision', revisionId],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })),
+  })
+
+  const keep = useCallback(() => {
+    if (queue.current.length === 0) localStorage.removeItem(keyOf(revisionId))
+    else localStorage.setItem(keyOf(revisionId), JSON.stringify(queue.current))
+  }, [revisionId])
+
+  const send = useCallback(
+    (task: Task): Promise<Schemas['EditAnswer']> => {
+      const params = { path: { id: revisionId } }
+      if (task.do === 'edit') return ask(client.POST('/api/revisions/{id}/edits', { params, body: { id: task.id, steps: task.steps } }))
+      const body = { id: task.id }
+      return ask(task.do === 'undo' ? client.POST('/api/revisions/{id}/undo', { params, body }) : client.POST('/api/revisions/{id}/redo', { params, body }))
+    },
+    [revisionId],
+  )
+
+  const run = useCallback(async () => {
+    if (running.current) return
+    running.current = true
+    let wait = 500
+    while (queue.current.length > 0) {
+      const task = queue.current[0]!
+      setStored((s) => (s.state === 'waiting' ? { state: 'waiting', edits: queue.current.length } : { state: 'storing' }))
+      try {
+        const answer = await send(task)
+        queries.setQueryData(['revision', revisionId], answer.revision)
+        void queries.invalidateQueries({ queryKey: ['history', revisionId] })
+        setStored({ state: 'stored', at: new Date() })
+        wait = 500
+      } catch (e) {
+        if (isPassing(e) || (e instanceof ProblemError && e.problem.status === 401)) {
+          setStored({ state: 'waiting', edits: queue.current.length })
+          await new Promise<void>((done) => {
+            wake.current = done
+            setTimeout(done, wait)
+          })
+          wait = Math.min(wait * 2, 5_000)
+          continue
+        }
+        const problem = e instanceof ProblemError ? e.problem : { status: 0, detail: 'Something went wrong.' }
+        setRefusals((r) => [...r, { task, problem }])
+        void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
+        setStored({ state: 'stored', at: null })
+      }
+      queue.current = queue.current.slice(1)
+      keep()
+    }
+    running.current = false
+  }, [keep, queries, revisionId, send])
+
+  const put = useCallback(
+    (task: Task) => {
+      queue.current = [...queue.current, task]
+      keep()
+      void run()
+    },
+    [keep, run],
+  )
+
+  useEffect(() => {
+    // What an earlier page could not send any more.
+    if (queue.current.length > 0) void run()
+    const online = () => wake.current()
+    addEventListener('online', online)
+    return () => removeEventListener('online', online)
+  }, [run])
+
+  useEffect(() => {
+    const changes = new EventSource(`/api/revisions/${revisionId}/changes`)
+    changes.addEventListener('changed', (event) => {
+      const head = queries.getQueryData<Schemas['RevisionView']>(['revision', revisionId])?.head ?? 0
+      const told = Number((event as MessageEvent<string>).data)
+      // One's own edits are known from their answers.
+      if (told === 0 || (told > head && !running.current)) {
+        void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
+        void queries.invalidateQueries({ queryKey: ['history', revisionId] })
+      }
+    })
+    return () => changes.close()
+  }, [queries, revisionId])
+
+  return {
+    revision: revision.data,
+    error: revision.error,
+    stored,
+    refusals,
+    edit: useCallback((...steps: Step[]) => put({ id: newId(), do: 'edit', steps }), [put]),
+    undo: useCallback(() => put({ id: newId(), do: 'undo', steps: [] }), [put]),
+    redo: useCallback(() => put({ id: newId(), do: 'redo', steps: [] }), [put]),
+    dismiss: useCallback((refusal: Refusal) => setRefusals((r) => r.filter((x) => x !== refusal)), []),
+  }
+}
+
+export type Model = ReturnType<typeof useModel>

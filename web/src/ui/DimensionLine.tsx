@@ -1,0 +1,77 @@
+import { useRef, useState, type PointerEvent } from 'react'
+import { snapped } from './numbers'
+
+type Props = {
+  label: string
+  unit: string
+  min: string
+  max: string
+  step: string
+  lowest: string | null
+  highest: string | null
+  members: string[] | null
+  value: string | null
+  strong: boolean
+  onChange: (value: string) => void
+}
+
+const margin = 8
+
+/** A number's range as on a drawing: ticks at the outermost bounds, the stretch that can still be had, and the value on it. */
+export function DimensionLine({ label, unit, min, max, step, lowest, highest, members, value, strong, onChange }: Props) {
+  const box = useRef<SVGSVGElement>(null)
+  const [dragged, setDragged] = useState<string | null>(null)
+  const width = 220
+  const [low, high] = [Number(min), Number(max)]
+  const x = (at: string | number) => margin + ((Number(at) - low) / (high - low || 1)) * (width - 2 * margin)
+  const shown = dragged ?? value
+
+  function at(event: PointerEvent): string {
+    const rect = box.current!.getBoundingClientRect()
+    const share = ((event.clientX - rect.left) / rect.width) * width
+    return snapped(low + ((share - margin) / (width - 2 * margin)) * (high - low), step, min, max)
+  }
+
+  return (
+    <svg
+      ref={box}
+      viewBox={`0 0 ${width} 20`}
+      preserveAspectRatio="none"
+      className="h-5 w-full min-w-24 touch-none"
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuemin={low}
+      aria-valuemax={high}
+      aria-valuenow={shown === null ? undefined : Number(shown)}
+      aria-valuetext={shown === null ? 'open' : `${shown} ${unit}`}
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId)
+        setDragged(at(e))
+      }}
+      onPointerMove={(e) => dragged !== null && setDragged(at(e))}
+      onPointerUp={() => {
+        if (dragged !== null && dragged !== value) onChange(dragged)
+        setDragged(null)
+      }}
+      onPointerCancel={() => setDragged(null)}
+      onKeyDown={(e) => {
+        const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[e.key]
+        if (by === undefined) return
+        e.preventDefault()
+        onChange(snapped(Number(shown ?? lowest ?? min) + by * Number(step), step, min, max))
+      }}
+    >
+      <path d={`M${margin} 10H${width - margin}M${margin} 5v10M${width - margin} 5v10`} stroke="var(--color-base-300)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
+      {lowest !== null &&
+        highest !== null &&
+        (members && members.length <= 60 ? (
+          members.map((m) => <path key={m} d={`M${x(m)} 7v6`} stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />)
+        ) : (
+          <path d={`M${x(lowest)} 10H${x(highest)}M${x(lowest)} 6.5v7M${x(highest)} 6.5v7`} stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+        ))}
+      {shown !== null && <path d={`M${x(shown)} 3.5l4 6.5-4 6.5-4-6.5z`} fill={strong ? 'var(--color-primary)' : 'var(--color-base-100)'} stroke="var(--color-primary)" strokeWidth="1.4" />}
+      <title>{`${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`}</title>
+    </svg>
+  )
+}

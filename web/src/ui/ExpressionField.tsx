@@ -1,0 +1,158 @@
+import { autocompletion, completionKeymap, completionStatus, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
+import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
+import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language'
+import { linter, type Diagnostic } from '@codemirror/lint'
+import { EditorState } from '@codemirror/state'
+import { EditorView, keymap, tooltips } from '@codemirror/view'
+import { tags } from '@lezer/highlight'
+import { useEffect, useEffectEvent, useRef } from 'react'
+
+export type Checked = { findings: { start: number; length: number; message: string; suggestion: string | null; id: string }[]; type: string | null; example: string | null }
+export type Completions = { start: number; items: { text: string; kind: string; detail: string }[] }
+
+type Props = {
+  label: string
+  value: string
+  readOnly?: boolean
+  check: (text: string) => Promise<Checked>
+  complete: (text: string, position: number) => Promise<Completions>
+  onChecked: (checked: Checked | null) => void
+  onCommit: (text: string) => void
+}
+
+const words = new Set(['and', 'or', 'not', 'if', 'then', 'else', 'in', 'between', 'yes', 'no', 'none', 'of', 'exactly', 'at', 'most', 'least', 'one', 'where', 'is'])
+
+/** Colours only what the eye sorts by: words, numbers with their units, and quoted names. The server's parser has the say. */
+const language = StreamLanguage.define({
+  token(stream) {
+    if (stream.eatSpace()) return null
+    if (stream.match(/^'[^']*'?/)) return 'string'
+    if (stream.match(/^"[^"]*"?/)) return 'string'
+    if (stream.match(/^\d+(\.\d+)?( ?[a-zA-Z%[\]][\w%[\].\d/]*)?/)) return 'number'
+    if (stream.match(/^[\p{L}_][\p{L}\p{N}_]*/u)) return words.has(stream.current().toLowerCase()) ? 'keyword' : stream.peek() === '(' ? 'typeName' : 'variableName'
+    stream.next()
+    return 'operator'
+  },
+})
+
+const look = HighlightStyle.define([
+  { tag: tags.keyword, color: 'var(--color-primary)', fontWeight: '600' },
+  { tag: tags.number, color: 'var(--color-success)' },
+  { tag: tags.string, color: 'var(--color-base-content)', fontStyle: 'italic' },
+  { tag: tags.typeName, color: 'var(--color-primary)' },
+])
+
+const theme = EditorView.theme({
+  '&': { border: '1px solid var(--color-base-300)', borderRadius: '2px', backgroundColor: 'var(--color-base-100)', fontSize: '0.8125rem' },
+  '&.cm-focused': { outline: '2px solid var(--color-primary)', outlineOffset: '-1px' },
+  '.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.45', fontVariantLigatures: 'none' },
+  '.cm-content': { padding: '3px 0', caretColor: 'var(--color-base-content)' },
+  '.cm-line': { padding: '0 7px' },
+  '.cm-cursor': { borderLeftColor: 'var(--color-base-content)' },
+  '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': { background: 'color-mix(in oklab, var(--color-primary) 22%, transparent) !important' },
+  '.cm-lintRange-error': { backgroundImage: 'none', textDecoration: 'underline wavy var(--color-warning) 1.5px', textUnderlineOffset: '3px' },
+  '.cm-tooltip': { backgroundColor: 'var(--color-base-100)', color: 'var(--color-base-content)', border: '1px solid var(--color-base-300)', borderRadius: '2px', fontFamily: 'var(--font-sans)' },
+  '.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--color-primary)', color: 'var(--color-primary-content)' },
+  '.cm-completionDetail': { fontStyle: 'italic', opacity: '0.8' },
+  '.cm-diagnostic': { borderLeft: '3px solid var(--color-warning)', padding: '3px 8px' },
+})
+
+/** An expression: completed and checked while it is typed; Enter or leaving it keeps the text, Esc takes it back. */
+export function ExpressionField({ label, value, readOnly, check, complete, onChecked, onCommit }: Props) {
+  const host = useRef<HTMLDivElement>(null)
+  const view = useRef<EditorView | null>(null)
+  const committed = useRef(value)
+  const commit = useEffectEvent((text: string) => {
+    if (text === committed.current) return
+    committed.current = text
+    onCommit(text)
+  })
+  const checkText = useEffectEvent((text: string) => check(text))
+  const completeText = useEffectEvent((text: string, position: number) => complete(text, position))
+  const tell = useEffectEvent((checked: Checked | null) => onChecked(checked))
+
+  useEffect(() => {
+    const oneLine = EditorState.transactionFilter.of((t) => (t.newDoc.lines > 12 ? [] : t))
+    const made = new EditorView({
+      parent: host.current!,
+      state: EditorState.create({
+        doc: committed.current,
+        extensions: [
+          history(),
+          oneLine,
+          language,
+          syntaxHighlighting(look),
+          bracketMatching(),
+          theme,
+          tooltips({ parent: document.body }),
+          EditorView.lineWrapping,
+          EditorState.readOnly.of(readOnly ?? false),
+          EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
+          autocompletion({ override: [source], icons: false, activateOnTyping: true, maxRenderedOptions: 60 }),
+          linter(lint, { delay: 180 }),
+          keymap.of([
+            ...completionKeymap,
+            {
+              key: 'Enter',
+              run: (v) => {
+                if (completionStatus(v.state) === 'active') return false
+                commit(v.state.doc.toString())
+                return true
+              },
+            },
+            {
+              key: 'Escape',
+              run: (v) => {
+                if (completionStatus(v.state) !== null) return false
+                v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: committed.current } })
+                return true
+              },
+            },
+            ...historyKeymap,
+            ...defaultKeymap,
+          ]),
+          EditorView.domEventHandlers({ blur: (_, v) => commit(v.state.doc.toString()) }),
+        ],
+      }),
+    })
+    view.current = made
+
+    async function source(context: CompletionContext): Promise<CompletionResult | null> {
+      const word = context.matchBefore(/['\p{L}\p{N}_.%]+/u)
+      if (!word && !context.explicit && !/[=(,.<>] ?$/.test(context.state.sliceDoc(0, context.pos))) return null
+      const found = await completeText(context.state.doc.toString(), context.pos).catch(() => null)
+      if (!found || found.items.length === 0) return null
+      return { from: found.start, options: found.items.map((i) => ({ label: i.text, detail: i.detail || i.kind, type: i.kind })), filter: false }
+    }
+
+    async function lint(v: EditorView): Promise<Diagnostic[]> {
+      const text = v.state.doc.toString()
+      const checked = await checkText(text).catch(() => null)
+      tell(checked)
+      const end = text.length
+      return (checked?.findings ?? []).map((f) => ({
+        from: Math.min(f.start, end),
+        to: Math.min(Math.max(f.start + f.length, f.start + 1), end),
+        severity: 'error',
+        message: f.message,
+        actions: f.suggestion === null ? [] : [{ name: `Write ${f.suggestion}`, apply: (w: EditorView, from: number, to: number) => w.dispatch({ changes: { from, to, insert: f.suggestion! } }) }],
+      }))
+    }
+
+    return () => {
+      commit(made.state.doc.toString())
+      made.destroy()
+    }
+  }, [label, readOnly])
+
+  // Someone else, or an undo, has changed it; what is being typed is left alone.
+  useEffect(() => {
+    const v = view.current
+    if (!v || value === committed.current) return
+    const typing = v.hasFocus && v.state.doc.toString() !== committed.current
+    committed.current = value
+    if (!typing) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: value } })
+  }, [value])
+
+  return <div ref={host} className="min-w-0" />
+}

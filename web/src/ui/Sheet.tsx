@@ -1,0 +1,27 @@
+import { X } from 'lucide-react'
+import { useEffect, useRef, type ReactNode } from 'react'
+
+/** A sheet laid over the page: closes by Esc, its button, or a click beside it. */
+export function Sheet({ title, onClose, children, wide }: { title: string; onClose: () => void; children: ReactNode; wide?: boolean }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  useEffect(() => {
+    dialog.current?.showModal()
+  }, [])
+  return (
+    <dialog
+      ref={dialog}
+      aria-label={title}
+      onClose={onClose}
+      onClick={(e) => e.target === dialog.current && dialog.current.close()}
+      className={`m-auto max-h-[88vh] border hair bg-base-100 p-0 text-base-content shadow-lg backdrop:bg-black/30 ${wide ? 'w-[min(64rem,94vw)]' : 'w-[min(36rem,94vw)]'}`}
+    >
+      <div className="flex items-center justify-between border-b hair px-5 py-2.5">
+        <h2 className="font-semibold">{title}</h2>
+        <button className="act-bare" aria-label="Close" onClick={() => dialog.current?.close()}>
+          <X className="size-4" />
+        </button>
+      </div>
+      <div className="p-5">{children}</div>
+    </dialog>
+  )
+}

@@ -1,0 +1,18 @@
+const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+
+/** The time of day for today, the date otherwise. */
+export function when(iso: string): string {
+  const date = new Date(iso)
+  return date.toDateString() === new Date().toDateString() ? time.format(date) : day.format(date)
+}
+
+export const clock = (date: Date): string => time.format(date)
+
+/** A decimal text with thin spaces between thousands; its digits stay as they are. */
+export function grouped(number: string): string {
+  const match = /^(-?)(\d+)(\.\d+)?$/.exec(number)
+  return match ? match[1]! + match[2]!.replace(/\B(?=(\d{3})+$)/g, '\u202f') + (match[3] ?? '') : number
+}
+
+export const inEnglish = (text: Record<string, string> | undefined): string => text?.en ?? Object.values(text ?? {})[0] ?? ''
