@@ -9,7 +9,7 @@ need_dotnet() {
 }
 
 need_node() {
-  if ! command -v node >/dev/null || [ "$(node -p 'parseInt(process.versions.node)')" -lt 20 ]; then
+  if ! command -v node >/dev/null || ! node -e 'process.exit(parseInt(process.versions.node) < 20 ? 1 : 0)'; then
     echo "Juniperfall needs Node.js 20 or later; it was not found on PATH." >&2
     exit 1
   fi

@@ -9,7 +9,7 @@ as_postgres() {
 }
 
 free_port() {
-  node -e 'const s = require("net").createServer().listen(0, "127.0.0.1", () => { console.log(s.address().port); s.close(); })'
+  node -e 'const s = require("net").createServer().listen(0, "127.0.0.1", () => { process.stdout.write(String(s.address().port)); s.close(); })'
 }
 
 # init_postgres FOLDER: a new cluster with a password, readable by its user only.
@@ -24,7 +24,14 @@ init_postgres() {
 run_postgres() {
   local password
   password=$(head -c 18 /dev/urandom | base64 | tr -d '/+=')
-  as_postgres "$pg_bin/pg_ctl" -D "$1/data" -l "$1/log" -w -t 60 -o "-p $2 -c listen_addresses=127.0.0.1 -c unix_socket_directories=$1 $3" start >/dev/null
+  # In a file of their own, so that the database comes up the same however it is started.
+  as_postgres tee "$1/data/postgresql.auto.conf" >/dev/null <<CONF
+port = $2
+listen_addresses = '127.0.0.1'
+unix_socket_directories = '$1'
+$3
+CONF
+  as_postgres "$pg_bin/pg_ctl" -D "$1/data" -l "$1/log" -w -t 60 start >/dev/null
   as_postgres "$pg_bin/psql" -q -h "$1" -p "$2" -U postgres -c "alter role postgres password '$password'" >/dev/null
   export JUNIPERFALL_DATABASE="Host=127.0.0.1;Port=$2;Username=postgres;Password=$password;Database=postgres"
 }
@@ -49,6 +56,7 @@ start_postgres() {
     exit 1
   fi
   echo $$ > "$1/start.pid"
+  forget_dead_postgres "$pg_home"
   # One that a killed ./start has left running.
   if as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" status >/dev/null 2>&1; then
     as_postgres "$pg_bin/pg_ctl" -D "$pg_home/data" -m fast -w stop >/dev/null
@@ -56,12 +64,41 @@ start_postgres() {
   run_postgres "$pg_home" "$(free_port)" ""
 }
 
+# forget_dead_postgres FOLDER: where nothing reaps processes, a killed one keeps its number and looks alive to PostgreSQL.
+forget_dead_postgres() {
+  local pid
+  pid=$(head -n 1 "$1/data/postmaster.pid" 2>/dev/null) || return 0
+  if grep -q '^State:\s*Z' "/proc/$pid/status" 2>/dev/null; then
+    sleep 1
+    rm -f "$1/data/postmaster.pid"
+  fi
+}
+
+# end_leftover_server FOLDER: ends a server whose ./start was killed.
+end_leftover_server() {
+  local pid
+  pid=$(cat "$1/server.pid" 2>/dev/null) || return 0
+  if ! kill -0 "$(cat "$1/start.pid" 2>/dev/null || echo 0)" 2>/dev/null && grep -q Juniperfall.Server "/proc/$pid/cmdline" 2>/dev/null; then
+    kill -TERM "$pid" 2>/dev/null || true
+    for _ in $(seq 1 50); do kill -0 "$pid" 2>/dev/null || break; sleep 0.1; done
+  fi
+  rm -f "$1/server.pid"
+}
+
+# resume_postgres FOLDER: starts a stopped database of a running ./start again, as it was.
+resume_postgres() {
+  local home=$1/postgres
+  [ -f "$1/elsewhere" ] && home=$(cat "$1/elsewhere")
+  forget_dead_postgres "$home"
+  as_postgres "$pg_bin/pg_ctl" -D "$home/data" -l "$home/log" -w -t 60 start >/dev/null
+}
+
 # start_test_postgres: a throw-away database; sets JUNIPERFALL_TEST_DATABASE.
 start_test_postgres() {
   pg_home=$(mktemp -d /var/tmp/juniperfall-test.XXXXXX)
   pg_throwaway=1
   init_postgres "$pg_home"
-  run_postgres "$pg_home" "$(free_port)" "-c fsync=off"
+  run_postgres "$pg_home" "$(free_port)" "fsync = off"
   export JUNIPERFALL_TEST_DATABASE=$JUNIPERFALL_DATABASE
 }
 

@@ -111,6 +111,23 @@ public sealed class RevisionHistory : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Every_kind_of_step_is_undone_and_read_back_also_where_members_are_nothing()
+    {
+        var id = await NewProduct();
+        await Edit(id, "e1", "engineer", new AddRow("t", "rows", null, new() { ["kind"] = "computed", ["id"] = "x", ["name"] = "x", ["expression"] = "1" }));
+        await Edit(id, "e2", "engineer", new MoveRow("c", "t", "rows", null));
+        await Edit(id, "e3", "engineer", new RemoveRow("c"));
+        await Edit(id, "e4", "engineer", new SetField("w", "note", null, "Überlappung 漢"));
+        await Edit(id, "e5", "engineer", new SetField("w", "step", "1", null));
+        Assert.Equal(5, (await _store.History(id, long.MaxValue, 100, default)).Count);
+        for (var i = 0; i < 5; i++)
+            Assert.Null((await _store.Undo(id, $"u{i}", "engineer", LibraryFacts.Empty, default)).Refusal);
+        var rows = (await _store.Load(id, default))!.Document.Assemblies[0].Rows.ToList();
+        Assert.Equal(["w", "c"], rows.Select(r => r.Id));
+        Assert.Equal(("Überlappung 漢", null), (rows[0].Note, ((AttributeRow)rows[0]).Step));
+    }
+
+    [Fact]
     public async Task Undo_is_refused_with_what_stands_there_when_someone_has_changed_it_since()
     {
         var id = await NewProduct();

@@ -10,6 +10,7 @@ namespace Juniperfall.Core.Models;
 /// </summary>
 public sealed record ModelEdit(string Id, ImmutableArray<EditStep> Steps);
 
+// Nulls are written here: a step that is stored is read back by its constructor, which wants every member.
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "do")]
 [JsonDerivedType(typeof(SetField), "set")]
 [JsonDerivedType(typeof(AddRow), "add")]
@@ -21,14 +22,15 @@ public abstract record EditStep;
 /// <param name="RowId">Any thing with an id: a row, topic, assembly, list, value, column, or the model itself.</param>
 /// <param name="Field">Its member, as in the file; deeper ones with slashes (<c>properties/p1</c>, <c>cells/0</c>).</param>
 /// <param name="Before">What the editor saw there; the edit is refused if it has changed since.</param>
-public sealed record SetField(string RowId, string Field, JsonNode? Value, JsonNode? Before) : EditStep;
+public sealed record SetField(string RowId, string Field, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] JsonNode? Value,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] JsonNode? Before) : EditStep;
 
 /// <summary>Adds a thing with an id to a collection of its parent, behind another member or in front.</summary>
-public sealed record AddRow(string ParentId, string Collection, string? AfterId, JsonObject Row) : EditStep;
+public sealed record AddRow(string ParentId, string Collection, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId, JsonObject Row) : EditStep;
 
 public sealed record RemoveRow(string RowId) : EditStep;
 
-public sealed record MoveRow(string RowId, string ParentId, string Collection, string? AfterId) : EditStep;
+public sealed record MoveRow(string RowId, string ParentId, string Collection, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId) : EditStep;
 
 /// <summary>Why an edit was not applied, and where.</summary>
 /// <param name="Places">For what is in use: row and field of each use.</param>

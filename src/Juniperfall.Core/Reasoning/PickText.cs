@@ -80,6 +80,8 @@ public sealed class PickText
         var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         if (!Exact.TryParse(text, out var number))
         {
+            if (text.Count(c => c == ',') == 1 && Exact.TryParse(text.Replace(',', '.'), out _))
+                return (null, $"Decimals are written with a point: {text.Replace(',', '.')}, not {text}.");
             var parsed = Parser.Parse(text);
             if (!parsed.Diagnostics.IsEmpty)
                 return (null, parsed.Diagnostics[0].Message);

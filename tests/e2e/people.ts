@@ -1,0 +1,28 @@
+import { expect, type Browser, type Locator, type Page } from '@playwright/test'
+
+export const password = 'frost-and-panels'
+
+/** A browser of one's own for a person, signed in. */
+export async function as(browser: Browser, name: string): Promise<Page> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+  const page = await context.newPage()
+  await page.goto('/')
+  await page.getByLabel('Name').fill(name)
+  await page.getByLabel('Password').fill(password)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
+  return page
+}
+
+/** Types a new row into a topic of the worksheet shown. */
+export async function typeRow(page: Page, topic: string, line: string): Promise<void> {
+  const field = page.getByRole('combobox', { name: `New row in ${topic}` })
+  await field.fill(line)
+  await field.press('Enter')
+  await expect(field).toHaveValue('')
+}
+
+export const stored = (page: Page) => expect(page.getByRole('status').filter({ hasText: /^(all )?stored/ })).toBeVisible()
+
+/** The row of the worksheet that holds a text. */
+export const row = (page: Page, text: string | RegExp): Locator => page.locator('[data-row]').filter({ hasText: text })
