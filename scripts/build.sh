@@ -16,17 +16,19 @@ build_server() {
   touch "$built"
 }
 
-web_packages() {
-  if newer web/node_modules/.package-lock.json web/package-lock.json; then
-    echo "Installing the web packages …" >&2
-    (cd web && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund --silent && touch node_modules/.package-lock.json)
-  fi
+# npm_packages FOLDER: installs what the lock file names, unless it is there.
+npm_packages() {
+  newer "$1/node_modules/.package-lock.json" "$1/package-lock.json" || return 0
+  echo "Installing the packages of $1 …" >&2
+  (cd "$1" && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund --silent && touch node_modules/.package-lock.json)
 }
+
+e2e_packages() { npm_packages tests/e2e; }
 
 build_web() {
   local built=$PWD/web/dist/index.html
-  web_packages
-  newer "$built" web/src web/index.html web/package-lock.json src/Juniperfall.Server/obj/openapi.json || return 0
+  npm_packages web
+  newer "$built" web/src web/public web/vite.config.ts web/index.html web/package-lock.json src/Juniperfall.Server/obj/openapi.json || return 0
   echo "Building the web application …" >&2
   (cd web && npm run --silent api >/dev/null && npm run --silent build >&2)
 }

@@ -1,0 +1,96 @@
+using System.Net;
+using System.Text.Json.Nodes;
+
+namespace Juniperfall.Server.Tests;
+
+/// <summary>Files, releases, configurations and structures over HTTP, on the demo data.</summary>
+public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
+{
+    [Fact]
+    public async Task A_model_goes_out_and_comes_in_whole()
+    {
+        using var client = await served.As("engineer");
+        var file = JsonNode.Parse(await client.GetStringAsync("/api/revisions/1/file"))!;
+        Assert.Equal(64, file["library"]!["items"]!.AsObject().Count(i => i.Key.StartsWith("UC-", StringComparison.Ordinal)));
+        // Over the product it came from, whose draft is still open, it is not taken in; as another product it is.
+        using var same = new StringContent(file.ToJsonString());
+        Assert.Contains("still draft", (string)(await client.PostAsync("/api/products/file", same).Json())["detail"]!);
+        file["model"]!["id"] = "copy";
+        file["model"]!["code"] = "CR-2";
+        using var other = new StringContent(file.ToJsonString());
+        var made = await client.PostAsync("/api/products/file", other).Json();
+        var again = JsonNode.Parse(await client.GetStringAsync($"/api/revisions/{made["revisionId"]}/file"))!;
+        Assert.True(JsonNode.DeepEquals(file, again));
+    }
+
+    [Fact]
+    public async Task A_release_is_checked_and_made_by_someone_else_than_the_author()
+    {
+        using var engineer = await served.As("engineer");
+        using var approver = await served.As("approver");
+        var made = await engineer.Post("/api/products", new { id = Guid.NewGuid(), code = "SK", label = "Start-up kit" }).Json();
+        var path = $"/api/revisions/{made["revisionId"]}";
+        var topic = (string)(await engineer.Get(path))["document"]!["assemblies"]![0]!["topics"]![0]!["id"]!;
+        Task<JsonNode> Add(string id, string expression) => engineer.Post($"{path}/edits", new { id, steps = new[] { new { @do = "add", parentId = topic, collection = "rows", afterId = (string?)null, row = new { kind = "statement", id, number = 1, expression } } } }).Json();
+        await Add("faulty", "nothing = 1");
+        var check = await approver.Get($"{path}/release");
+        Assert.False((bool)check["ready"]!);
+        Assert.Contains("nothing", (string)check["findings"]![0]!["message"]!);
+        Assert.Equal(HttpStatusCode.Conflict, (await approver.Post($"{path}/release", new { head = 1 })).StatusCode);
+        await engineer.Post($"{path}/undo", new { id = "u1" });
+        await Add("impossible", "1 = 2");
+        Assert.Contains("No configuration is possible", (string)(await approver.Get($"{path}/release"))["problems"]![0]!);
+        await engineer.Post($"{path}/undo", new { id = "u2" });
+        Assert.True((bool)(await approver.Get($"{path}/release"))["ready"]!);
+        Assert.Equal(HttpStatusCode.Forbidden, (await engineer.Post($"{path}/release", new { head = 4 })).StatusCode);
+        Assert.Contains("has changed since", (string)(await approver.Post($"{path}/release", new { head = 3 }).Json())["detail"]!);
+        Assert.Equal("released", (string)(await approver.Post($"{path}/release", new { head = 4 }).Json())["state"]!);
+        var next = await engineer.Post($"/api/products/{made["productId"]}/revisions", new { }).Json();
+        var twice = await engineer.Post($"/api/products/{made["productId"]}/revisions", new { }).Json();
+        Assert.Equal((long)next["revisionId"]!, (long)twice["revisionId"]!);
+    }
+
+    [Fact]
+    public async Task A_structure_is_generated_once_and_stays_as_it_is()
+    {
+        using var client = await served.As("order desk");
+        var picks = new[] { new { path = "r.core", value = "100" }, new { path = "r.length", value = "4800" } };
+        var id = Guid.NewGuid();
+        var saved = await client.Post("/api/configurations", new { id, name = "Cold store 7", revisionId = 1, picks }).Json();
+        var needed = await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid() }).Json();
+        Assert.Contains("Still needed: Cooling set: Unit", (string)needed["detail"]!);
+        var answer = await client.Post("/api/revisions/1/answer", new { picks }).Json();
+        var unit = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Single(a => (string)a!["name"]! == "unit")!;
+        // One that also goes with everything that is suggested.
+        var full = picks;
+        foreach (var can in unit["choices"]!.AsArray().Where(c => (bool)c!["can"]!))
+        {
+            full = [.. picks, new { path = (string)unit["path"]!, value = (string)can!["value"]! }];
+            if ((await client.Post("/api/revisions/1/answer", new { picks = full }).Json())["structure"] is JsonObject)
+                break;
+        }
+        var changed = await client.PutAsync($"/api/configurations/{id}", System.Net.Http.Json.JsonContent.Create(new { name = "Cold store 7", picks = full, version = (int)saved["version"]! }));
+        Assert.Equal(HttpStatusCode.OK, changed.StatusCode);
+        var stale = await client.PutAsync($"/api/configurations/{id}", System.Net.Http.Json.JsonContent.Create(new { name = "Mine", picks, version = (int)saved["version"]! }));
+        Assert.Equal(HttpStatusCode.Conflict, stale.StatusCode);
+        var structureId = Guid.NewGuid();
+        var first = await client.Post($"/api/configurations/{id}/structures", new { id = structureId }).Json();
+        var again = await client.Post($"/api/configurations/{id}/structures", new { id = structureId }).Json();
+        Assert.True(JsonNode.DeepEquals(first["structure"], again["structure"]));
+        var line = first["structure"]!["bom"]!.AsArray().First(l => l!["below"] is JsonObject)!;
+        Assert.NotEmpty(line["below"]!["bom"]!.AsArray());
+        var csv = await client.GetStringAsync($"/api/structures/{structureId}/bom.csv");
+        Assert.Equal(Lines(first["structure"]!) + 1, csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length);
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/structures/{structureId}/bom.exe")).StatusCode);
+    }
+
+    private static int Lines(JsonNode structure) => structure["bom"]!.AsArray().Sum(l => 1 + (l!["below"] is JsonObject below ? Lines(below) : 0));
+
+    [Fact]
+    public async Task The_interface_describes_itself()
+    {
+        using var client = served.Anonymous();
+        var document = await client.Get("/api/openapi.json");
+        Assert.Contains("/api/revisions/{id}/answer", document["paths"]!.AsObject().Select(p => p.Key));
+    }
+}

@@ -1,0 +1,101 @@
+using System.Net;
+using System.Net.Http.Json;
+using Juniperfall.Server.People;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Routing;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Juniperfall.Server.Tests;
+
+/// <summary>Who may do what: every endpoint of the server, called by every role and by nobody.</summary>
+public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
+{
+    private const string Everyone = "engineer, approver, order desk, planner, administrator";
+
+    /// <summary>The table of the whole interface. An endpoint that is not in it fails the test.</summary>
+    private static readonly Dictionary<string, string> Allowed = new()
+    {
+        ["GET /api/session"] = Everyone,
+        ["DELETE /api/session"] = Everyone,
+        ["GET /api/people"] = "administrator",
+        ["GET /api/products"] = Everyone,
+        ["POST /api/products"] = "engineer",
+        ["POST /api/products/file"] = "engineer",
+        ["GET /api/products/{productId}/revisions"] = Everyone,
+        ["POST /api/products/{productId}/revisions"] = "engineer",
+        ["GET /api/revisions/{id:long}"] = Everyone,
+        ["GET /api/revisions/{id:long}/history"] = Everyone,
+        ["GET /api/revisions/{id:long}/changes"] = Everyone,
+        ["GET /api/revisions/{id:long}/file"] = Everyone,
+        ["POST /api/revisions/{id:long}/edits"] = "engineer",
+        ["POST /api/revisions/{id:long}/undo"] = "engineer",
+        ["POST /api/revisions/{id:long}/redo"] = "engineer",
+        ["GET /api/revisions/{id:long}/release"] = Everyone,
+        ["POST /api/revisions/{id:long}/release"] = "approver",
+        ["POST /api/revisions/{id:long}/answer"] = Everyone,
+        ["POST /api/revisions/{id:long}/why"] = Everyone,
+        ["POST /api/revisions/{id:long}/ways-out"] = Everyone,
+        ["POST /api/revisions/{id:long}/expression"] = Everyone,
+        ["POST /api/revisions/{id:long}/completion"] = Everyone,
+        ["GET /api/configurations"] = Everyone,
+        ["POST /api/configurations"] = "engineer, order desk",
+        ["GET /api/configurations/{id}"] = Everyone,
+        ["PUT /api/configurations/{id}"] = "engineer, order desk",
+        ["GET /api/configurations/{id}/move"] = Everyone,
+        ["POST /api/configurations/{id}/move"] = "engineer, order desk",
+        ["POST /api/configurations/{id}/structures"] = "engineer, order desk, planner",
+        ["GET /api/structures/{id}"] = Everyone,
+        ["GET /api/structures/{id}/{table}.{format}"] = Everyone,
+        ["GET /api/items"] = Everyone,
+        ["GET /api/library"] = Everyone,
+    };
+
+    private static readonly string[] Open = ["POST /api/session", "GET /api/openapi.json", "GET /health"];
+
+    private List<(string Method, string Route)> Endpoints() => [.. served.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>()
+        .Where(e => !e.RoutePattern.RawText!.Contains("{*", StringComparison.Ordinal))
+        .SelectMany(e => (e.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["GET"]).Select(m => (m, e.RoutePattern.RawText!.TrimEnd('/'))))];
+
+    [Fact]
+    public void Every_endpoint_is_in_the_table_and_every_line_of_the_table_is_an_endpoint() =>
+        Assert.Equal(Allowed.Keys.Concat(Open).Order(), Endpoints().Select(e => $"{e.Method} {e.Route}").Order());
+
+    [Theory]
+    [InlineData("engineer"), InlineData("approver"), InlineData("order desk"), InlineData("planner"), InlineData("administrator")]
+    public async Task A_role_may_do_what_the_table_says_and_nothing_else(string role)
+    {
+        using var client = await served.As(role);
+        foreach (var (method, route) in Endpoints().Where(e => !Open.Contains($"{e.Method} {e.Route}") && e is not ("DELETE", "/api/session")))
+        {
+            var status = await Call(client, method, route);
+            var allowed = Allowed[$"{method} {route}"].Split(", ").Contains(role);
+            Assert.True(allowed == (status != HttpStatusCode.Forbidden), $"{role}: {method} {route} answered {status}");
+            Assert.NotEqual(HttpStatusCode.Unauthorized, status);
+        }
+    }
+
+    [Fact]
+    public async Task Nobody_may_do_anything_but_sign_in()
+    {
+        using var client = served.Anonymous();
+        foreach (var (method, route) in Endpoints().Where(e => !Open.Contains($"{e.Method} {e.Route}")))
+            Assert.Equal((route, HttpStatusCode.Unauthorized), (route, await Call(client, method, route)));
+    }
+
+    [Fact]
+    public void An_endpoint_that_names_no_right_is_closed() =>
+        Assert.NotNull(served.Services.GetRequiredService<Microsoft.Extensions.Options.IOptions<AuthorizationOptions>>().Value.FallbackPolicy);
+
+    /// <summary>Calls with ids that lead nowhere: what matters is who is let through.</summary>
+    private static async Task<HttpStatusCode> Call(HttpClient client, string method, string route)
+    {
+        var path = route.Replace("{id:long}", "999999", StringComparison.Ordinal).Replace("{productId}", "none", StringComparison.Ordinal).Replace("{id}", "none", StringComparison.Ordinal)
+            .Replace("{table}", "bom", StringComparison.Ordinal).Replace("{format}", "csv", StringComparison.Ordinal);
+        using var request = new HttpRequestMessage(new(method), path);
+        if (method is "POST" or "PUT")
+            request.Content = JsonContent.Create(new { });
+        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(30));
+        using var response = await client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, limit.Token);
+        return response.StatusCode;
+    }
+}
