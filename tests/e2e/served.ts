@@ -1,4 +1,4 @@
-import { spawn, execFileSync, type ChildProcess } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -6,8 +6,6 @@ import { join, resolve } from 'node:path'
 const root = resolve(import.meta.dirname, '../..')
 export const port = process.env.JUNIPERFALL_E2E_PORT ?? '5090'
 const folderFile = 'JUNIPERFALL_E2E_DATA'
-
-let running: ChildProcess | undefined
 
 const wait = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
@@ -22,7 +20,6 @@ async function reachable(): Promise<boolean> {
 /** Runs ./start on the data of this test run and waits until it serves. */
 export async function start(): Promise<void> {
   const started = spawn(join(root, 'start'), ['--port', port, '--data', process.env[folderFile]!], { cwd: root, detached: true, stdio: ['ignore', 'ignore', 'inherit'] })
-  running = started
   started.unref()
   for (let i = 0; i < 600; i++) {
     if (await reachable()) return
@@ -71,7 +68,6 @@ export default async function setup(): Promise<() => Promise<void>> {
     kill(pidIn(join(folder, 'start.pid')), 'TERM')
     for (let i = 0; i < 100 && (await reachable()); i++) await wait(100)
     await wait(1500)
-    running = undefined
     rmSync(folder, { recursive: true, force: true })
   }
 }

@@ -43,7 +43,7 @@ describe('a typed row', () => {
   it('makes the value list of a new choice in the same edit', () => {
     const [list, row] = steps('choice finish: white, grey')
     expect(list).toMatchObject({ do: 'add', parentId: 'm', collection: 'lists', row: { name: 'finish', values: [{ code: 'white' }, { code: 'grey' }] } })
-    expect(row).toMatchObject({ parentId: 't', afterId: 's', row: { kind: 'attribute', type: 'choice', listId: (list as { row: { id: string } }).row.id } })
+    expect(row).toMatchObject({ parentId: 't', afterId: 's', row: { kind: 'attribute', type: 'choice', listId: (list as unknown as { row: { id: string } }).row.id } })
   })
 
   it('takes a list that is there by its name, in any case', () => {

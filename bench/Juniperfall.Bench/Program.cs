@@ -1,0 +1,56 @@
+using System.Diagnostics;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Formats;
+
+// The answer on the demo model: after opening, and after each pick of a session at the order desk. Each time is the
+// median of several runs with a reasoner of their own; the last column is the share of the first answer's time.
+
+var package = ModelJson.Read(File.ReadAllBytes(args.Length > 0 ? args[0] : "demo/cold-room.json")).Package!;
+var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library), package.Library);
+var text = new PickText(model);
+(string Name, string Value)[] session =
+[
+    ("duty", "freezer"), ("core", "120"), ("floor", "insulated"), ("length", "6000"), ("width", "3600"), ("height", "2600"), ("goods", "meat"), ("goods_per_day", "500"),
+    ("door.kind", "sliding"), ("door.clear_width", "1200"), ("cooling.refrigerant", "R449A"), ("cooling.voltage", "400"), ("control", "logging"), ("delivery", "assembled"),
+    // Changes of what was picked before, and a way back.
+    ("length", "5000"), ("duty", "deep_freezer"), ("duty", "freezer"),
+];
+
+const int Runs = 5;
+var times = new double[session.Length + 2][];
+for (var i = 0; i < times.Length; i++)
+    times[i] = new double[Runs];
+for (var run = -1; run < Runs; run++)
+{
+    Answer? last = null;
+    void Record(int step, Func<Answer> ask)
+    {
+        var watch = Stopwatch.StartNew();
+        last = ask();
+        if (run >= 0)
+            times[step][run] = watch.Elapsed.TotalMilliseconds;
+    }
+    Reasoner? reasoner = null;
+    Record(0, () => (reasoner = new Reasoner(model)).Answer(new([]), default));
+    var picks = new List<Pick>();
+    for (var i = 0; i < session.Length; i++)
+    {
+        var (pick, error) = text.Read(session[i].Name, session[i].Value);
+        if (pick is not { } read)
+            throw new InvalidOperationException(error);
+        var at = picks.FindIndex(p => p.Path == read.Path);
+        if (at >= 0)
+            picks[at] = read;
+        else
+            picks.Add(read);
+        Record(i + 1, () => reasoner!.Answer(new([.. picks]), default));
+    }
+    Record(session.Length + 1, () => { reasoner!.Complete(last!, default); return last!; });
+}
+
+double Median(double[] of) => of.Order().ElementAt(of.Length / 2);
+var first = Median(times[0]);
+Console.WriteLine($"{"step",-34}{"ms",10}{"of first",10}");
+for (var i = 0; i < times.Length; i++)
+    Console.WriteLine($"{(i == 0 ? "open, nothing picked" : i <= session.Length ? $"{session[i - 1].Name} = {session[i - 1].Value}" : "complete"),-34}{Median(times[i]),10:0.0}{Median(times[i]) / first,10:0.000}");
