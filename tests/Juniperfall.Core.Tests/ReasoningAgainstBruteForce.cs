@@ -49,6 +49,33 @@ public class ReasoningAgainstBruteForce
         }
     }
 
+    /// <summary>Everything an answer promises, as one text.</summary>
+    private static string Promised(Answer answer)
+    {
+        static string Of(Available? a) => a is null ? "-" : $"{(a.Listed ? string.Join(",", a.Values) : "many")}/{a.None}/{a.MayBeAbsent}/{(a.Listed ? a.Values.Length > 0 ? a.Values[0] : null : a.Lowest)}/{(a.Listed ? a.Values.Length > 0 ? a.Values[^1] : null : a.Highest)}";
+        return string.Join("\n", answer.Attributes.Select(a => $"{a.Path} {a.State} {a.Applies} {a.Value} {Of(a.Available)} {Of(a.Alternatives)}")
+            .Append(answer.Valid.ToString()).Append(string.Join(",", answer.Missing)).Append(string.Join(",", answer.Standing)).Append(string.Join(",", answer.Advice.Select(c => c.RowId))));
+    }
+
+    [Fact]
+    public void What_is_remembered_of_earlier_questions_and_of_earlier_states_of_the_model_changes_no_answer()
+    {
+        foreach (var c in Cases(6))
+        {
+            var orders = new[] { c.Picks, [.. c.Picks.Reverse()] };
+            foreach (var picks in orders.SelectMany(o => Enumerable.Range(0, o.Length + 1).Select(n => o[..n])))
+                Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(picks), CancellationToken.None)), Promised(c.Reasoner.Answer(new(picks), CancellationToken.None)));
+            // The model without its last rule, and back again.
+            var root = c.Model.Document.Assemblies[0];
+            if (root.Rows.OfType<RuleRow>().LastOrDefault() is not { } rule)
+                continue;
+            var without = new BoundModel(c.Model.Document with { Assemblies = c.Model.Document.Assemblies.Replace(root, root with { Topics = [.. root.Topics.Select(t => t with { Rows = t.Rows.Remove(rule) })] }) }, RandomModels.Facts);
+            var later = new Reasoner(without, previous: c.Reasoner);
+            Assert.Equal(Promised(new Reasoner(without).Answer(new(c.Picks), CancellationToken.None)), Promised(later.Answer(new(c.Picks), CancellationToken.None)));
+            Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(c.Picks), CancellationToken.None)), Promised(new Reasoner(c.Model, previous: later).Answer(new(c.Picks), CancellationToken.None)));
+        }
+    }
+
     [Fact]
     public void Validity_availability_alternatives_and_states_are_those_of_the_definition()
     {

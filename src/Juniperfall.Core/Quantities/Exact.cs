@@ -125,7 +125,7 @@ public readonly struct Exact : IEquatable<Exact>, IComparable<Exact>
         : Numerator == other.Numerator && Denominator == other.Denominator;
 
     public override bool Equals(object? obj) => obj is Exact other && Equals(other);
-    public override int GetHashCode() => HashCode.Combine(Numerator, Denominator);
+    public override int GetHashCode() => _big is null ? HashCode.Combine(_numerator, _denominatorLessOne) : HashCode.Combine(_big.Numerator, _big.Denominator);
 
     public static Exact Min(Exact a, Exact b) => a <= b ? a : b;
     public static Exact Max(Exact a, Exact b) => a >= b ? a : b;

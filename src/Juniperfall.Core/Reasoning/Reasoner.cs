@@ -8,7 +8,7 @@ namespace Juniperfall.Core.Reasoning;
 /// Answers questions by complete search over a propagated network. Each solution that is found marks all its values as
 /// available, so that only the remaining ones are searched for.
 /// </summary>
-public sealed class Reasoner : IReasoner
+public sealed partial class Reasoner : IReasoner
 {
     /// <summary>Up to this many members the exact set of an asked number is listed.</summary>
     public const int ListedMembers = 200;
@@ -17,14 +17,43 @@ public sealed class Reasoner : IReasoner
     private readonly Network _network;
     private readonly Domain[]? _start;
     private readonly Dictionary<string, Variable> _variables;
+    private readonly Memory _memory = new();
 
-    public Reasoner(BoundModel model, string? site = null, DateOnly? date = null)
+    /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
+    public Reasoner(BoundModel model, string? site = null, DateOnly? date = null, Reasoner? previous = null)
     {
         _network = NetworkBuilder.Build(model, site, date);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         var solver = new Solver(_network, (bool[]?)null, CancellationToken.None);
         _start = solver.Start() ? solver.Snapshot() : null;
+        if (previous is not null && _start is not null)
+            TakeOver(previous);
     }
+
+    private const int MostTakenOver = 120;
+
+    private void TakeOver(Reasoner previous)
+    {
+        var evaluator = new PointEvaluator(_network);
+        Assigned?[] suggested = [.. _network.Variables.Select(Suggestion)];
+        foreach (var known in previous._memory.Containing([]).Take(MostTakenOver))
+        {
+            var wanted = new Assigned[_network.Variables.Length];
+            foreach (var variable in _network.Variables)
+                wanted[variable.Index] = previous._variables.TryGetValue(variable.Path, out var before) && Assignment(variable, previous.ToValue(before, known.Base[before.Index])) is { } value
+                    && known.Base[before.Index].Outcome != Outcomes.Absent ? value : NotThere;
+            var solution = new Assigned[wanted.Length];
+            if (evaluator.Evaluate(wanted, suggested, solution) == Verdict.Solution && _network.Variables.All(v => Allowed(v, solution[v.Index])))
+                _memory.Add(new(solution, -1, []));
+        }
+    }
+
+    private bool Allowed(Variable variable, in Assigned value) => value.Outcome == Outcomes.Absent || Assignment(variable, ToValue(variable, value)) is not null;
+
+    /// <summary>A value as an assignment; null where the attribute's domain has no such value.</summary>
+    private Assigned? Assignment(Variable variable, Value value) => Having(variable, value) is not { } domain ? null
+        : new(domain.Outcomes, domain.Kind == DomainKind.Number && domain.Outcomes == Outcomes.Present ? domain.Low!.Value : Exact.Zero,
+            domain.Kind == DomainKind.Choice && domain.Outcomes == Outcomes.Present ? BitSet.First(domain.Bits!) : -1);
 
     public BoundModel Model => _network.Model;
 
@@ -77,12 +106,19 @@ public sealed class Reasoner : IReasoner
     private Solver NewSolver(CancellationToken cancel)
     {
         var solver = new Solver(_network, _start!, cancel);
-        foreach (var variable in _network.Variables)
-            // What need not be answered is left out where nothing speaks for it.
-            solver.Preferred[variable.Index] = (Suggested(variable) ?? (variable.Row.Required ? null : Value.Nothing)) is { } value && Having(variable, value) is { } domain
-                ? new(domain.Outcomes, domain.Low ?? Exact.Zero, domain.Kind == DomainKind.Choice && domain.Outcomes == Outcomes.Present ? BitSet.First(domain.Bits!) : -1) : null;
+        Prefer(solver, Suggestion);
         return solver;
     }
+
+    private void Prefer(Solver solver, Func<Variable, Assigned?> value)
+    {
+        foreach (var variable in _network.Variables)
+            solver.Preferred[variable.Index] = value(variable);
+    }
+
+    /// <summary>What is suggested; what need not be answered is left out where nothing speaks for it.</summary>
+    private Assigned? Suggestion(Variable variable) =>
+        (Suggested(variable) ?? (variable.Row.Required ? null : Value.Nothing)) is { } value ? Assignment(variable, value) : null;
 
     private static Value? Suggested(Variable variable) => variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Type switch
     {
@@ -127,7 +163,7 @@ public sealed class Reasoner : IReasoner
         Assigned[]? witness = null;
         try
         {
-            witness = Try(solver, Contained(picks.Select(p => p.Pick)));
+            witness = _memory.Containing(Wanted(picks.Select(p => p.Pick))).FirstOrDefault()?.Base ?? Try(solver, Contained(picks.Select(p => p.Pick)));
             if (witness is not null)
                 standing.AddRange(picks);
             else
@@ -146,10 +182,11 @@ public sealed class Reasoner : IReasoner
             witness ??= Try(solver, []);
             if (witness is null)
                 return Impossible(question);
-            var pool = new List<Assigned[]> { witness };
+            _memory.Add(new(witness, -1, []));
+            var evaluator = new PointEvaluator(_network);
             foreach (var variable in standing.Select(s => s.Variable).Where(v => !skipped.Contains(v.Path)))
-                alternatives[variable.Index] = AvailableWith(solver, [.. standing.Where(s => s.Variable != variable).Select(s => s.Pick)], [variable], [witness])[variable.Index];
-            foreach (var (index, available) in AvailableWith(solver, [.. standing.Select(s => s.Pick)], _network.Variables, pool))
+                alternatives[variable.Index] = AvailableWith(solver, evaluator, [.. standing.Where(s => s.Variable != variable).Select(s => s.Pick)], [variable])[variable.Index];
+            foreach (var (index, available) in AvailableWith(solver, evaluator, [.. standing.Select(s => s.Pick)], _network.Variables))
                 availability[index] = available;
         }
         catch (SearchInterrupted)
@@ -157,185 +194,6 @@ public sealed class Reasoner : IReasoner
             exact = false;
         }
         return Assemble(question, solver, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, exact);
-    }
-
-    /// <summary>Marks of what a variable is known to be able to be.</summary>
-    private sealed class Marks
-    {
-        public HashSet<Assigned> Seen { get; } = [];
-        public bool Absent { get; set; }
-    }
-
-    private Dictionary<int, Available> AvailableWith(Solver solver, ImmutableArray<Pick> picks, IReadOnlyCollection<Variable> wanted, List<Assigned[]> pool)
-    {
-        var result = new Dictionary<int, Available>();
-        var marks = wanted.ToDictionary(v => v.Index, _ => new Marks());
-        solver.Push();
-        try
-        {
-            foreach (var (node, to) in Contained(picks))
-                if (!solver.Restrict(node, to))
-                    return wanted.ToDictionary(v => v.Index, _ => new Available([], false, null, null, true));
-            if (!solver.Propagate())
-                return wanted.ToDictionary(v => v.Index, _ => new Available([], false, null, null, true));
-            foreach (var solution in pool)
-                Mark(marks, solution);
-            if (pool.Count > 0)
-                foreach (var variable in _network.Variables)
-                    solver.Preferred[variable.Index] = pool[0][variable.Index];
-            foreach (var variable in wanted)
-                result[variable.Index] = Probe(solver, variable, marks, pool);
-        }
-        finally
-        {
-            solver.Pop();
-        }
-        return result;
-    }
-
-    private static void Mark(Dictionary<int, Marks> marks, Assigned[] solution)
-    {
-        foreach (var (index, mark) in marks)
-            if (solution[index].Outcome == Outcomes.Absent)
-                mark.Absent = true;
-            else
-                mark.Seen.Add(solution[index]);
-    }
-
-    /// <summary>Asks for every value that is not yet known to be available: first beside the last solution, then by search.</summary>
-    private Available Probe(Solver solver, Variable variable, Dictionary<int, Marks> marks, List<Assigned[]> pool)
-    {
-        var mark = marks[variable.Index];
-        var domain = solver[variable.Node];
-        if (pool.Count > 0)
-            Sweep(solver, variable, pool[0], mark);
-
-        bool Ask(in Domain to)
-        {
-            if (Try(solver, [(variable.Node, to)]) is not { } solution)
-                return false;
-            Mark(marks, solution);
-            pool.Add(solution);
-            // Its neighbours come almost for nothing.
-            Sweep(solver, variable, solution, mark);
-            return true;
-        }
-
-        foreach (var outcome in new[] { Outcomes.None, Outcomes.False, Outcomes.True, Outcomes.Absent })
-            if ((domain.Outcomes & outcome) != 0 && !(outcome == Outcomes.Absent ? mark.Absent : mark.Seen.Any(s => s.Outcome == outcome)))
-                Ask(domain with { Outcomes = outcome });
-        if ((domain.Outcomes & Outcomes.Present) != 0)
-        {
-            if (domain.Kind == DomainKind.Choice)
-            {
-                foreach (var i in BitSet.Members(domain.Bits!))
-                    if (!mark.Seen.Contains(new(Outcomes.Present, Exact.Zero, i)))
-                        Ask(Domain.Choice(BitSet.Single(variable.List!.Values.Length, i)));
-            }
-            else
-                return ProbeNumbers(variable, domain, mark, (low, high) => Ask(Domain.Number(low, high))) with { MayBeAbsent = mark.Absent };
-        }
-        var values = mark.Seen.Where(s => s.Outcome is not Outcomes.None).OrderBy(s => s.Index).ThenBy(s => s.Outcome).Select(s => ToValue(variable, s)).ToImmutableArray();
-        return new(values, mark.Seen.Any(s => s.Outcome == Outcomes.None), null, null, true) { MayBeAbsent = mark.Absent };
-    }
-
-    /// <summary>Walks upwards from one available number to the next; a gap costs one proof, however wide it is.</summary>
-    private static Available ProbeNumbers(Variable variable, in Domain domain, Marks mark, Func<Exact, Exact, bool> ask)
-    {
-        var (bottom, top) = (domain.Low!.Value, domain.High!.Value);
-        HashSet<Exact> known = [.. mark.Seen.Where(s => s.Outcome == Outcomes.Present).Select(s => s.Number)];
-        void Refresh() => known.UnionWith(mark.Seen.Where(s => s.Outcome == Outcomes.Present).Select(s => s.Number));
-
-        // The lowest number from a start on: tighten the upper end until nothing is left below.
-        Exact? NextFrom(Exact start)
-        {
-            if (start > top)
-                return null;
-            if (known.Contains(start))
-                return start;
-            Exact? best = known.Where(k => k >= start).Select(k => (Exact?)k).Min();
-            var ceiling = best is { } b ? b - variable.Step : top;
-            while (start <= ceiling && ask(start, ceiling))
-            {
-                Refresh();
-                var found = known.Where(k => k >= start && k <= ceiling).Min();
-                best = found;
-                ceiling = found - variable.Step;
-            }
-            return best;
-        }
-
-        var members = new List<Exact>();
-        var next = NextFrom(bottom);
-        while (next is { } member && members.Count <= ListedMembers)
-        {
-            members.Add(member);
-            // Enough is known to be available that the set will not be listed.
-            if (known.Count > ListedMembers)
-                break;
-            next = NextFrom(member + variable.Step);
-        }
-        var none = mark.Seen.Any(s => s.Outcome == Outcomes.None);
-        if (members.Count == 0)
-            return new([], none, null, null, true);
-        if (known.Count <= ListedMembers && next is null)
-            return new([.. members.Select(Value.Of)], none, members[0], members[^1], true);
-        var highest = known.Max();
-        if (highest < top && ask(top, top))
-            highest = top;
-        // Halve what is left above: each step either finds a higher one or rules the upper half out.
-        for (var ceiling = top; highest < ceiling;)
-        {
-            var steps = ((ceiling - highest) / variable.Step / 2).Ceiling();
-            var middle = highest + steps * variable.Step;
-            if (ask(middle, ceiling))
-            {
-                Refresh();
-                highest = known.Max();
-            }
-            else
-                ceiling = middle - variable.Step;
-        }
-        return new([.. known.Order().Select(Value.Of)], none, members[0], highest, false);
-    }
-
-    /// <summary>With every other variable as in a known solution, each value of this one is a solution or not by propagation alone.</summary>
-    private void Sweep(Solver solver, Variable variable, Assigned[] solution, Marks mark)
-    {
-        solver.Push();
-        var possible = true;
-        foreach (var other in _network.Variables)
-            if (possible && other != variable)
-                possible = solver.Restrict(other.Node, solver.DomainOf(other, solution[other.Index]));
-        if (possible && solver.Propagate())
-        {
-            var domain = solver[variable.Node];
-            foreach (var candidate in Candidates(variable, domain))
-            {
-                if (mark.Seen.Contains(candidate))
-                    continue;
-                if (mark.Seen.Count > ListedMembers)
-                    break;
-                if (Try(solver, [(variable.Node, solver.DomainOf(variable, candidate))]) is not null)
-                    mark.Seen.Add(candidate);
-            }
-        }
-        solver.Pop();
-    }
-
-    private static IEnumerable<Assigned> Candidates(Variable variable, Domain domain)
-    {
-        foreach (var outcome in new[] { Outcomes.None, Outcomes.False, Outcomes.True })
-            if ((domain.Outcomes & outcome) != 0)
-                yield return new(outcome, Exact.Zero, -1);
-        if ((domain.Outcomes & Outcomes.Present) == 0)
-            yield break;
-        if (domain.Kind == DomainKind.Choice)
-            foreach (var i in BitSet.Members(domain.Bits!))
-                yield return new(Outcomes.Present, Exact.Zero, i);
-        else
-            for (var (number, count) = (domain.Low!.Value, 0); number <= domain.High!.Value && count <= ListedMembers; number += variable.Step, count++)
-                yield return new(Outcomes.Present, number, -1);
     }
 
     private Answer Assemble(Question question, Solver solver, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
@@ -353,6 +211,7 @@ public sealed class Reasoner : IReasoner
                     follows[variable.Index] = only.None ? Value.Nothing : only.Values[0];
                     counted.Add(new(variable.Path, follows[variable.Index]));
                 }
+        Prefer(solver, Suggestion);
         try
         {
             var now = exact ? Try(solver, Contained(counted)) : null;
@@ -509,202 +368,6 @@ public sealed class Reasoner : IReasoner
             Standing = [.. question.Picks],
             Clashes = reason is null ? [] : [new([], reason.Causes)],
         };
-    }
-
-    // ---- Why ----------------------------------------------------------------------------------------------------
-
-    public Reason? WhyNot(Question question, string path, Value? value, CancellationToken cancel)
-    {
-        if (!_variables.TryGetValue(path, out var variable))
-            return null;
-        var initial = _network.Initial[variable.Node];
-        var target = value is { } wanted ? Having(variable, wanted) : initial with { Outcomes = initial.Outcomes & ~Outcomes.Absent };
-        if (target is not { } domain)
-            return new([], []);
-        return Explain([.. Standing(question, cancel).Where(p => p.Path != path || value is null)], [[(variable.Node, domain)]], cancel);
-    }
-
-    public Reason? WhyFollows(Question question, string path, Value value, CancellationToken cancel)
-    {
-        if (!_variables.TryGetValue(path, out var variable) || Having(variable, value) is not { } domain)
-            return null;
-        return Explain([.. Standing(question, cancel).Where(p => p.Path != path)], [.. Others(variable, domain).Select(d => new[] { (variable.Node, d) })], cancel);
-    }
-
-    /// <summary>The attribute's other values, as domains.</summary>
-    private IEnumerable<Domain> Others(Variable variable, Domain value)
-    {
-        var initial = _network.Initial[variable.Node];
-        var outcomes = initial.Outcomes & ~Outcomes.Absent;
-        if ((outcomes & ~value.Outcomes & ~Outcomes.Present) is var rest and not Outcomes.Impossible)
-            yield return initial with { Outcomes = rest };
-        if ((outcomes & Outcomes.Present) == 0)
-            yield break;
-        if (value.Outcomes != Outcomes.Present)
-            yield return initial with { Outcomes = Outcomes.Present };
-        else if (initial.Kind == DomainKind.Choice)
-        {
-            ulong[] others = [.. initial.Bits!.Zip(value.Bits!, (all, one) => all & ~one)];
-            if (BitSet.Count(others) > 0)
-                yield return Domain.Choice(others);
-        }
-        else
-        {
-            if (value.Low > initial.Low)
-                yield return Domain.Number(initial.Low, value.Low!.Value - variable.Step);
-            if (value.Low < initial.High)
-                yield return Domain.Number(value.Low!.Value + variable.Step, initial.High);
-        }
-    }
-
-    /// <summary>The picks that can stand together, taken in order.</summary>
-    private List<Pick> Standing(Question question, CancellationToken cancel)
-    {
-        if (_start is null)
-            return [];
-        var solver = NewSolver(cancel);
-        if (Try(solver, Contained(question.Picks)) is not null)
-            return [.. Known(question.Picks).Select(k => k.Pick)];
-        var standing = new List<Pick>();
-        foreach (var (_, pick) in Known(question.Picks))
-            if (Try(solver, Contained(standing.Append(pick))) is not null)
-                standing.Add(pick);
-        return standing;
-    }
-
-    /// <summary>
-    /// A minimal set of picks and groups under which none of the cases is possible, by QuickXplain (Junker, “QuickXplain:
-    /// preferred explanations and relaxations for over-constrained problems”, 2004); null where some case is possible.
-    /// </summary>
-    private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(int Node, Domain To)[]> cases, CancellationToken cancel)
-    {
-        // Items 0 … p−1 are picks, the rest are groups.
-        var known = Known(picks).ToList();
-        var items = Enumerable.Range(0, known.Count + _network.Groups.Length).ToList();
-        try
-        {
-            if (!Refuted(items))
-                return null;
-            var core = Refuted([]) ? [] : QuickXplain([], false, items);
-            return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
-                [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
-        }
-        catch (SearchInterrupted)
-        {
-            return null;
-        }
-
-        bool Refuted(IReadOnlyCollection<int> subset)
-        {
-            var active = new bool[_network.Groups.Length];
-            foreach (var item in subset)
-                if (item >= known.Count)
-                    active[item - known.Count] = true;
-            var solver = new Solver(_network, active, cancel);
-            if (!solver.Start())
-                return true;
-            var contained = subset.Where(i => i < known.Count).Select(i => (known[i].Variable.Node, Containing(known[i].Variable, known[i].Pick.Value))).ToList();
-            return cases.All(c => Try(solver, contained.Concat(c)) is null);
-        }
-
-        List<int> QuickXplain(List<int> background, bool changed, List<int> candidates)
-        {
-            if (changed && Refuted(background))
-                return [];
-            if (candidates.Count == 1)
-                return candidates;
-            var (first, second) = (candidates[..(candidates.Count / 2)], candidates[(candidates.Count / 2)..]);
-            var fromSecond = QuickXplain([.. background, .. first], first.Count > 0, second);
-            var fromFirst = QuickXplain([.. background, .. fromSecond], fromSecond.Count > 0, first);
-            return [.. fromFirst, .. fromSecond];
-        }
-    }
-
-    // ---- Ways out -----------------------------------------------------------------------------------------------
-
-    /// <summary>
-    /// Minimal sets of picks to give up, as minimal hitting sets of the conflicts met so far (Reiter, “A theory of diagnosis
-    /// from first principles”, 1987): the smallest candidate is tried; it stands, or shows one more conflict.
-    /// </summary>
-    public ImmutableArray<WayOut> WaysOut(Question question, Pick? wanted, CancellationToken cancel)
-    {
-        if (_start is null)
-            return [];
-        var target = new List<(int, Domain)>();
-        if (wanted is { } wish)
-        {
-            if (!_variables.TryGetValue(wish.Path, out var variable) || Having(variable, wish.Value) is not { } having)
-                return [];
-            target.Add((variable.Node, having));
-        }
-        var picks = Known(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
-        var solver = NewSolver(cancel);
-        var conflicts = new List<HashSet<int>>();
-        var found = new List<HashSet<int>>();
-        var result = ImmutableArray.CreateBuilder<WayOut>();
-        try
-        {
-            for (var size = 0; size <= picks.Count && result.Count < MostWaysOut; size++)
-                while (result.Count < MostWaysOut && Candidate(conflicts, found, size) is { } dropped)
-                {
-                    var kept = picks.Where((_, i) => !dropped.Contains(i)).Select(k => k.Pick).ToImmutableArray();
-                    if (Try(solver, Contained(kept).Concat(target)) is { } solution)
-                    {
-                        found.Add(dropped);
-                        if (dropped.Count == 0)
-                            return [];
-                        result.Add(new([.. dropped.Order().Select(i => new Change(picks[i].Pick,
-                            solution[picks[i].Variable.Index].Outcome == Outcomes.Absent ? null : ToValue(picks[i].Variable, solution[picks[i].Variable.Index])))]));
-                    }
-                    else
-                    {
-                        var conflict = MinimalConflict(solver, picks, dropped, target);
-                        if (conflict.Count == 0)
-                            return [];
-                        conflicts.Add(conflict);
-                    }
-                }
-        }
-        catch (SearchInterrupted)
-        {
-            // What was verified stands; the rest was not reached.
-        }
-        return result.ToImmutable();
-    }
-
-    /// <summary>A hitting set of the given size that no known way out is part of; the latest picks first.</summary>
-    private static HashSet<int>? Candidate(List<HashSet<int>> conflicts, List<HashSet<int>> found, int size)
-    {
-        int[] members = [.. conflicts.SelectMany(c => c).Distinct().OrderDescending()];
-        return Extend([], 0);
-
-        HashSet<int>? Extend(List<int> chosen, int from)
-        {
-            if (found.Any(f => f.IsSubsetOf(chosen)))
-                return null;
-            if (chosen.Count == size)
-                return conflicts.All(c => c.Overlaps(chosen)) ? [.. chosen] : null;
-            for (var i = from; i < members.Length; i++)
-            {
-                chosen.Add(members[i]);
-                if (Extend(chosen, i + 1) is { } hit)
-                    return hit;
-                chosen.RemoveAt(chosen.Count - 1);
-            }
-            return null;
-        }
-    }
-
-    private HashSet<int> MinimalConflict(Solver solver, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(int, Domain)> target)
-    {
-        var conflict = Enumerable.Range(0, picks.Count).Where(i => !dropped.Contains(i)).ToList();
-        foreach (var i in conflict.ToList())
-        {
-            var without = conflict.Where(x => x != i).ToList();
-            if (Try(solver, Contained(without.Select(x => picks[x].Pick)).Concat(target)) is null)
-                conflict = without;
-        }
-        return [.. conflict];
     }
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)

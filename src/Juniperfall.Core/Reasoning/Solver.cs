@@ -281,7 +281,7 @@ internal sealed partial class Solver
         TakePreferred(middle, to);
     }
 
-    private bool Allows(Variable variable, in Assigned value)
+    public bool Allows(Variable variable, in Assigned value)
     {
         ref readonly var domain = ref _domains[variable.Node];
         return (domain.Outcomes & value.Outcome) != 0 && (value.Outcome != Outcomes.Present

@@ -13,9 +13,11 @@ public sealed class CompiledModel
     private readonly Lazy<Dictionary<string, Occurrence>> _occurrences;
     private readonly Lazy<ModelDocument> _shown;
     private readonly Lazy<Reasoner> _reasoner;
+    private Reasoner? _earlier;
     private readonly ConcurrentDictionary<string, Task<Asked>> _asked = new();
 
-    public CompiledModel(StoredRevision revision, LibraryFacts facts)
+    /// <param name="previous">The same revision before its latest edits, if it was compiled.</param>
+    public CompiledModel(StoredRevision revision, LibraryFacts facts, CompiledModel? previous)
     {
         Revision = revision;
         Model = new(revision.Document, facts);
@@ -23,7 +25,8 @@ public sealed class CompiledModel
         Words = new(Model);
         _occurrences = new(() => Occurrence.All(Model).ToDictionary(o => o.Prefix));
         _shown = new(() => ShownDocument.Of(Model.Index));
-        _reasoner = new(() => new(Model));
+        _earlier = previous is null ? null : previous._reasoner.IsValueCreated ? previous._reasoner.Value : previous._earlier;
+        _reasoner = new(() => new(Model, previous: Interlocked.Exchange(ref _earlier, null)));
     }
 
     public StoredRevision Revision { get; }
@@ -101,7 +104,7 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         {
             if (await revisions.Load(revisionId, cancel) is not { } revision)
                 return null;
-            model = new(revision, revision.Facts ?? live.Facts);
+            model = new(revision, revision.Facts ?? live.Facts, kept.Model);
             mark = new(revision.Head, revision.State);
         }
         _kept[revisionId] = (mark, live.Version, model, Interlocked.Increment(ref _clock));

@@ -1,0 +1,98 @@
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>
+/// A solution, and further values that one of its variables can have with all others as they are (none where
+/// <see cref="Variable"/> is −1).
+/// </summary>
+internal sealed record Solutions(Assigned[] Base, int Variable, List<Assigned> Values)
+{
+    /// <summary>The solution with another value of its variable.</summary>
+    public Assigned[] With(in Assigned value)
+    {
+        var other = (Assigned[])Base.Clone();
+        other[Variable] = value;
+        return other;
+    }
+}
+
+/// <summary>A pick as a test on solutions: the value, or that the attribute does not apply.</summary>
+internal readonly record struct Wanted(int Variable, Assigned Value)
+{
+    public bool IsMetBy(in Assigned value) => value.Outcome == Outcomes.Absent || value == Value;
+}
+
+/// <summary>
+/// What earlier questions have found, for later ones: a solution answers every question whose picks it contains, and what
+/// some picks leave no room for, more picks do not either. Safe for concurrent use. What is forgotten is found again.
+/// </summary>
+internal sealed class Memory
+{
+    private const int MostSolutions = 1200, MostNarrowings = 200;
+
+    private readonly Lock _lock = new();
+    private readonly List<Solutions> _solutions = [];
+    private readonly List<(HashSet<Wanted> Picks, (int Node, Domain To)[] Domains)> _narrowings = [];
+
+    public void Add(Solutions solutions)
+    {
+        lock (_lock)
+        {
+            if (_solutions.Count >= MostSolutions)
+                _solutions.RemoveRange(0, MostSolutions / 4);
+            _solutions.Add(solutions);
+        }
+    }
+
+    /// <summary>The solutions that contain all picks, the latest first; those kept beside them are cut to the ones that do too.</summary>
+    public List<Solutions> Containing(IReadOnlyList<Wanted> picks)
+    {
+        var found = new List<Solutions>();
+        lock (_lock)
+            for (var i = _solutions.Count - 1; i >= 0; i--)
+                if (Cut(_solutions[i], picks) is { } cut)
+                    found.Add(cut);
+        return found;
+    }
+
+    private static Solutions? Cut(Solutions solutions, IReadOnlyList<Wanted> picks)
+    {
+        var own = -1;
+        for (var i = 0; i < picks.Count; i++)
+            if (!picks[i].IsMetBy(solutions.Base[picks[i].Variable]))
+            {
+                if (picks[i].Variable != solutions.Variable)
+                    return null;
+                own = i;
+            }
+            else if (picks[i].Variable == solutions.Variable)
+                return new(solutions.Base, -1, []);
+        if (own < 0)
+            return solutions;
+        foreach (var value in solutions.Values)
+            if (picks[own].IsMetBy(value))
+                return new(solutions.With(value), -1, []);
+        return null;
+    }
+
+    /// <summary>Keeps to what some picks were found to narrow the variables, exactly.</summary>
+    public void Narrowed(IEnumerable<Wanted> picks, (int Node, Domain To)[] domains)
+    {
+        lock (_lock)
+        {
+            if (_narrowings.Count >= MostNarrowings)
+                _narrowings.RemoveRange(0, MostNarrowings / 4);
+            _narrowings.Add(([.. picks], domains));
+        }
+    }
+
+    /// <summary>Everything that is known to be narrowed by some of the picks.</summary>
+    public List<(int Node, Domain To)> NarrowedBy(IReadOnlyList<Wanted> picks)
+    {
+        var found = new List<(int, Domain)>();
+        lock (_lock)
+            foreach (var (known, domains) in _narrowings)
+                if (known.IsSubsetOf(picks))
+                    found.AddRange(domains);
+        return found;
+    }
+}

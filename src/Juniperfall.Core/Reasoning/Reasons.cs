@@ -1,0 +1,204 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>Reasons and ways out.</summary>
+public sealed partial class Reasoner
+{
+    // ---- Why ----------------------------------------------------------------------------------------------------
+
+    public Reason? WhyNot(Question question, string path, Value? value, CancellationToken cancel)
+    {
+        if (!_variables.TryGetValue(path, out var variable))
+            return null;
+        var initial = _network.Initial[variable.Node];
+        var target = value is { } wanted ? Having(variable, wanted) : initial with { Outcomes = initial.Outcomes & ~Outcomes.Absent };
+        if (target is not { } domain)
+            return new([], []);
+        return Explain([.. Standing(question, cancel).Where(p => p.Path != path || value is null)], [[(variable.Node, domain)]], cancel);
+    }
+
+    public Reason? WhyFollows(Question question, string path, Value value, CancellationToken cancel)
+    {
+        if (!_variables.TryGetValue(path, out var variable) || Having(variable, value) is not { } domain)
+            return null;
+        return Explain([.. Standing(question, cancel).Where(p => p.Path != path)], [.. Others(variable, domain).Select(d => new[] { (variable.Node, d) })], cancel);
+    }
+
+    /// <summary>The attribute's other values, as domains.</summary>
+    private IEnumerable<Domain> Others(Variable variable, Domain value)
+    {
+        var initial = _network.Initial[variable.Node];
+        var outcomes = initial.Outcomes & ~Outcomes.Absent;
+        if ((outcomes & ~value.Outcomes & ~Outcomes.Present) is var rest and not Outcomes.Impossible)
+            yield return initial with { Outcomes = rest };
+        if ((outcomes & Outcomes.Present) == 0)
+            yield break;
+        if (value.Outcomes != Outcomes.Present)
+            yield return initial with { Outcomes = Outcomes.Present };
+        else if (initial.Kind == DomainKind.Choice)
+        {
+            ulong[] others = [.. initial.Bits!.Zip(value.Bits!, (all, one) => all & ~one)];
+            if (BitSet.Count(others) > 0)
+                yield return Domain.Choice(others);
+        }
+        else
+        {
+            if (value.Low > initial.Low)
+                yield return Domain.Number(initial.Low, value.Low!.Value - variable.Step);
+            if (value.Low < initial.High)
+                yield return Domain.Number(value.Low!.Value + variable.Step, initial.High);
+        }
+    }
+
+    /// <summary>The picks that can stand together, taken in order.</summary>
+    private List<Pick> Standing(Question question, CancellationToken cancel)
+    {
+        if (_start is null)
+            return [];
+        var solver = NewSolver(cancel);
+        if (Try(solver, Contained(question.Picks)) is not null)
+            return [.. Known(question.Picks).Select(k => k.Pick)];
+        var standing = new List<Pick>();
+        foreach (var (_, pick) in Known(question.Picks))
+            if (Try(solver, Contained(standing.Append(pick))) is not null)
+                standing.Add(pick);
+        return standing;
+    }
+
+    /// <summary>
+    /// A minimal set of picks and groups under which none of the cases is possible, by QuickXplain (Junker, “QuickXplain:
+    /// preferred explanations and relaxations for over-constrained problems”, 2004); null where some case is possible.
+    /// </summary>
+    private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(int Node, Domain To)[]> cases, CancellationToken cancel)
+    {
+        // Items 0 … p−1 are picks, the rest are groups.
+        var known = Known(picks).ToList();
+        var items = Enumerable.Range(0, known.Count + _network.Groups.Length).ToList();
+        try
+        {
+            if (!Refuted(items))
+                return null;
+            var core = Refuted([]) ? [] : QuickXplain([], false, items);
+            return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
+                [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
+        }
+        catch (SearchInterrupted)
+        {
+            return null;
+        }
+
+        bool Refuted(IReadOnlyCollection<int> subset)
+        {
+            var active = new bool[_network.Groups.Length];
+            foreach (var item in subset)
+                if (item >= known.Count)
+                    active[item - known.Count] = true;
+            var solver = new Solver(_network, active, cancel);
+            if (!solver.Start())
+                return true;
+            var contained = subset.Where(i => i < known.Count).Select(i => (known[i].Variable.Node, Containing(known[i].Variable, known[i].Pick.Value))).ToList();
+            return cases.All(c => Try(solver, contained.Concat(c)) is null);
+        }
+
+        List<int> QuickXplain(List<int> background, bool changed, List<int> candidates)
+        {
+            if (changed && Refuted(background))
+                return [];
+            if (candidates.Count == 1)
+                return candidates;
+            var (first, second) = (candidates[..(candidates.Count / 2)], candidates[(candidates.Count / 2)..]);
+            var fromSecond = QuickXplain([.. background, .. first], first.Count > 0, second);
+            var fromFirst = QuickXplain([.. background, .. fromSecond], fromSecond.Count > 0, first);
+            return [.. fromFirst, .. fromSecond];
+        }
+    }
+
+    // ---- Ways out -----------------------------------------------------------------------------------------------
+
+    /// <summary>
+    /// Minimal sets of picks to give up, as minimal hitting sets of the conflicts met so far (Reiter, “A theory of diagnosis
+    /// from first principles”, 1987): the smallest candidate is tried; it stands, or shows one more conflict.
+    /// </summary>
+    public ImmutableArray<WayOut> WaysOut(Question question, Pick? wanted, CancellationToken cancel)
+    {
+        if (_start is null)
+            return [];
+        var target = new List<(int, Domain)>();
+        if (wanted is { } wish)
+        {
+            if (!_variables.TryGetValue(wish.Path, out var variable) || Having(variable, wish.Value) is not { } having)
+                return [];
+            target.Add((variable.Node, having));
+        }
+        var picks = Known(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
+        var solver = NewSolver(cancel);
+        var conflicts = new List<HashSet<int>>();
+        var found = new List<HashSet<int>>();
+        var result = ImmutableArray.CreateBuilder<WayOut>();
+        try
+        {
+            for (var size = 0; size <= picks.Count && result.Count < MostWaysOut; size++)
+                while (result.Count < MostWaysOut && Candidate(conflicts, found, size) is { } dropped)
+                {
+                    var kept = picks.Where((_, i) => !dropped.Contains(i)).Select(k => k.Pick).ToImmutableArray();
+                    if (Try(solver, Contained(kept).Concat(target)) is { } solution)
+                    {
+                        found.Add(dropped);
+                        if (dropped.Count == 0)
+                            return [];
+                        result.Add(new([.. dropped.Order().Select(i => new Change(picks[i].Pick,
+                            solution[picks[i].Variable.Index].Outcome == Outcomes.Absent ? null : ToValue(picks[i].Variable, solution[picks[i].Variable.Index])))]));
+                    }
+                    else
+                    {
+                        var conflict = MinimalConflict(solver, picks, dropped, target);
+                        if (conflict.Count == 0)
+                            return [];
+                        conflicts.Add(conflict);
+                    }
+                }
+        }
+        catch (SearchInterrupted)
+        {
+            // What was verified stands; the rest was not reached.
+        }
+        return result.ToImmutable();
+    }
+
+    /// <summary>A hitting set of the given size that no known way out is part of; the latest picks first.</summary>
+    private static HashSet<int>? Candidate(List<HashSet<int>> conflicts, List<HashSet<int>> found, int size)
+    {
+        int[] members = [.. conflicts.SelectMany(c => c).Distinct().OrderDescending()];
+        return Extend([], 0);
+
+        HashSet<int>? Extend(List<int> chosen, int from)
+        {
+            if (found.Any(f => f.IsSubsetOf(chosen)))
+                return null;
+            if (chosen.Count == size)
+                return conflicts.All(c => c.Overlaps(chosen)) ? [.. chosen] : null;
+            for (var i = from; i < members.Length; i++)
+            {
+                chosen.Add(members[i]);
+                if (Extend(chosen, i + 1) is { } hit)
+                    return hit;
+                chosen.RemoveAt(chosen.Count - 1);
+            }
+            return null;
+        }
+    }
+
+    private HashSet<int> MinimalConflict(Solver solver, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(int, Domain)> target)
+    {
+        var conflict = Enumerable.Range(0, picks.Count).Where(i => !dropped.Contains(i)).ToList();
+        foreach (var i in conflict.ToList())
+        {
+            var without = conflict.Where(x => x != i).ToList();
+            if (Try(solver, Contained(without.Select(x => picks[x].Pick)).Concat(target)) is null)
+                conflict = without;
+        }
+        return [.. conflict];
+    }
+}
