@@ -58,16 +58,14 @@ internal sealed class Memory
     {
         var own = -1;
         for (var i = 0; i < picks.Count; i++)
-            if (!picks[i].IsMetBy(solutions.Base[picks[i].Variable]))
-            {
-                if (picks[i].Variable != solutions.Variable)
-                    return null;
+            if (picks[i].Variable == solutions.Variable)
                 own = i;
-            }
-            else if (picks[i].Variable == solutions.Variable)
-                return new(solutions.Base, -1, []);
+            else if (!picks[i].IsMetBy(solutions.Base[picks[i].Variable]))
+                return null;
         if (own < 0)
             return solutions;
+        if (picks[own].IsMetBy(solutions.Base[solutions.Variable]))
+            return new(solutions.Base, -1, []);
         foreach (var value in solutions.Values)
             if (picks[own].IsMetBy(value))
                 return new(solutions.With(value), -1, []);
