@@ -19,7 +19,11 @@ public static class Commands
             juniperfall check FILE                            every fault of a model file, each with its place
             juniperfall answer FILE [--pick NAME=VALUE …]     what can still be chosen, what follows, what is computed
             juniperfall structure FILE [--pick NAME=VALUE …]  the bill of materials and the routings
+            juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
+            juniperfall import FILE --as PERSON               a model file into the database, as a new product or the next draft
             juniperfall schema                                the JSON Schema of the model file
+
+            export and import find the database in JUNIPERFALL_DATABASE (a connection string), or ask the ./start that is running.
             """);
         return WrongInput;
     }
@@ -115,18 +119,23 @@ public static class Commands
             output.WriteLine($"{indent}  op {operation.Sequence,4}  {operation.WorkCentre,-14} {(operation.Setup / 60).ToDisplay(1),6} + {(operation.Run / 60).ToDisplay(1),7} min  {operation.Label.Or(operation.Name)}");
     }
 
-    private static BoundModel? Load(string file, TextWriter errors)
+    internal static byte[]? ReadFile(string file, TextWriter errors)
     {
-        byte[] bytes;
         try
         {
-            bytes = File.ReadAllBytes(file);
+            return File.ReadAllBytes(file);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             errors.WriteLine($"{file} cannot be read: {e.Message}");
             return null;
         }
+    }
+
+    private static BoundModel? Load(string file, TextWriter errors)
+    {
+        if (ReadFile(file, errors) is not { } bytes)
+            return null;
         var result = ModelJson.Read(bytes);
         if (result.Package is { } package)
             return new(package.Model, package.Library);

@@ -32,8 +32,9 @@ public sealed record WaysOutAnswer(IReadOnlyList<WayOutView> Ways, ReasonView? C
 /// <param name="Expected">The field that the text is for, so that its type is checked.</param>
 public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks);
 
-/// <param name="Example">What it comes to with the present picks; null where that is open.</param>
-public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example);
+/// <param name="Example">What it comes to in a configuration with the present picks; null where none is known yet.</param>
+/// <param name="Final">Whether that configuration leaves nothing open, so that the example is what it comes to.</param>
+public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example, bool Final);
 
 public sealed record CompletionRequest(string AssemblyId, string Text, int Position);
 
@@ -140,23 +141,25 @@ public static class BenchEndpoints
         if (!compiled.Model.Index.Assemblies.TryGetValue(request.AssemblyId, out var assembly))
             return Problems.Wrong("/assemblyId", "There is no such assembly.");
         if (string.IsNullOrWhiteSpace(request.Text))
-            return TypedResults.Ok(new ExpressionAnswer([], null, null));
+            return TypedResults.Ok(new ExpressionAnswer([], null, null, false));
         var result = compiled.Model.Check(assembly, request.Text, FieldTypes.Expected(compiled.Model, request.RowId, request.Field));
         var findings = result.Diagnostics.Select(d => RevisionView.Of(new Finding(request.RowId, request.Field, d))).ToList();
         if (result.Expression is not { } expression)
-            return TypedResults.Ok(new ExpressionAnswer(findings, null, null));
+            return TypedResults.Ok(new ExpressionAnswer(findings, null, null, false));
         string? example = null;
+        var final = false;
         // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
-        if (compiled.AskedAlready(Read(compiled, request.Picks).Picks) is { Values: { } values } && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
+        if (compiled.AskedAlready(Read(compiled, request.Picks).Picks) is { Values: { } values } known && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
             try
             {
+                final = known.Answer.Missing.IsEmpty;
                 example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values).Evaluate(expression, at.Prefix));
             }
             catch (ArithmeticException)
             {
                 example = "cannot be computed with these picks";
             }
-        return TypedResults.Ok(new ExpressionAnswer(findings, expression.Type.Describe(), example));
+        return TypedResults.Ok(new ExpressionAnswer(findings, expression.Type.Describe(), example, final));
     }
 
     private static async Task<IResult> Complete(long id, CompletionRequest request, CompiledModels models, CancellationToken cancel)

@@ -19,7 +19,7 @@ const margin = 8
 
 /** A number's range as on a drawing: ticks at the outermost bounds, the stretch that can still be had, and the value on it. */
 export function DimensionLine({ label, unit, min, max, step, lowest, highest, members, value, strong, onChange }: Props) {
-  const box = useRef<SVGSVGElement>(null)
+  const box = useRef<HTMLDivElement>(null)
   const [dragged, setDragged] = useState<string | null>(null)
   const width = 220
   const [low, high] = [Number(min), Number(max)]
@@ -33,11 +33,9 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
   }
 
   return (
-    <svg
+    <div
       ref={box}
-      viewBox={`0 0 ${width} 20`}
-      preserveAspectRatio="none"
-      className="h-5 w-full min-w-24 touch-none"
+      className="relative h-5 w-full min-w-24 cursor-ew-resize touch-none"
       role="slider"
       tabIndex={0}
       aria-label={label}
@@ -61,7 +59,9 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
         e.preventDefault()
         onChange(snapped(Number(shown ?? lowest ?? min) + by * Number(step), step, min, max))
       }}
+      title={`${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`}
     >
+      <svg viewBox={`0 0 ${width} 20`} preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>
       <path d={`M${margin} 10H${width - margin}M${margin} 5v10M${width - margin} 5v10`} stroke="var(--color-base-300)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
       {lowest !== null &&
         highest !== null &&
@@ -70,8 +70,12 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
         ) : (
           <path d={`M${x(lowest)} 10H${x(highest)}M${x(lowest)} 6.5v7M${x(highest)} 6.5v7`} stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
         ))}
-      {shown !== null && <path d={`M${x(shown)} 3.5l4 6.5-4 6.5-4-6.5z`} fill={strong ? 'var(--color-primary)' : 'var(--color-base-100)'} stroke="var(--color-primary)" strokeWidth="1.4" />}
-      <title>{`${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`}</title>
-    </svg>
+      </svg>
+      {shown !== null && (
+        <svg viewBox="0 0 10 14" aria-hidden className="absolute top-[3px] h-3.5 w-2.5 -translate-x-1/2" style={{ left: `${(x(shown) / width) * 100}%` }}>
+          <path d="M5 1 9 7 5 13 1 7z" fill={strong ? 'var(--color-primary)' : 'var(--color-base-100)'} stroke="var(--color-primary)" strokeWidth="1.4" />
+        </svg>
+      )}
+    </div>
   )
 }

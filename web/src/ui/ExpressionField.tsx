@@ -7,7 +7,7 @@ import { EditorView, keymap, tooltips } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { useEffect, useEffectEvent, useRef } from 'react'
 
-export type Checked = { findings: { start: number; length: number; message: string; suggestion: string | null; id: string }[]; type: string | null; example: string | null }
+export type Checked = { findings: { start: number; length: number; message: string; suggestion: string | null; id: string }[]; type: string | null; example: string | null; final: boolean }
 export type Completions = { start: number; items: { text: string; kind: string; detail: string }[] }
 
 type Props = {

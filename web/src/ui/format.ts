@@ -16,3 +16,9 @@ export function grouped(number: string): string {
 }
 
 export const inEnglish = (text: Record<string, string> | undefined): string => text?.en ?? Object.values(text ?? {})[0] ?? ''
+
+/** An amount of money with its two decimals. */
+export function money(number: string): string {
+  const [whole = '0', decimals = ''] = number.split('.')
+  return `${grouped(whole)}.${decimals.padEnd(2, '0').slice(0, 2)}`
+}

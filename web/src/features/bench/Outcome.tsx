@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { grouped } from '../../ui/format'
+import { grouped, money } from '../../ui/format'
 import { BomTree } from '../structures/BomTree'
 import { Routing } from '../structures/Routing'
 import { Figures } from './Figures'
@@ -32,7 +32,7 @@ export function Outcome({ bench, goTo }: { bench: Bench; goTo?: GoTo }) {
         {structure && (
           <p className="ml-auto flex gap-3 py-1 text-sm">
             <span title="Material, labour and machine cost at a lot of one">
-              cost <b>{grouped(structure.totals.cost)}</b> EUR
+              cost <b>{money(structure.totals.cost)}</b> EUR
             </span>
             <span title="Net weight of all parts">
               weight <b>{grouped(structure.totals.weight)}</b> kg

@@ -2,7 +2,7 @@ import { ChevronDown, ChevronRight } from 'lucide-react'
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { Balloon } from '../../ui/Balloon'
-import { grouped } from '../../ui/format'
+import { grouped, money } from '../../ui/format'
 import type { GoTo } from '../bench/Reason'
 import { Because } from './Because'
 
@@ -12,17 +12,17 @@ type Line = Schemas['BomLineView']
 /** The bill of materials, level by level; a click on a line says why it is there and where its quantity comes from. */
 export function BomTree({ structure, goTo, goToPick, full }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }) {
   return (
-    <table className="w-full border-collapse" aria-label={`Bill of materials of ${structure.item}`}>
+    <table className={`w-full border-collapse ${full ? '' : 'table-fixed'}`} aria-label={`Bill of materials of ${structure.item}`}>
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-          <th>Position</th>
-          <th>Item</th>
+          <th className="w-20">Position</th>
+          <th className={full ? '' : 'w-22'}>Item</th>
           <th>Description</th>
           {full && <th className="text-right">Net</th>}
-          <th className="text-right">{full ? 'Gross' : 'Quantity'}</th>
-          <th>Unit</th>
+          <th className={`text-right ${full ? '' : 'w-18'}`}>{full ? 'Gross' : 'Quantity'}</th>
+          <th className={full ? '' : 'w-12'}>Unit</th>
           {full && <th className="text-right">Cost</th>}
-          <th className="text-right">Op.</th>
+          {full && <th className="text-right">Op.</th>}
           {full && <th>Issue</th>}
         </tr>
       </thead>
@@ -42,10 +42,10 @@ function Level(props: LevelProps) {
 function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { line: Line }) {
   const [why, setWhy] = useState(false)
   const [open, setOpen] = useState(true)
-  const columns = full ? 9 : 6
+  const columns = full ? 9 : 5
   return (
     <>
-      <tr className="border-b hair align-top hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
+      <tr className="border-b hair align-middle hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
         <td className="whitespace-nowrap" style={{ paddingLeft: depth * 16 }}>
           {line.below ? (
             <button className="-ml-1" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -63,15 +63,17 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
             {line.item}
           </button>
         </td>
-        <td className="w-full">{line.description}</td>
+        <td className={full ? 'w-full' : 'truncate'} title={line.description}>
+          {line.description}
+        </td>
         {full && <td className="text-right">{grouped(line.net)}</td>}
         <td className="text-right">{grouped(line.gross)}</td>
         <td>
           {line.unitLabel}
           {line.perOrder && <span className="quiet"> per order</span>}
         </td>
-        {full && <td className="text-right">{grouped(line.cost)}</td>}
-        <td className="text-right">{line.operation ?? ''}</td>
+        {full && <td className="text-right">{money(line.cost)}</td>}
+        {full && <td className="text-right">{line.operation ?? ''}</td>}
         {full && <td className="whitespace-nowrap">{line.issue}</td>}
       </tr>
       {why && (

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
-import { grouped, when } from '../../ui/format'
+import { grouped, money, when } from '../../ui/format'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { BomTree } from './BomTree'
@@ -41,7 +41,7 @@ export function ResultPage() {
         cells={[
           { label: 'revision', value: `${r.revisionNumber} ${r.revisionState}` },
           { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
-          { label: 'cost EUR', value: <span title={`material ${totals.material}, labour ${totals.labour}, machine ${totals.machine}`}>{grouped(totals.cost)}</span> },
+          { label: 'cost EUR', value: <span title={`material ${totals.material}, labour ${totals.labour}, machine ${totals.machine}`}>{money(totals.cost)}</span> },
           { label: 'weight kg', value: grouped(totals.weight) },
           { label: 'work min', value: grouped(totals.work) },
         ]}

@@ -24,15 +24,15 @@ export function Routing({ structure, goTo, goToPick }: { structure: Structure; g
         <h3 className="font-semibold">
           {s.item} <span className="quiet font-normal">{s.description}</span>
         </h3>
-        <table className="w-full border-collapse">
+        <table className="w-full table-fixed border-collapse">
           <thead className="quiet text-left text-sm">
             <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-              <th className="text-right">Op.</th>
+              <th className="w-12 text-right">Op.</th>
               <th>Operation</th>
-              <th>Work centre</th>
-              <th className="text-right">Set-up min</th>
-              <th className="text-right">Run min</th>
-              <th className="w-1/4" />
+              <th className="w-[22%]">Work centre</th>
+              <th className="w-20 text-right">Set-up min</th>
+              <th className="w-18 text-right">Run min</th>
+              <th className="w-[22%]" />
             </tr>
           </thead>
           <tbody>
@@ -57,7 +57,7 @@ function OperationRows({ operation: o, longest, goTo, goToPick }: { operation: O
             {o.name}
           </button>
         </td>
-        <td className="whitespace-nowrap">{o.workCentreLabel}</td>
+        <td className="truncate">{o.workCentreLabel}</td>
         <td className="text-right">{grouped(o.setup)}</td>
         <td className="text-right">{grouped(o.run)}</td>
         <td>

@@ -221,9 +221,12 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
       {(checked === null || checked.findings.length === 0) && wider.map((f) => <FaultLine key={f.id + f.message} fault={f} />)}
       {checked?.type && (
         <p className="quiet text-sm">
-          {checked.example === null ? checked.type : <>
-              now <b className="font-semibold">{checked.example}</b> · {checked.type}
-            </>}
+          {checked.example !== null && (
+            <>
+              {checked.final ? 'now' : 'for instance'} <b className="font-semibold">{checked.example}</b> ·{' '}
+            </>
+          )}
+          {checked.type}
         </p>
       )}
     </div>

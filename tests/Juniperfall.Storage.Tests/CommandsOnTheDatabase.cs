@@ -1,0 +1,90 @@
+using Juniperfall.Cli;
+using Juniperfall.Core.Models;
+using Npgsql;
+
+namespace Juniperfall.Storage.Tests;
+
+/// <summary>The commands that read and write the database, on one of their own.</summary>
+public sealed class CommandsOnTheDatabase : IAsyncLifetime
+{
+    private readonly string _database = $"c{Guid.NewGuid():n}";
+    private string _connection = "";
+
+    public async Task InitializeAsync()
+    {
+        var server = Environment.GetEnvironmentVariable("JUNIPERFALL_TEST_DATABASE")!;
+        await using var data = NpgsqlDataSource.Create(server);
+        await data.CreateCommand($"create database {_database}").ExecuteNonQueryAsync();
+        _connection = new NpgsqlConnectionStringBuilder(server) { Database = _database }.ConnectionString;
+        Database.Migrate(_connection);
+    }
+
+    public Task DisposeAsync() => Task.CompletedTask;
+
+    private async Task<(int Code, string Output, string Errors)> Run(Func<TextWriter, TextWriter, Task<int>> command)
+    {
+        var (output, errors) = (new StringWriter(), new StringWriter());
+        Environment.SetEnvironmentVariable("JUNIPERFALL_DATABASE", _connection);
+        return (await command(output, errors), output.ToString(), errors.ToString());
+    }
+
+    private static string Demo()
+    {
+        var folder = AppContext.BaseDirectory;
+        while (!File.Exists(Path.Combine(folder, "Juniperfall.slnx")))
+            folder = Path.GetDirectoryName(folder)!;
+        return Path.Combine(folder, "demo", "cold-room.json");
+    }
+
+    [Fact]
+    public async Task A_model_file_goes_in_and_comes_out_the_same_each_time()
+    {
+        await using var data = NpgsqlDataSource.Create(_connection);
+        await new PersonStore(data).Add(new("ines", "Ines Halloran", "engineer", "-"), default);
+        await new PersonStore(data).Add(new("marit", "Marit Solberg", "order desk", "-"), default);
+        Assert.Contains("not the sign-in name of a product engineer", (await Run((o, e) => DatabaseCommands.Import(Demo(), "marit", o, e))).Errors);
+        Assert.Equal((0, "CR revision 1 is a draft of Ines Halloran."), await Run((o, e) => DatabaseCommands.Import(Demo(), "ines", o, e)) is var first ? (first.Code, first.Output.Trim()) : default);
+        Assert.Contains("is still draft", (await Run((o, e) => DatabaseCommands.Import(Demo(), "ines", o, e))).Errors);
+        var exported = await Run((o, e) => DatabaseCommands.Export("cr", null, o, e));
+        Assert.Equal(0, exported.Code);
+        // The exported file becomes the next revision once the first is released, and comes out again as it went in.
+        var revisions = new RevisionStore(data);
+        var product = Assert.Single(await revisions.Products("", 9, default));
+        Assert.True(await revisions.Release(product.RevisionId, 0, "tomas", (await new LibraryStore(data).Load(default)).Facts, default));
+        var file = Path.GetTempFileName();
+        await File.WriteAllTextAsync(file, exported.Output);
+        Assert.Contains("CR revision 2", (await Run((o, e) => DatabaseCommands.Import(file, "ines", o, e))).Output);
+        Assert.Equal(exported.Output, (await Run((o, e) => DatabaseCommands.Export("CR", "2", o, e))).Output);
+        File.Delete(file);
+        Assert.Contains("it has 1, 2", (await Run((o, e) => DatabaseCommands.Export("CR", "3", o, e))).Errors);
+        Assert.Contains("no product “XX”", (await Run((o, e) => DatabaseCommands.Export("XX", null, o, e))).Errors);
+    }
+
+    [Fact]
+    public async Task What_was_generated_and_what_was_counted_stays()
+    {
+        await using var data = NpgsqlDataSource.Create(_connection);
+        var revisions = new RevisionStore(data);
+        var revision = (await revisions.CreateProduct(new ModelDocument { Id = "m", Code = "SK", Root = "a", Assemblies = [new() { Id = "a", Name = "kit" }] }, "ines", default))!.Value;
+        var store = new ConfigurationStore(data);
+        await store.Add("c1", "Kit 50%_\\ x", revision, [new("w", Core.Quantities.Value.Of(Core.Quantities.Exact.Parse("1") / 3)), new("t", Core.Quantities.Value.OfText("a 漢")), new("n", Core.Quantities.Value.Nothing)], "marit", default);
+        await store.Add("c1", "again", revision, [], "marit", default);
+        var loaded = (await store.Load("c1", default))!;
+        Assert.Equal(("Kit 50%_\\ x", 3, 1), (loaded.Name, loaded.Picks.Length, loaded.Version));
+        Assert.Equal(Core.Quantities.Exact.Parse("1") / 3, loaded.Picks[0].Value.Number);
+        // What means something to the database is searched for as it stands.
+        Assert.Single(await store.Find("50%_\\", 9, default));
+        Assert.Empty(await store.Find("5_%", 9, default));
+        Assert.True(await store.Change("c1", "Kit", revision, [], 1, default));
+        Assert.False(await store.Change("c1", "Mine", revision, [], 1, default));
+        await store.AddStructure("s1", loaded, """{"a":1}""", "marit", default);
+        foreach (var sql in new[] { "update structure set content = '{}'", "delete from structure" })
+            await Assert.ThrowsAsync<PostgresException>(() => data.CreateCommand(sql).ExecuteNonQueryAsync());
+        var library = new LibraryStore(data);
+        var before = (await library.Load(default)).Version;
+        await library.AddMissing(LibraryFacts.Empty with { Items = LibraryFacts.Empty.Items.Add("X-1", new() { Number = "X-1", Cost = "1.50", Stores = System.Collections.Immutable.ImmutableSortedDictionary<string, string>.Empty.Add("HAL", "Raw") }) }, default);
+        var after = await library.Load(default);
+        Assert.True(after.Version > before);
+        Assert.Equal(("1.50", "Raw"), (after.Facts.Items["X-1"].Cost, after.Facts.Items["X-1"].Stores["HAL"]));
+    }
+}
