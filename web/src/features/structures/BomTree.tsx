@@ -15,12 +15,12 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
     <table className={`w-full border-collapse ${full ? '' : 'table-fixed'}`} aria-label={`Bill of materials of ${structure.item}`}>
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-          <th className="w-20">Position</th>
-          <th className={full ? '' : 'w-22'}>Item</th>
+          <th className={full ? 'w-20' : 'w-15'}>Position</th>
+          <th className={full ? '' : 'w-20'}>Item</th>
           <th>Description</th>
           {full && <th className="text-right">Net</th>}
           <th className={`text-right ${full ? '' : 'w-18'}`}>{full ? 'Gross' : 'Quantity'}</th>
-          <th className={full ? '' : 'w-12'}>Unit</th>
+          <th className={full ? '' : 'w-10'}>Unit</th>
           {full && <th className="text-right">Cost</th>}
           {full && <th className="text-right">Op.</th>}
           {full && <th>Issue</th>}
