@@ -54,7 +54,7 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
     public async Task A_structure_is_generated_once_and_stays_as_it_is()
     {
         using var client = await served.As("order desk");
-        var picks = new[] { new { path = "r.core", value = "100" }, new { path = "r.length", value = "4800" } };
+        var picks = new[] { new { path = "r.duty", value = "near_zero" }, new { path = "r.length", value = "3600" } };
         var id = Guid.NewGuid();
         var saved = await client.Post("/api/configurations", new { id, name = "Cold store 7", revisionId = 1, picks }).Json();
         var needed = await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid() }).Json();
