@@ -78,7 +78,7 @@ export function Shell({ children }: { children: ReactNode }) {
         <Sheet title="Keys" onClose={() => setKeys(false)}>
           <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1.5">
             {[
-              ['Ctrl+Z', 'Undo your last edit of the model, or your last answer on the bench'],
+              ['Ctrl+Z', 'In the workshop: undo your last edit of the model. When configuring: your last answer'],
               ['Ctrl+Shift+Z', 'Redo it'],
               ['Enter', 'Open or close a row; keep what was typed'],
               ['Esc', 'Leave a field as it was; close a panel'],

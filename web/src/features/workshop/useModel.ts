@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
 import { ask, client, isPassing, ProblemError, type Problem, type Schemas } from '../../api/client'
 import { newId } from '../../api/ids'
 import type { Step } from './model'
@@ -63,7 +64,8 @@ export function useModel(revisionId: number) {
       setStored((s) => (s.state === 'waiting' ? { state: 'waiting', edits: queue.current.length } : { state: 'storing' }))
       try {
         const answer = await send(task)
-        queries.setQueryData(['revision', revisionId], answer.revision)
+        // What another one has stored meanwhile may have been read already.
+        queries.setQueryData<Schemas['RevisionView']>(['revision', revisionId], (now) => (now && now.head > answer.revision.head ? now : answer.revision))
         void queries.invalidateQueries({ queryKey: ['history', revisionId] })
         setStored({ state: 'stored', at: new Date() })
         wait = 500
@@ -78,7 +80,8 @@ export function useModel(revisionId: number) {
           continue
         }
         const problem = e instanceof ProblemError ? e.problem : { status: 0, detail: 'Something went wrong.' }
-        setRefusals((r) => [...r, { task, problem }])
+        if (task.do !== 'edit' && problem.fault === 'gone') toast(problem.detail)
+        else setRefusals((r) => [...r, { task, problem }])
         void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
         setStored({ state: 'stored', at: null })
       }
@@ -110,8 +113,7 @@ export function useModel(revisionId: number) {
     changes.addEventListener('changed', (event) => {
       const head = queries.getQueryData<Schemas['RevisionView']>(['revision', revisionId])?.head ?? 0
       const told = Number((event as MessageEvent<string>).data)
-      // One's own edits are known from their answers.
-      if (told === 0 || (told > head && !running.current)) {
+      if (told === 0 || told > head) {
         void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
         void queries.invalidateQueries({ queryKey: ['history', revisionId] })
       }
