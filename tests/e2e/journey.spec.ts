@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
-import { as, row, stored, typeRow } from './people'
+import { as, row, stored, typeRow, write } from './people'
 import { crash, start } from './served'
 
 test('from nothing to a bill of materials and a routing', async ({ browser }) => {
@@ -39,17 +39,17 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
   await test.step('a faulty expression stays as typed, is marked, and is mended by the suggestion', async () => {
     await row(ines, /^.*strips.*ceil/).click()
     const editor = ines.getByRole('textbox', { name: 'Expression' })
-    await editor.fill('ceil(widht / pitch)')
+    await write(editor, 'ceil(widht / pitch)')
     await expect(ines.getByRole('alert').filter({ hasText: 'widht' }).first()).toBeVisible()
     await editor.press('Escape')
     await editor.press('Escape')
-    await editor.fill('ceil(widht / pitch)')
+    await write(editor, 'ceil(widht / pitch)')
     await editor.blur()
     await expect(row(ines, 'ceil(widht / pitch)')).toBeVisible()
     await ines.reload()
     await expect(row(ines, 'ceil(widht / pitch)').getByLabel('1 faults')).toBeVisible()
     const again = ines.getByRole('textbox', { name: 'Expression' })
-    await again.fill('ceil(width / pitch)')
+    await write(again, 'ceil(width / pitch)')
     await again.blur()
     await expect(row(ines, 'ceil(width / pitch)')).toBeVisible()
     await expect(row(ines, 'ceil(width / pitch)').getByLabel('1 faults')).toHaveCount(0)
@@ -190,7 +190,7 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     const next = ines.url()
     await row(ines, 'SCRW-K').click()
     const quantity = ines.getByRole('textbox', { name: 'Quantity' })
-    await quantity.fill('3')
+    await write(quantity, '3')
     await quantity.blur()
     await expect(row(ines, 'SCRW-K × 3')).toBeVisible()
     const tomas = await as(browser, 'tomas')

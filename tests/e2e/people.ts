@@ -22,6 +22,19 @@ export async function typeRow(page: Page, topic: string, line: string): Promise<
   await expect(field).toHaveValue('')
 }
 
+/**
+ * Replaces what an expression editor holds. The editor draws itself anew when a check comes back, which can take away a
+ * selection made from outside; so this selects as a person does, and looks that it holds just the new text.
+ */
+export async function write(editor: Locator, text: string): Promise<void> {
+  await expect(async () => {
+    await editor.click()
+    await editor.press('ControlOrMeta+a')
+    await editor.page().keyboard.insertText(text)
+    await expect(editor).toHaveText(text, { timeout: 500 })
+  }).toPass()
+}
+
 export const stored = (page: Page) => expect(page.getByRole('status').filter({ hasText: /^(all )?stored/ })).toBeVisible()
 
 /** The row of the worksheet that holds a text. */

@@ -23,6 +23,9 @@ function pending(revisionId: number): Task[] {
   }
 }
 
+/** Answers can overtake one another: an edit's answer and what is read again after an edit of someone else. */
+const newer = (known: Schemas['RevisionView'] | undefined, read: Schemas['RevisionView']) => (known && known.head > read.head ? known : read)
+
 /**
  * A revision and the edits on their way to it. Edits go out one after the other, each under an id of its own; they are
  * kept in the browser until the server has them, are tried again while it cannot be reached, and outlast a reload.
@@ -37,7 +40,10 @@ export function useModel(revisionId: number) {
 
   const revision = useQuery({
     queryKey: ['revision', revisionId],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })),
+    queryFn: async ({ signal }) => {
+      const read = await ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal }))
+      return newer(queries.getQueryData<Schemas['RevisionView']>(['revision', revisionId]), read)
+    },
   })
 
   const keep = useCallback(() => {
@@ -64,8 +70,7 @@ export function useModel(revisionId: number) {
       setStored((s) => (s.state === 'waiting' ? { state: 'waiting', edits: queue.current.length } : { state: 'storing' }))
       try {
         const answer = await send(task)
-        // What another one has stored meanwhile may have been read already.
-        queries.setQueryData<Schemas['RevisionView']>(['revision', revisionId], (now) => (now && now.head > answer.revision.head ? now : answer.revision))
+        queries.setQueryData<Schemas['RevisionView']>(['revision', revisionId], (now) => newer(now, answer.revision))
         void queries.invalidateQueries({ queryKey: ['history', revisionId] })
         setStored({ state: 'stored', at: new Date() })
         wait = 500
