@@ -12,6 +12,13 @@ internal sealed class RandomModels(int seed)
         WorkCentres = LibraryFacts.Empty.WorkCentres.Add("W", new() { Code = "W" }),
     };
 
+    private static readonly string[] Conditions = ["heated", "core = v80", "core <> v120", "core in (v80, v120)", "core = none", "doors = none", "applies(door)", "applies(shelves)", "yes",
+        "doors between 1 and 2", "door.width > 0", "load > 3", "any(door.width > 1)", "all(door.width < 2 where heated)", "count(door where door.leaf > 2) = 1"];
+
+    private static readonly string[] Numbers = ["doors", "shelves", "door.width", "1", "2.5", "0.1", "0.3", "core.thickness / 40", "core.thickness / 300", "sum(door.width)", "sum(door.leaf where heated)",
+        "min(door.width where doors > 1)", "max(door.leaf)", "spans.longest"];
+
+    private string[] _conditions = Conditions, _numbers = Numbers;
     private readonly Random _random = new(seed);
     private int _ids;
 
@@ -35,7 +42,13 @@ internal sealed class RandomModels(int seed)
             Attribute("doors", AttributeType.Whole, One("", "heated")) with { Min = "0", Max = "3", Suggestion = Chance(50) ? "2" : null, Upper = Chance(30) ? "4 - shelves" : "" },
             Attribute("shelves", AttributeType.Quantity, One("", "core = v80", "not heated")) with { Min = "1", Max = "4", Step = "1", Unit = "" },
         };
+        // Tenths are no binary numbers, so that ties among them are decided exactly or not at all.
         rows[3] = (AttributeRow)rows[3] with { Type = AttributeType.Whole };
+        if (Chance(50))
+            rows.Add(Attribute("gap", AttributeType.Quantity, One("", "heated")) with { Min = "100", Max = "300", Step = "100", Unit = "mm", Suggestion = Chance(50) ? "200" : null, Lower = Chance(30) ? "0.1 m * doors" : "" });
+        var gap = rows[^1].Id == "gap";
+        _numbers = [.. Numbers, .. gap ? new[] { "gap / 1 m", "gap / 0.1 m", "ceil(gap, 0.2 m) / 0.1 m" } : []];
+        _conditions = [.. Conditions, .. gap ? new[] { "gap * 3 = 0.3 m + 0.2 m * doors", "gap < 0.1 m * shelves", "gap + 0.1 m >= 300 mm", "gap in (0.1 m, 0.3 m)" } : []];
         var below = new AssemblyDefinition
         {
             Id = "door",
@@ -105,8 +118,7 @@ internal sealed class RandomModels(int seed)
     }
 
     private string Condition(int depth) => depth == 0
-        ? One("heated", "core = v80", "core <> v120", "core in (v80, v120)", "core = none", "doors = none", "applies(door)", "applies(shelves)", "yes",
-            "doors between 1 and 2", "door.width > 0", "load > 3", "any(door.width > 1)", "all(door.width < 2 where heated)", "count(door where door.leaf > 2) = 1")
+        ? One(_conditions)
         : _random.Next(7) switch
         {
             0 => $"({Condition(depth - 1)}) and ({Condition(depth - 1)})",
@@ -120,7 +132,7 @@ internal sealed class RandomModels(int seed)
 
     // Computed attributes may use everything asked, not each other: circles have tests of their own.
     private string Number(int depth) => depth == 0
-        ? One("doors", "shelves", "door.width", "1", "2.5", "core.thickness / 40", "sum(door.width)", "sum(door.leaf where heated)", "min(door.width where doors > 1)", "max(door.leaf)", "spans.longest")
+        ? One(_numbers)
         : _random.Next(9) switch
         {
             6 => $"abs(({Number(depth - 1)}) - ({Number(0)}))",

@@ -136,7 +136,7 @@ public class ReasoningAgainstBruteForce
             foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Suggested or AttributeState.Open && a.Row.Suggestion is not null))
             {
                 var text = attribute.Row.Suggestion!;
-                var value = attribute.Row.Type switch { AttributeType.Choice => Value.Choice(text), AttributeType.YesNo => Value.Of(text == "yes"), _ => Value.Of(Exact.Parse(text)) };
+                var value = attribute.Row.Type switch { AttributeType.Choice => Value.Choice(text), AttributeType.YesNo => Value.Of(text == "yes"), _ => Value.Of(Unit.Parse(attribute.Row.Unit).ToBase(Exact.Parse(text))) };
                 var canBeHad = c.With(counted).Any(x => x[attribute.Path].Applies && x[attribute.Path].Value == value);
                 Assert.True(canBeHad == (attribute.State == AttributeState.Suggested), $"seed {c.Seed} {attribute.Path}");
                 if (canBeHad)

@@ -103,6 +103,8 @@ internal static class RowChecks
                 Report(a.Id, "min", Fault.BoundsReversed, $"The lowest value {min} is above the highest {max}.");
             else if ((max / step).Floor() < (min / step).Ceiling())
                 Report(a.Id, "step", Fault.OffStep, $"No multiple of the step {step} lies between {min} and {max}.");
+            else if (Exact.Max(min.Abs(), max.Abs()) / step > MostSteps)
+                Report(a.Id, "step", Fault.OffStep, $"The step {step} is too fine for numbers up to {Exact.Max(min.Abs(), max.Abs())}: at most {MostSteps} steps can be counted.");
             else if (a.Suggestion is { Length: > 0 } suggestion
                 && (!Exact.TryParse(suggestion, out var s) || s < min || s > max || !(s / step).IsWhole))
                 Report(a.Id, "suggestion", Fault.BadSuggestion, $"Suggest a multiple of {step} from {min} to {max}.");
@@ -141,6 +143,9 @@ internal static class RowChecks
                 Report(operation.Id, "workCentre", Fault.UnknownWorkCentre, $"There is no work centre “{operation.WorkCentre}”.");
         }
     }
+
+    /// <summary>Steps are counted in numbers that a double holds exactly.</summary>
+    private static readonly Exact MostSteps = Exact.Parse("1000000000000");
 
     private static bool IsUsableName(string name) =>
         name.Trim().Length > 0 && name.Length <= 100 && !name.Any(c => char.IsControl(c) || c is '\'' or '"' or '[' or ']' or Lexer.ReferenceOpen or Lexer.ReferenceClose);

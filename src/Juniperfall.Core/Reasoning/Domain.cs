@@ -1,5 +1,4 @@
 using System.Numerics;
-using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning;
 
@@ -30,33 +29,62 @@ internal enum Outcomes : byte
 internal enum DomainKind : byte { YesNo, Number, Choice }
 
 /// <summary>
-/// The domain of one node: outcomes, and for numbers the lowest and highest, for choices a bit for each value of the list.
-/// Null bounds are infinite. Bit arrays are never changed in place, so that copies on the trail stay as they were.
+/// What a node may be: outcomes, and for numbers the lowest and highest, for choices a bit for each value of the list.
+/// Bit arrays are never changed in place, so that copies on the trail stay as they were.
 /// </summary>
-internal struct Domain
+internal struct Domain<T> where T : struct, IEnd<T>
 {
     public DomainKind Kind;
     public Outcomes Outcomes;
-    public Exact? Low;
-    public Exact? High;
+    public Interval<T> Numbers;
+
+    /// <summary>For asked numbers: the first and last step that may be taken.</summary>
+    public long First, Last;
     public ulong[]? Bits;
 
-    public static Domain YesNo(Outcomes outcomes) => new() { Kind = DomainKind.YesNo, Outcomes = outcomes };
-    public static Domain Number(Exact? low, Exact? high, Outcomes outcomes = Outcomes.Present) =>
-        new() { Kind = DomainKind.Number, Outcomes = outcomes, Low = low, High = high };
-    public static Domain Choice(ulong[] bits, Outcomes outcomes = Outcomes.Present) =>
+    public static Domain<T> YesNo(Outcomes outcomes) => new() { Kind = DomainKind.YesNo, Outcomes = outcomes };
+    public static Domain<T> Number(Interval<T> numbers, Outcomes outcomes = Outcomes.Present) =>
+        new() { Kind = DomainKind.Number, Outcomes = outcomes, Numbers = numbers };
+    public static Domain<T> Choice(ulong[] bits, Outcomes outcomes = Outcomes.Present) =>
         new() { Kind = DomainKind.Choice, Outcomes = outcomes, Bits = bits };
 
     public readonly bool MayHaveValue => (Outcomes & Outcomes.Value) != 0;
     public readonly bool MustHaveValue => (Outcomes & Outcomes.NoValue) == 0;
-    public readonly bool IsPoint => Kind switch
-    {
-        _ when (Outcomes & (Outcomes - 1)) != 0 => false,
-        _ when (Outcomes & Outcomes.Value) == 0 => true,
-        DomainKind.YesNo => true,
-        DomainKind.Number => Low is { } low && High is { } high && low == high,
-        _ => BitSet.Count(Bits!) == 1,
-    };
+    public readonly bool MayBePresent => (Outcomes & Outcomes.Present) != 0;
+    public readonly bool HasOneOutcome => (Outcomes & (Outcomes - 1)) == 0;
+}
+
+/// <summary>What an asked attribute may be: outcomes, and the steps of a number from first to last, or the values of a choice.</summary>
+internal readonly record struct VariableDomain(DomainKind Kind, Outcomes Outcomes, long First, long Last, ulong[]? Bits)
+{
+    public bool MayBePresent => (Outcomes & Outcomes.Present) != 0;
+
+    public VariableDomain Only(Outcomes outcomes) => this with { Outcomes = outcomes };
+    public VariableDomain Steps(long first, long last) => this with { Outcomes = Outcomes.Present, First = first, Last = last };
+    public VariableDomain Value(int index) => Values(BitSet.Single(Bits!.Length << 6, index));
+    public VariableDomain Values(ulong[] bits) => this with { Outcomes = Outcomes.Present, Bits = bits };
+
+    /// <summary>Just one value.</summary>
+    public VariableDomain Just(in Assigned value) => value.Outcome != Outcomes.Present ? Only(value.Outcome)
+        : Kind == DomainKind.Choice ? Value((int)value.Index) : Steps(value.Index, value.Index);
+
+    public bool Allows(in Assigned value) => (Outcomes & value.Outcome) != 0 && (value.Outcome != Outcomes.Present
+        || (Kind == DomainKind.Choice ? BitSet.Has(Bits!, (int)value.Index) : First <= value.Index && value.Index <= Last));
+
+    /// <summary>How many values there are.</summary>
+    public double Size => BitOperations.PopCount((uint)(Outcomes & ~Outcomes.Present))
+        + (!MayBePresent ? 0 : Kind == DomainKind.Choice ? BitSet.Count(Bits!) : (double)Last - First + 1);
+
+    public bool IsPoint => (Outcomes & (Outcomes - 1)) == 0 && (!MayBePresent || (Kind == DomainKind.Choice ? BitSet.Count(Bits!) == 1 : First == Last));
+
+    /// <summary>The value that is left.</summary>
+    public Assigned Point => new(Outcomes, !MayBePresent ? 0 : Kind == DomainKind.Choice ? BitSet.First(Bits!) : First);
+}
+
+/// <summary>The value of one variable: absent, none, yes, no, the step of a number, or the index of a value in its list.</summary>
+internal readonly record struct Assigned(Outcomes Outcome, long Index)
+{
+    public static readonly Assigned Absent = new(Outcomes.Absent, 0);
 }
 
 internal static class BitSet

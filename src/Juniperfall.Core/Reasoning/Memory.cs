@@ -31,7 +31,7 @@ internal sealed class Memory
 
     private readonly Lock _lock = new();
     private readonly List<Solutions> _solutions = [];
-    private readonly List<(HashSet<Wanted> Picks, (int Node, Domain To)[] Domains)> _narrowings = [];
+    private readonly List<(HashSet<Wanted> Picks, (Variable Variable, VariableDomain To)[] Domains)> _narrowings = [];
 
     public void Add(Solutions solutions)
     {
@@ -73,7 +73,7 @@ internal sealed class Memory
     }
 
     /// <summary>Keeps to what some picks were found to narrow the variables, exactly.</summary>
-    public void Narrowed(IEnumerable<Wanted> picks, (int Node, Domain To)[] domains)
+    public void Narrowed(IEnumerable<Wanted> picks, (Variable Variable, VariableDomain To)[] domains)
     {
         lock (_lock)
         {
@@ -84,9 +84,9 @@ internal sealed class Memory
     }
 
     /// <summary>Everything that is known to be narrowed by some of the picks.</summary>
-    public List<(int Node, Domain To)> NarrowedBy(IReadOnlyList<Wanted> picks)
+    public List<(Variable Variable, VariableDomain To)> NarrowedBy(IReadOnlyList<Wanted> picks)
     {
-        var found = new List<(int, Domain)>();
+        var found = new List<(Variable, VariableDomain)>();
         lock (_lock)
             foreach (var (known, domains) in _narrowings)
                 if (known.IsSubsetOf(picks))

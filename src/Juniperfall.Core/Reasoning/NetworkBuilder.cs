@@ -5,29 +5,6 @@ using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning;
 
-/// <summary>A part or operation line of one occurrence, with the nodes that say whether and how much.</summary>
-internal sealed record CompiledLine(Occurrence Occurrence, Row Row, int Condition, ImmutableSortedDictionary<string, int> Numbers);
-
-internal sealed record CompiledComputed(Occurrence Occurrence, ComputedAttribute Row, ExpressionType Type, int Node);
-
-internal sealed record CompiledAdvice(Occurrence Occurrence, Row Row, int Node);
-
-/// <summary>The whole model as a network of nodes over decision variables, for one site and date.</summary>
-internal sealed record Network(
-    BoundModel Model,
-    ImmutableArray<Node> Nodes,
-    ImmutableArray<Domain> Initial,
-    ImmutableArray<Variable> Variables,
-    ImmutableArray<Group> Groups,
-    ImmutableArray<(int Node, Outcomes Allowed, int Group)> Roots,
-    ImmutableDictionary<string, int> NodeOfPath,
-    ImmutableDictionary<string, int> ConditionOfPath,
-    ImmutableArray<CompiledLine> Lines,
-    ImmutableArray<CompiledComputed> Computed,
-    ImmutableArray<CompiledAdvice> Advice,
-    ImmutableArray<(Occurrence Occurrence, AttributeRow Row)> Texts,
-    int[][] Parents);
-
 /// <summary>Instantiates a bound model and writes it as a network. Equal subexpressions are one node.</summary>
 internal sealed class NetworkBuilder
 {
@@ -35,7 +12,7 @@ internal sealed class NetworkBuilder
     private readonly string? _site;
     private readonly DateOnly? _date;
     private readonly List<Node> _nodes = [];
-    private readonly List<Domain> _domains = [];
+    private readonly List<Domain<ExactEnd>> _domains = [];
     private readonly List<Variable> _variables = [];
     private readonly List<Group> _groups = [];
     private readonly List<(int, Outcomes, int)> _roots = [];
@@ -65,10 +42,10 @@ internal sealed class NetworkBuilder
             foreach (var row in Rows(occurrence).OfType<NamedRow>())
                 _rows[occurrence.Prefix + row.Id] = (occurrence, row);
         }
-        var lines = ImmutableArray.CreateBuilder<CompiledLine>();
-        var computed = ImmutableArray.CreateBuilder<CompiledComputed>();
-        var advice = ImmutableArray.CreateBuilder<CompiledAdvice>();
-        var texts = ImmutableArray.CreateBuilder<(Occurrence, AttributeRow)>();
+        var lines = new List<CompiledLine>();
+        var computed = new List<CompiledComputed>();
+        var advice = new List<CompiledAdvice>();
+        var texts = new List<(Occurrence, AttributeRow)>();
         foreach (var occurrence in occurrences)
             foreach (var row in Rows(occurrence))
             {
@@ -104,13 +81,20 @@ internal sealed class NetworkBuilder
                             _roots.Add((truth, Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Rule, row, "", occurrence)));
                         break;
                 }
-        var parents = new List<int>[_nodes.Count];
-        for (var i = 0; i < _nodes.Count; i++)
-            foreach (var child in _nodes[i].Children.Distinct())
-                (parents[child] ??= []).Add(i);
-        return new(_model, [.. _nodes], [.. _domains], [.. _variables], [.. _groups], [.. _roots],
-            _byPath.ToImmutableDictionary(), _conditions.ToImmutableDictionary(), lines.ToImmutable(), computed.ToImmutable(), advice.ToImmutable(),
-            texts.ToImmutable(), [.. parents.Select(p => p?.ToArray() ?? [])]);
+        return new()
+        {
+            Model = _model,
+            Nodes = [.. _nodes],
+            Initial = [.. _domains],
+            Variables = [.. _variables],
+            Groups = [.. _groups],
+            Roots = [.. _roots],
+            ConditionOfPath = _conditions,
+            Lines = [.. lines],
+            Computed = [.. computed],
+            Advice = [.. advice],
+            Texts = [.. texts],
+        };
     }
 
     private IEnumerable<Row> Rows(Occurrence occurrence) =>
@@ -130,9 +114,9 @@ internal sealed class NetworkBuilder
         const Outcomes any = Outcomes.Absent | Outcomes.Error;
         _domains.Add(kind switch
         {
-            DomainKind.YesNo => Domain.YesNo(any | Outcomes.True | Outcomes.False),
-            DomainKind.Number => Domain.Number(null, null, any | Outcomes.Present),
-            _ => Domain.Choice(bits!, any | Outcomes.Present),
+            DomainKind.YesNo => Domain<ExactEnd>.YesNo(any | Outcomes.True | Outcomes.False),
+            DomainKind.Number => Domain<ExactEnd>.Number(Interval<ExactEnd>.All, any | Outcomes.Present),
+            _ => Domain<ExactEnd>.Choice(bits!, any | Outcomes.Present),
         });
         return _nodes.Count - 1;
     }
@@ -142,9 +126,9 @@ internal sealed class NetworkBuilder
         _nodes.Add(new(Operator.Constant, []));
         _domains.Add(value.Kind switch
         {
-            ValueKind.YesNo => Domain.YesNo(value.IsTrue ? Outcomes.True : Outcomes.False),
-            ValueKind.Number => Domain.Number(value.Number, value.Number),
-            ValueKind.Choice => Domain.Choice(BitSet.Single(_model.Index.Lists[listId!].Values.Length, ValueIndex(listId!, value.Text!))),
+            ValueKind.YesNo => Domain<ExactEnd>.YesNo(value.IsTrue ? Outcomes.True : Outcomes.False),
+            ValueKind.Number => Domain<ExactEnd>.Number(Interval<ExactEnd>.Around(value.Number)),
+            ValueKind.Choice => Domain<ExactEnd>.Choice(BitSet.Single(_model.Index.Lists[listId!].Values.Length, ValueIndex(listId!, value.Text!))),
             _ => throw new InvalidOperationException("Texts are not reasoned about."),
         });
         return _nodes.Count - 1;
@@ -209,9 +193,9 @@ internal sealed class NetworkBuilder
         var type = row is NamedRow named ? _model.TypeOf(named) : null;
         _domains[node] = type?.Kind switch
         {
-            TypeKind.Choice => Domain.Choice(BitSet.Full(_model.Index.Lists[type.Value.ListId!].Values.Length), Outcomes.Absent),
-            TypeKind.Number => Domain.Number(null, null, Outcomes.Absent),
-            _ => Domain.YesNo(Outcomes.Absent),
+            TypeKind.Choice => Domain<ExactEnd>.Choice(BitSet.Full(_model.Index.Lists[type.Value.ListId!].Values.Length), Outcomes.Absent),
+            TypeKind.Number => Domain<ExactEnd>.Number(Interval<ExactEnd>.All, Outcomes.Absent),
+            _ => Domain<ExactEnd>.YesNo(Outcomes.Absent),
         };
         return node;
     }
@@ -223,32 +207,26 @@ internal sealed class NetworkBuilder
         var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var step = row.Type == AttributeType.Quantity ? Exact.Parse(row.Step!) : row.Type == AttributeType.Whole ? Exact.Parse(row.Step ?? "1") : Exact.One;
         var outcomes = Outcomes.Absent | (row.Required ? 0 : Outcomes.None);
+        var initial = new VariableDomain(DomainKind.YesNo, outcomes | Outcomes.True | Outcomes.False, 0, 0, null);
+        if (row.Type == AttributeType.Choice)
+        {
+            var bits = new ulong[(list!.Values.Length + 63) / 64];
+            for (var i = 0; i < list.Values.Length; i++)
+                if (list.Values[i].Holds(_site, _date))
+                    BitSet.Set(bits, i);
+            initial = new(DomainKind.Choice, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0), 0, 0, bits);
+        }
+        else if (row.Type != AttributeType.YesNo)
+            initial = new(DomainKind.Number, outcomes | Outcomes.Present, (long)(Exact.Parse(row.Min!) / step).Ceiling().Numerator, (long)(Exact.Parse(row.Max!) / step).Floor().Numerator, null);
         var node = _nodes.Count;
-        var variable = new Variable(_variables.Count, node, path, occurrence, row, list, unit, step * unit.Factor, unit.Offset);
+        var variable = new Variable(_variables.Count, node, path, occurrence, row, list, unit, step * unit.Factor, unit.Offset, initial);
         _variables.Add(variable);
         _nodes.Add(new(Operator.Variable, []) { Variable = variable });
-        switch (row.Type)
-        {
-            case AttributeType.YesNo:
-                _domains.Add(Domain.YesNo(outcomes | Outcomes.True | Outcomes.False));
-                break;
-            case AttributeType.Choice:
-                var bits = new ulong[(list!.Values.Length + 63) / 64];
-                for (var i = 0; i < list.Values.Length; i++)
-                    if (list.Values[i].Holds(_site, _date))
-                        BitSet.Set(bits, i);
-                _domains.Add(Domain.Choice(bits, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0)));
-                break;
-            default:
-                var low = (Exact.Parse(row.Min!) / step).Ceiling() * step;
-                var high = (Exact.Parse(row.Max!) / step).Floor() * step;
-                _domains.Add(Domain.Number(unit.ToBase(low), unit.ToBase(high), outcomes | Outcomes.Present));
-                break;
-        }
+        _domains.Add(new() { Kind = initial.Kind, Outcomes = initial.Outcomes, First = initial.First, Last = initial.Last, Bits = initial.Bits });
         _byPath[path] = node;
         var group = row.AppliesWhen.Length == 0 && occurrence.Place is null ? -1 : NewGroup(CauseKind.Condition, row, "appliesWhen", occurrence);
         _nodes.Add(new(Operator.Presence, [condition, node]) { Group = group });
-        _domains.Add(Domain.YesNo(Outcomes.True));
+        _domains.Add(Domain<ExactEnd>.YesNo(Outcomes.True));
         return node;
     }
 

@@ -69,51 +69,26 @@ internal sealed record Node(Operator Operator, int[] Children)
 /// <summary>A grid with cells as tests on domains.</summary>
 internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>> Rows);
 
-internal sealed record CompiledCell(GridCell Cell, ulong[]? Bits, Outcomes YesNo)
+/// <summary>A cell: any value, or some values of a choice, yes or no, or numbers in some ranges.</summary>
+internal sealed record CompiledCell(GridCell Cell, ulong[]? Bits, Outcomes YesNo);
+
+/// <summary>An asked attribute of the instantiated model as a decision variable; numbers go in steps, counted from an origin.</summary>
+internal sealed record Variable(int Index, int Node, string Path, Occurrence Occurrence, AttributeRow Row, ValueList? List, Unit Unit, Exact Step, Exact Origin, VariableDomain Initial)
 {
-    public bool MayMatch(in Domain domain) => Cell.Any ? domain.MayHaveValue : domain.Kind switch
-    {
-        DomainKind.Choice => (domain.Outcomes & Outcomes.Present) != 0 && BitSet.Intersects(domain.Bits!, Bits!),
-        DomainKind.YesNo => (domain.Outcomes & YesNo) != 0,
-        _ => (domain.Outcomes & Outcomes.Present) != 0 && MayMatchNumber(domain),
-    };
+    /// <summary>The number at a step, in base units.</summary>
+    public Exact At(long step) => Origin + step * Step;
 
-    /// <summary>Whether every value that the domain holds matches.</summary>
-    public bool MustMatch(in Domain domain) => Cell.Any || domain.Kind switch
+    /// <summary>The index of a value in the list by its id; −1 where the list has none such.</summary>
+    public int IndexOf(string valueId)
     {
-        DomainKind.Choice => BitSet.IsSubset(domain.Bits!, Bits!),
-        DomainKind.YesNo => (domain.Outcomes & Outcomes.Value & ~YesNo) == 0,
-        _ => MustMatchNumber(domain),
-    };
-
-    private bool MayMatchNumber(in Domain domain)
-    {
-        foreach (var value in Cell.Values)
-            if (!(value.Number < domain.Low) && !(value.Number > domain.High))
-                return true;
-        foreach (var (low, high) in Cell.Ranges)
-            if (!(high < domain.Low) && !(low > domain.High))
-                return true;
-        return false;
+        for (var i = 0; i < List!.Values.Length; i++)
+            if (List.Values[i].Id == valueId)
+                return i;
+        return -1;
     }
 
-    private bool MustMatchNumber(in Domain domain)
-    {
-        if (domain.Low is { } point && domain.High == point)
-            return MayMatchNumber(domain);
-        foreach (var (low, high) in Cell.Ranges)
-            if ((low is null || low <= domain.Low) && (high is null || domain.High <= high))
-                return true;
-        return false;
-    }
-}
-
-/// <summary>An asked attribute of the instantiated model as a decision variable.</summary>
-internal sealed record Variable(int Index, int Node, string Path, Occurrence Occurrence, AttributeRow Row, ValueList? List, Unit Unit, Exact Step, Exact Origin)
-{
-    /// <summary>How many numbers a domain of this variable holds.</summary>
-    public double CountOf(in Domain domain) => (domain.Outcomes & Outcomes.Present) == 0 ? 0
-        : ((domain.High!.Value - domain.Low!.Value) / Step).ToDouble() + 1;
+    /// <summary>The step of a number in base units; null where it lies between steps or beyond all.</summary>
+    public long? StepOf(Exact number) => (number - Origin) / Step is { IsWhole: true } step && step.Abs() <= Exact.Parse("1000000000000000") ? (long)step.Numerator : null;
 }
 
 /// <summary>What can be part of a reason besides picks: a rule, a condition or an inner bound, of one occurrence.</summary>

@@ -7,94 +7,58 @@ namespace Juniperfall.Core.Reasoning;
 internal enum Verdict { Solution, NoSolution, Undecided }
 
 /// <summary>
-/// Evaluates a whole assignment through the network in floating point, each number as an interval that surely holds it
-/// (a filter as in Fortune and Van Wyk, “Efficient exact arithmetic for computational geometry”, 1993): a comparison that the
-/// intervals do not decide is made in exact numbers. One evaluator serves one thread.
+/// Evaluates a whole assignment through the network in intervals of doubles, and in exact numbers where these leave a tie.
+/// One evaluator serves one thread.
 /// </summary>
 internal sealed class PointEvaluator
 {
     private struct Point
     {
         public Outcomes Outcome;
-        public int Index;
-        public double Low, High;
+        public long Index;
+        public Interval<DoubleEnd> Numbers;
     }
 
     private readonly Network _network;
+    private readonly NetworkEnds<DoubleEnd> _ends;
     private readonly Point[] _points;
-    private readonly int[] _order;
-    private readonly int[] _conditionOf;
     private readonly int[]?[] _dependents;
     private readonly Outcomes[] _allowed;
-    private bool _undecided, _ranging;
-    private Assigned[] _evaluated = [];
+    private readonly bool[]? _active;
+    private readonly Exactly _exactly;
+    private bool _undecided;
+    private int _ranging = -1;
 
-    public PointEvaluator(Network network)
+    /// <param name="active">Which groups hold; all where null.</param>
+    public PointEvaluator(Network network, bool[]? active = null)
     {
-        _network = network;
+        (_network, _ends, _active) = (network, network.Rough, active);
         var count = network.Nodes.Length;
         _points = new Point[count];
-        _conditionOf = new int[count];
         _dependents = new int[network.Variables.Length][];
         _allowed = new Outcomes[count];
-        Array.Fill(_conditionOf, -1);
+        _exactly = new(this);
         Array.Fill(_allowed, ~Outcomes.Impossible);
-        foreach (var node in network.Nodes)
-            if (node.Operator == Operator.Presence)
-                _conditionOf[node.Children[1]] = node.Children[0];
-        foreach (var (node, allowed, _) in network.Roots)
-            _allowed[node] &= allowed;
-        _order = Order(network);
+        foreach (var (node, allowed, group) in network.Roots)
+            if (group < 0 || active is null || active[group])
+                _allowed[node] &= allowed;
         for (var n = 0; n < count; n++)
             if (network.Nodes[n].Operator == Operator.Constant)
-                _points[n] = ConstantOf(network.Initial[n]);
+                _points[n] = ConstantOf(_ends.Initial[n]);
     }
 
-    /// <summary>Children before their nodes, and the condition of a variable before the variable.</summary>
-    private int[] Order(Network network)
+    private static Point ConstantOf(in Domain<DoubleEnd> domain) => domain.Kind switch
     {
-        var order = new List<int>(network.Nodes.Length);
-        var seen = new bool[network.Nodes.Length];
-        var open = new Stack<(int Node, bool Done)>();
-        for (var start = 0; start < seen.Length; start++)
-        {
-            open.Push((start, false));
-            while (open.TryPop(out var at))
-            {
-                if (at.Done)
-                {
-                    if (network.Nodes[at.Node].Operator is not (Operator.Constant or Operator.Presence))
-                        order.Add(at.Node);
-                    continue;
-                }
-                if (seen[at.Node])
-                    continue;
-                seen[at.Node] = true;
-                open.Push((at.Node, true));
-                foreach (var child in network.Nodes[at.Node].Children)
-                    open.Push((child, false));
-                if (_conditionOf[at.Node] >= 0)
-                    open.Push((_conditionOf[at.Node], false));
-            }
-        }
-        return [.. order];
-    }
-
-    private static Point ConstantOf(in Domain domain) => domain.Kind switch
-    {
-        DomainKind.Number when domain.Outcomes == Outcomes.Present => NumberOf(domain.Low!.Value),
+        DomainKind.Number when domain.Outcomes == Outcomes.Present => Of(domain.Numbers),
         DomainKind.Choice when domain.Outcomes == Outcomes.Present => new() { Outcome = Outcomes.Present, Index = BitSet.First(domain.Bits!) },
         _ => new() { Outcome = domain.Outcomes },
     };
 
-    private static Point NumberOf(in Exact number)
+    /// <summary>Ties among the points just evaluated; over a range there is no one number to decide by.</summary>
+    private sealed class Exactly(PointEvaluator evaluator) : ExactNumbers(evaluator._network)
     {
-        var near = number.ToDouble();
-        var exact = number.IsWhole && Math.Abs(near) < 1L << 53;
-        // A quotient of two doubles is within half a unit in the last place, one of long numbers within a few.
-        var slack = number.IsLong ? Math.Abs(near) * 1e-12 : 0;
-        return exact ? new() { Outcome = Outcomes.Present, Low = near, High = near }
-            : new() { Outcome = Outcomes.Present, Low = Math.BitDecrement(near - slack), High = Math.BitIncrement(near + slack) };
+        protected override Outcomes OutcomeOf(int node) => evaluator._points[node].Outcome;
+        protected override long IndexOf(int node) => node == evaluator._ranging ? Undecided : evaluator._points[node].Index;
     }
 
     /// <summary>
@@ -102,53 +66,53 @@ internal sealed class PointEvaluator
     /// its preferred value; <paramref name="result"/> receives what was evaluated.
     /// </summary>
     public Verdict Evaluate(ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result) =>
-        Evaluate(_order, wanted, preferred, result, -1, default);
+        Evaluate(_network.Order, wanted, preferred, result, -1, default);
 
     /// <summary>
     /// Evaluates again after only one variable has changed since the last whole evaluation, into the same result.
     /// </summary>
-    /// <param name="upTo">Other than null, the variable takes all numbers from the wanted one up to it at once: a solution is
+    /// <param name="upTo">Other than null, the variable takes all steps from the wanted one up to it at once: a solution is
     /// then one with each of them, none is none with any, and it may be undecided.</param>
-    public Verdict EvaluateChanged(Variable variable, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, Exact? upTo) =>
-        Evaluate(_dependents[variable.Index] ??= DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Index, upTo ?? default);
+    public Verdict EvaluateChanged(Variable variable, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, long? upTo) =>
+        Evaluate(_dependents[variable.Index] ??= DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Node, upTo ?? default);
 
     /// <summary>The variable and what depends on it, in the order of evaluation.</summary>
     private int[] DependentsOf(Variable variable)
     {
         var touched = new bool[_points.Length];
         touched[variable.Node] = true;
-        return [.. _order.Where(n => touched[n] |= _network.Nodes[n].Children.Any(c => touched[c]) || (_conditionOf[n] >= 0 && touched[_conditionOf[n]]))];
+        return [.. _network.Order.Where(n => touched[n] |= _network.Nodes[n].Children.Any(c => touched[c]) || (_network.ConditionOf[n] >= 0 && touched[_network.ConditionOf[n]]))];
     }
 
-    private Verdict Evaluate(int[] order, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, int ranging, Exact upTo)
+    private Verdict Evaluate(int[] order, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, int ranging, long upTo)
     {
-        _ranging = ranging >= 0;
+        _ranging = ranging;
         _undecided = false;
-        _evaluated = result;
         foreach (var n in order)
         {
             var node = _network.Nodes[n];
             if (node.Variable is { } variable)
             {
-                var condition = _conditionOf[n];
-                var applies = condition < 0 || _points[condition].Outcome == Outcomes.True;
                 var value = wanted[variable.Index];
-                if (!applies)
-                    value = new(Outcomes.Absent, Exact.Zero, -1);
-                else if (value.Outcome == Outcomes.Absent)
+                // Where its condition is not to count, being absent is a value like others.
+                if (IsConditional(n) is { } condition)
                 {
-                    if (preferred[variable.Index] is not { } instead || instead.Outcome == Outcomes.Absent)
-                        return Verdict.NoSolution;
-                    value = instead;
+                    if (_points[condition].Outcome != Outcomes.True)
+                        value = Assigned.Absent;
+                    else if (value.Outcome == Outcomes.Absent)
+                    {
+                        if (preferred[variable.Index] is not { } instead || instead.Outcome == Outcomes.Absent)
+                            return Verdict.NoSolution;
+                        value = instead;
+                    }
                 }
                 result[variable.Index] = value;
-                _points[n] = value.Outcome != Outcomes.Present ? new() { Outcome = value.Outcome }
-                    : value.Index >= 0 ? new() { Outcome = Outcomes.Present, Index = value.Index } : NumberOf(value.Number);
-                if (variable.Index == ranging && value.Outcome == Outcomes.Present)
-                    _points[n].High = NumberOf(upTo).High;
+                _points[n] = new() { Outcome = value.Outcome, Index = value.Index };
+                if (value.Outcome == Outcomes.Present && variable.Initial.Kind == DomainKind.Number)
+                    _points[n].Numbers = _ends.Between(variable.Index, value.Index, n == ranging ? upTo : value.Index);
             }
             else
-                _points[n] = Compute(node);
+                _points[n] = Compute(n, node);
             if (_undecided)
                 return Verdict.Undecided;
             if ((_points[n].Outcome & _allowed[n]) == 0)
@@ -157,29 +121,37 @@ internal sealed class PointEvaluator
         return Verdict.Solution;
     }
 
-    private static Outcomes Plain(Outcomes outcome) => outcome == Outcomes.None ? Outcomes.Absent : outcome;
+    /// <summary>The node of the condition under which a variable applies; none where that is inactive.</summary>
+    private int? IsConditional(int n)
+    {
+        var presence = _network.PresenceOf[n];
+        if (presence < 0)
+            return null;
+        var group = _network.Nodes[presence].Group;
+        return group < 0 || _active is null || _active[group] ? _network.ConditionOf[n] : null;
+    }
 
     private static Point Of(Outcomes outcome) => new() { Outcome = outcome };
 
     private static Point Of(bool truth) => Of(truth ? Outcomes.True : Outcomes.False);
 
-    private Point Compute(Node node)
+    private Point Compute(int n, Node node)
     {
         var c = node.Children;
         switch (node.Operator)
         {
             case Operator.And:
-                return Of(Kleene.And(Plain(_points[c[0]].Outcome), Plain(_points[c[1]].Outcome)));
+                return Of(Kleene.And(Kleene.Plain(_points[c[0]].Outcome), Kleene.Plain(_points[c[1]].Outcome)));
             case Operator.Or:
-                return Of(Kleene.Or(Plain(_points[c[0]].Outcome), Plain(_points[c[1]].Outcome)));
+                return Of(Kleene.Or(Kleene.Plain(_points[c[0]].Outcome), Kleene.Plain(_points[c[1]].Outcome)));
             case Operator.SameYesNo:
-                return Of(Kleene.Same(Plain(_points[c[0]].Outcome), Plain(_points[c[1]].Outcome)));
+                return Of(Kleene.Same(Kleene.Plain(_points[c[0]].Outcome), Kleene.Plain(_points[c[1]].Outcome)));
             case Operator.OtherYesNo:
-                return Of(Kleene.Other(Plain(_points[c[0]].Outcome), Plain(_points[c[1]].Outcome)));
+                return Of(Kleene.Other(Kleene.Plain(_points[c[0]].Outcome), Kleene.Plain(_points[c[1]].Outcome)));
             case Operator.Not:
-                return Of(Kleene.Not(Plain(_points[c[0]].Outcome)));
+                return Of(Kleene.Not(Kleene.Plain(_points[c[0]].Outcome)));
             case Operator.Holds:
-                return Of(Plain(_points[c[0]].Outcome) is var held && held == Outcomes.Absent ? Outcomes.False : held);
+                return Of(Kleene.Holds(Kleene.Plain(_points[c[0]].Outcome)));
             case Operator.IsNone:
                 return Of(_points[c[0]].Outcome switch { Outcomes.None => Outcomes.True, Outcomes.Absent => Outcomes.Absent, Outcomes.Error => Outcomes.Error, _ => Outcomes.False });
             case Operator.If:
@@ -193,9 +165,9 @@ internal sealed class PointEvaluator
             case Operator.LeastOf or Operator.GreatestOf:
                 return ExtremeOf(c, node.Operator == Operator.LeastOf);
             case Operator.Property:
-                return Property(_points[c[0]], node.PropertyValues!);
+                return Property(n, _points[c[0]], node.PropertyValues!);
             case Operator.Figure:
-                return Figure(node);
+                return Figure(n, node);
             default:
                 // The strict ones: an error dominates, then no value.
                 var nothing = false;
@@ -205,11 +177,10 @@ internal sealed class PointEvaluator
                         return Of(Outcomes.Error);
                     nothing |= (_points[child].Outcome & Outcomes.NoValue) != 0;
                 }
-                return nothing ? Of(Outcomes.Absent) : Strict(node);
+                return nothing ? Of(Outcomes.Absent) : Strict(n, node);
         }
     }
 
-    /// <summary>The intervals do not tell; nothing after this counts.</summary>
     private Point Unknown()
     {
         _undecided = true;
@@ -234,7 +205,7 @@ internal sealed class PointEvaluator
             {
                 case Outcomes.True: yes++; break;
                 case Outcomes.Absent or Outcomes.None: open++; break;
-                case Outcomes.Error: return Unknown();
+                case Outcomes.Error: return Of(Outcomes.Error);
             }
         return Of(node.CountingKind switch
         {
@@ -251,44 +222,43 @@ internal sealed class PointEvaluator
         {
             ref readonly var point = ref _points[child];
             if (point.Outcome == Outcomes.Error)
-                return Unknown();
+                return Of(Outcomes.Error);
             if (point.Outcome != Outcomes.Present)
                 continue;
-            found = found.Outcome == Outcomes.Absent ? point : least ? Bounds(Math.Min(found.Low, point.Low), Math.Min(found.High, point.High))
-                : Bounds(Math.Max(found.Low, point.Low), Math.Max(found.High, point.High));
+            found = found.Outcome == Outcomes.Absent ? Of(point.Numbers)
+                : Of(least ? Interval<DoubleEnd>.Least(found.Numbers, point.Numbers) : Interval<DoubleEnd>.Greatest(found.Numbers, point.Numbers));
         }
         return found;
     }
 
-    private static Point Property(in Point choice, Value[] values)
+    private Point Property(int n, in Point choice, Value[] values)
     {
         if (choice.Outcome != Outcomes.Present)
             return Of(choice.Outcome == Outcomes.Error ? Outcomes.Error : Outcomes.Absent);
-        var value = values[choice.Index];
-        return value.Kind switch
+        return values[choice.Index].Kind switch
         {
-            ValueKind.Number => NumberOf(value.Number),
-            ValueKind.YesNo => Of(value.IsTrue),
+            ValueKind.Number => Of(_ends.Properties[n]![choice.Index]),
+            ValueKind.YesNo => Of(values[choice.Index].IsTrue),
             _ => Of(Outcomes.Absent),
         };
     }
 
-    private Point Figure(Node node)
+    private Point Figure(int n, Node node)
     {
         foreach (var key in node.Children)
         {
             if (_points[key].Outcome == Outcomes.Error)
-                return Unknown();
+                return Of(Outcomes.Error);
             if ((_points[key].Outcome & Outcomes.NoValue) != 0)
                 return Of(Outcomes.Absent);
         }
         for (var r = 0; r < node.Grid!.Rows.Length; r++)
-            if (Matches(node, r))
-                return node.Figures[r].IsNothing ? Of(Outcomes.Absent) : NumberOf(node.Figures[r].Number);
+            if (Matches(n, node, r))
+                return node.Figures[r].IsNothing ? Of(Outcomes.Absent) : Of(_ends.Figures[n]![r]);
         return Of(Outcomes.Absent);
     }
 
-    private bool Matches(Node node, int row)
+    private bool Matches(int n, Node node, int row)
     {
         var cells = node.Grid!.Rows[row];
         for (var c = 0; c < cells.Length; c++)
@@ -297,187 +267,104 @@ internal sealed class PointEvaluator
             var cell = cells[c];
             if (cell.Cell.Any)
                 continue;
-            if (cell.Bits is { } bits ? !BitSet.Has(bits, point.Index) : point.Outcome != Outcomes.Present ? (cell.YesNo & point.Outcome) == 0
-                : !cell.Cell.Matches(Value.Of(ExactOf(node.Children[c]))))
+            if (cell.Bits is { } bits ? !BitSet.Has(bits, (int)point.Index) : point.Outcome != Outcomes.Present ? (cell.YesNo & point.Outcome) == 0
+                : !MatchesNumber(cell, _ends.Cells[n]![row][c], node.Children[c]))
                 return false;
         }
         return true;
     }
 
+    private bool MatchesNumber(CompiledCell cell, (Interval<DoubleEnd> Outer, Interval<DoubleEnd> Inner)[] ranges, int key)
+    {
+        var numbers = _points[key].Numbers;
+        var may = false;
+        foreach (var (outer, inner) in ranges)
+        {
+            if (inner.Low <= numbers.Low && numbers.High <= inner.High)
+                return true;
+            may |= Interval<DoubleEnd>.Overlap(outer, numbers);
+        }
+        return may && TryExact(key, out var number) && cell.Cell.Matches(Value.Of(number));
+    }
+
     // ---- Strict operators over points that all have a value -----------------------------------------------------
 
-    private Point Strict(Node node)
+    private Point Strict(int n, Node node)
     {
         var c = node.Children;
-        ref readonly var a = ref _points[c[0]];
-        ref readonly var b = ref _points[c.Length > 1 ? c[1] : c[0]];
+        var a = _points[c[0]].Numbers;
+        var b = c.Length > 1 ? _points[c[1]].Numbers : a;
         switch (node.Operator)
         {
             case Operator.Less:
-                return c[0] == c[1] ? Of(false) : a.High < b.Low || (a.Low < b.High && ExactOf(c[0]) < ExactOf(c[1])) ? Of(true) : Of(false);
+                return Of(c[0] != c[1] && (a.High < b.Low || (a.Low < b.High && TryExact(c[0], out var x) && TryExact(c[1], out var y) && x < y)));
             case Operator.LessOrEqual:
-                return c[0] == c[1] || a.High <= b.Low || (a.Low <= b.High && ExactOf(c[0]) <= ExactOf(c[1])) ? Of(true) : Of(false);
+                return Of(c[0] == c[1] || a.High <= b.Low || (a.Low <= b.High && TryExact(c[0], out x) && TryExact(c[1], out y) && x <= y));
             case Operator.Equal or Operator.NotEqual:
-                var same = c[0] == c[1] || (a.High >= b.Low && b.High >= a.Low && ExactOf(c[0]) == ExactOf(c[1]));
+                var same = c[0] == c[1] || (Interval<DoubleEnd>.Overlap(a, b) && ((a.IsPoint && b.IsPoint) || (TryExact(c[0], out x) && TryExact(c[1], out y) && x == y)));
                 return Of(same == (node.Operator == Operator.Equal));
             case Operator.SameChoice:
-                return Of(a.Index == b.Index);
+                return Of(_points[c[0]].Index == _points[c[1]].Index);
             case Operator.OtherChoice:
-                return Of(a.Index != b.Index);
+                return Of(_points[c[0]].Index != _points[c[1]].Index);
             case Operator.Table:
                 for (var r = 0; r < node.Grid!.Rows.Length; r++)
-                    if (Matches(node, r))
+                    if (Matches(n, node, r))
                         return Of(true);
                 return Of(false);
             case Operator.ToNumber:
-                return a.Outcome == Outcomes.True ? Bounds(1, 1) : Bounds(0, 0);
+                return Of(_points[c[0]].Outcome == Outcomes.True ? One : new(DoubleEnd.Zero, DoubleEnd.Zero));
             case Operator.Add:
-                return Sum(a, b);
+                return Of(a + b);
             case Operator.Subtract:
-                return Sum(a, Bounds(-b.High, -b.Low));
+                return Of(a - b);
             case Operator.Negate:
-                return Bounds(-a.High, -a.Low);
+                return Of(-a);
             case Operator.Multiply:
-                return Product(a, b);
+                return Of(c[0] == c[1] ? a.Square() : a * b);
             case Operator.Divide:
-                return b.Low > 0 || b.High < 0 ? Quotient(a, b) : ExactOf(c[1]).IsZero ? Of(Outcomes.Error) : NumberOf(ExactOf(c[0]) / ExactOf(c[1]));
+                return !b.HoldsZero ? Of(a / b) : ByExact(n, c[1], static divisor => !divisor.IsZero);
             case Operator.Power:
-                return node.Count >= 0 || a.Low > 0 || a.High < 0 ? Power(a, node.Count) : ExactOf(c[0]).IsZero ? Of(Outcomes.Error) : NumberOf(ExactOf(c[0]).Power(node.Count));
+                return node.Count >= 0 || !a.HoldsZero ? Of(a.Power(node.Count)) : ByExact(n, c[0], static of => !of.IsZero);
             case Operator.Absolute:
-                return a.Low >= 0 ? a : a.High <= 0 ? Bounds(-a.High, -a.Low) : Bounds(0, Math.Max(-a.Low, a.High));
+                return Of(a.Absolute());
             case Operator.Minimum or Operator.Maximum:
                 return ExtremeOf(c, node.Operator == Operator.Minimum);
             case Operator.SquareRoot:
-                return a.Low >= 0 ? Bounds(Math.Max(0, Math.BitDecrement(Math.Sqrt(a.Low))), Math.BitIncrement(Math.Sqrt(a.High))) : a.High < 0 || ExactOf(c[0]).Sign < 0 ? Of(Outcomes.Error)
-                    : Bounds(0, Math.BitIncrement(Math.Sqrt(Math.Max(0, a.High))));
+                return a.High < DoubleEnd.Zero ? Of(Outcomes.Error) : a.Low >= DoubleEnd.Zero ? Of(a.Sqrt()) : ByExact(n, c[0], static of => of.Sign >= 0);
             default:
-                return b.Low > 0 ? Rounded(node.Operator, a, b) : ExactOf(c[1]).Sign > 0 ? NumberOf(RoundedExactly(node.Operator, ExactOf(c[0]), ExactOf(c[1]))) : Of(Outcomes.Error);
+                return b.Low > DoubleEnd.Zero ? Rounded(n, node.Operator, a, b) : ByExact(n, c[1], static step => step.Sign > 0);
         }
     }
 
-    private static Point Bounds(double low, double high) => new() { Outcome = Outcomes.Present, Low = low, High = high };
+    private static readonly Interval<DoubleEnd> One = new(DoubleEnd.Of(1), DoubleEnd.Of(1));
 
-    /// <summary>Rounded outward by one place unless the operation was exact, which its remainder tells.</summary>
-    private static Point Sum(in Point a, in Point b)
+    private static Point Of(Interval<DoubleEnd> numbers) => new() { Outcome = Outcomes.Present, Numbers = numbers };
+
+    /// <summary>An end just beside a whole step rounds to the next one; that is decided exactly, or left as wide as it is over a range.</summary>
+    private Point Rounded(int n, Operator op, Interval<DoubleEnd> value, Interval<DoubleEnd> step)
     {
-        if (a.Low == a.High && b.Low == b.High)
-        {
-            var sum = a.Low + b.Low;
-            var rest = sum - a.Low;
-            if ((a.Low - (sum - rest)) + (b.Low - rest) == 0)
-                return Bounds(sum, sum);
-        }
-        return Bounds(Math.BitDecrement(a.Low + b.Low), Math.BitIncrement(a.High + b.High));
+        var rounded = value.Rounded(op, step);
+        return rounded.IsPoint || DoubleEnd.IsNarrow(rounded.Low, rounded.High) || !DoubleEnd.IsNarrow(value.Low, value.High) || !TryPresent(n, out var number)
+            ? Of(rounded) : Of(Interval<DoubleEnd>.Around(number));
     }
 
-    private static Point Product(in Point a, in Point b)
+    private bool TryPresent(int n, out Exact number)
     {
-        if (a.Low == a.High && b.Low == b.High)
-        {
-            var product = a.Low * b.Low;
-            if (Math.FusedMultiplyAdd(a.Low, b.Low, -product) == 0)
-                return Bounds(product, product);
-        }
-        var (p, q, r, s) = (a.Low * b.Low, a.Low * b.High, a.High * b.Low, a.High * b.High);
-        return Bounds(Math.BitDecrement(Math.Min(Math.Min(p, q), Math.Min(r, s))), Math.BitIncrement(Math.Max(Math.Max(p, q), Math.Max(r, s))));
+        _points[n].Outcome = Outcomes.Present;
+        return _exactly.TryGet(n, out number);
     }
 
-    private static Point Quotient(in Point a, in Point b)
+    /// <summary>The number of a node whose operand must pass a test, else an error.</summary>
+    private Point ByExact(int n, int operand, Func<Exact, bool> test) =>
+        !TryExact(operand, out var number) ? default : !test(number) ? Of(Outcomes.Error) : TryPresent(n, out var result) ? Of(Interval<DoubleEnd>.Around(result)) : Unknown();
+
+    /// <summary>The exact number that a node has; where the evaluation is over a range, it is undecided.</summary>
+    private bool TryExact(int n, out Exact number)
     {
-        if (a.Low == a.High && b.Low == b.High)
-        {
-            var quotient = a.Low / b.Low;
-            if (Math.FusedMultiplyAdd(quotient, b.Low, -a.Low) == 0)
-                return Bounds(quotient, quotient);
-        }
-        var (p, q, r, s) = (a.Low / b.Low, a.Low / b.High, a.High / b.Low, a.High / b.High);
-        return Bounds(Math.BitDecrement(Math.Min(Math.Min(p, q), Math.Min(r, s))), Math.BitIncrement(Math.Max(Math.Max(p, q), Math.Max(r, s))));
+        if (_exactly.TryGet(n, out number))
+            return true;
+        _undecided = true;
+        return false;
     }
-
-    private static Point Power(in Point a, int exponent)
-    {
-        var power = Bounds(1, 1);
-        for (var i = 0; i < Math.Abs(exponent); i++)
-            power = Product(power, a);
-        return exponent < 0 ? Quotient(Bounds(1, 1), power) : power;
-    }
-
-    private static Point Rounded(Operator op, in Point value, in Point step)
-    {
-        var steps = Quotient(value, step);
-        double Round(double x) => op switch
-        {
-            Operator.Ceiling => Math.Ceiling(x),
-            Operator.Floor => Math.Floor(x),
-            // Halves go away from zero, as in the exact arithmetic.
-            _ => Math.Round(x, MidpointRounding.AwayFromZero),
-        };
-        return Product(Bounds(Round(steps.Low), Round(steps.High)), step);
-    }
-
-    // ---- In exact numbers ---------------------------------------------------------------------------------------
-
-    /// <summary>The number that a node has at the points just evaluated.</summary>
-    private Exact ExactOf(int n)
-    {
-        // Over a range there is no one number to decide by.
-        if (_ranging)
-        {
-            _undecided = true;
-            return Exact.Zero;
-        }
-        var node = _network.Nodes[n];
-        var c = node.Children;
-        switch (node.Operator)
-        {
-            case Operator.Variable:
-                return _evaluated[node.Variable!.Index].Number;
-            case Operator.Constant:
-                return _network.Initial[n].Low!.Value;
-            case Operator.Property:
-                return node.PropertyValues![_points[c[0]].Index].Number;
-            case Operator.If or Operator.Where:
-                return ExactOf(_points[c[0]].Outcome == Outcomes.True ? c[1] : c[2]);
-            case Operator.Else:
-                return ExactOf(_points[c[0]].Outcome == Outcomes.Present ? c[0] : c[1]);
-            case Operator.Figure:
-                var row = 0;
-                while (!Matches(node, row))
-                    row++;
-                return node.Figures[row].Number;
-            case Operator.ToNumber:
-                return _points[c[0]].Outcome == Outcomes.True ? 1 : 0;
-            case Operator.Add:
-                return ExactOf(c[0]) + ExactOf(c[1]);
-            case Operator.Subtract:
-                return ExactOf(c[0]) - ExactOf(c[1]);
-            case Operator.Negate:
-                return -ExactOf(c[0]);
-            case Operator.Multiply:
-                return ExactOf(c[0]) * ExactOf(c[1]);
-            case Operator.Divide:
-                return ExactOf(c[0]) / ExactOf(c[1]);
-            case Operator.Power:
-                return ExactOf(c[0]).Power(node.Count);
-            case Operator.Absolute:
-                return ExactOf(c[0]).Abs();
-            case Operator.SquareRoot:
-                return ExactOf(c[0]).Sqrt();
-            case Operator.Minimum or Operator.LeastOf:
-                return ExactOfPresent(c).Min();
-            case Operator.Maximum or Operator.GreatestOf:
-                return ExactOfPresent(c).Max();
-            default:
-                return RoundedExactly(node.Operator, ExactOf(c[0]), ExactOf(c[1]));
-        }
-    }
-
-    private IEnumerable<Exact> ExactOfPresent(int[] children) => children.Where(c => _points[c].Outcome == Outcomes.Present).Select(ExactOf);
-
-    private static Exact RoundedExactly(Operator op, in Exact value, in Exact step) => step * (op switch
-    {
-        Operator.Ceiling => (value / step).Ceiling(),
-        Operator.Floor => (value / step).Floor(),
-        _ => (value / step).Round(),
-    });
 }

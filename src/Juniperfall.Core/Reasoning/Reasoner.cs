@@ -15,7 +15,8 @@ public sealed partial class Reasoner : IReasoner
     private const int MostWaysOut = 5;
 
     private readonly Network _network;
-    private readonly Domain[]? _start;
+    private readonly Domain<DoubleEnd>[]? _start;
+    private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
     private readonly Dictionary<string, Variable> _variables;
     private readonly Memory _memory = new();
 
@@ -24,8 +25,14 @@ public sealed partial class Reasoner : IReasoner
     {
         _network = NetworkBuilder.Build(model, site, date);
         _variables = _network.Variables.ToDictionary(v => v.Path);
-        var solver = new Solver(_network, (bool[]?)null, CancellationToken.None);
+        var solver = new Solver<DoubleEnd>(_network, _network.Rough, (bool[]?)null, CancellationToken.None);
         _start = solver.Start() ? solver.Snapshot() : null;
+        _exactStart = new(() =>
+        {
+            var exactly = new Solver<ExactEnd>(_network, _network.Exactly, (bool[]?)null, CancellationToken.None);
+            exactly.Start();
+            return exactly.Snapshot();
+        });
         if (previous is not null && _start is not null)
             TakeOver(previous);
     }
@@ -40,20 +47,13 @@ public sealed partial class Reasoner : IReasoner
         {
             var wanted = new Assigned[_network.Variables.Length];
             foreach (var variable in _network.Variables)
-                wanted[variable.Index] = previous._variables.TryGetValue(variable.Path, out var before) && Assignment(variable, previous.ToValue(before, known.Base[before.Index])) is { } value
-                    && known.Base[before.Index].Outcome != Outcomes.Absent ? value : NotThere;
+                wanted[variable.Index] = previous._variables.TryGetValue(variable.Path, out var before) && Assignment(variable, ToValue(before, known.Base[before.Index])) is { } value
+                    && known.Base[before.Index].Outcome != Outcomes.Absent ? value : Assigned.Absent;
             var solution = new Assigned[wanted.Length];
-            if (evaluator.Evaluate(wanted, suggested, solution) == Verdict.Solution && _network.Variables.All(v => Allowed(v, solution[v.Index])))
+            if (evaluator.Evaluate(wanted, suggested, solution) == Verdict.Solution && _network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
                 _memory.Add(new(solution, -1, []));
         }
     }
-
-    private bool Allowed(Variable variable, in Assigned value) => value.Outcome == Outcomes.Absent || Assignment(variable, ToValue(variable, value)) is not null;
-
-    /// <summary>A value as an assignment; null where the attribute's domain has no such value.</summary>
-    private Assigned? Assignment(Variable variable, Value value) => Having(variable, value) is not { } domain ? null
-        : new(domain.Outcomes, domain.Kind == DomainKind.Number && domain.Outcomes == Outcomes.Present ? domain.Low!.Value : Exact.Zero,
-            domain.Kind == DomainKind.Choice && domain.Outcomes == Outcomes.Present ? BitSet.First(domain.Bits!) : -1);
 
     public BoundModel Model => _network.Model;
 
@@ -62,37 +62,32 @@ public sealed partial class Reasoner : IReasoner
 
     // ---- Picks as domains ---------------------------------------------------------------------------------------
 
-    /// <summary>Having exactly this value; null where the attribute's domain has no such value.</summary>
-    private Domain? Having(Variable variable, Value value)
+    /// <summary>A value as an assignment; null where the attribute's domain has no such value.</summary>
+    private static Assigned? Assignment(Variable variable, Value value)
     {
-        var initial = _network.Initial[variable.Node];
-        switch (value.Kind)
+        Assigned? assigned = value.Kind switch
         {
-            case ValueKind.Nothing:
-                return (initial.Outcomes & Outcomes.None) != 0 ? initial with { Outcomes = Outcomes.None } : null;
-            case ValueKind.YesNo when initial.Kind == DomainKind.YesNo:
-                return Domain.YesNo(value.IsTrue ? Outcomes.True : Outcomes.False);
-            case ValueKind.Number when initial.Kind == DomainKind.Number:
-                var onGrid = ((value.Number - variable.Origin) / variable.Step).IsWhole;
-                return onGrid && value.Number >= initial.Low && value.Number <= initial.High ? Domain.Number(value.Number, value.Number) : null;
-            case ValueKind.Choice when initial.Kind == DomainKind.Choice:
-                var index = variable.List!.Values.ToList().FindIndex(v => v.Id == value.Text);
-                return index >= 0 && BitSet.Has(initial.Bits!, index) ? Domain.Choice(BitSet.Single(variable.List.Values.Length, index)) : null;
-            default:
-                return null;
-        }
+            ValueKind.Nothing => new(Outcomes.None, 0),
+            ValueKind.YesNo when variable.Initial.Kind == DomainKind.YesNo => new(value.IsTrue ? Outcomes.True : Outcomes.False, 0),
+            ValueKind.Number when variable.Initial.Kind == DomainKind.Number => variable.StepOf(value.Number) is { } step ? new(Outcomes.Present, step) : null,
+            ValueKind.Choice when variable.Initial.Kind == DomainKind.Choice => variable.IndexOf(value.Text!) is var index and >= 0 ? new(Outcomes.Present, index) : null,
+            _ => null,
+        };
+        return assigned is { } found && variable.Initial.Allows(found) ? found : null;
     }
 
-    /// <summary>A pick is contained where the attribute has the value or does not apply.</summary>
-    private Domain Containing(Variable variable, Value value) =>
-        Having(variable, value) is { } having ? having with { Outcomes = having.Outcomes | Outcomes.Absent }
-            : _network.Initial[variable.Node] with { Outcomes = Outcomes.Absent };
+    /// <summary>Having exactly this value; null where the attribute's domain has no such value.</summary>
+    private static VariableDomain? Having(Variable variable, Value value) => Assignment(variable, value) is { } assigned ? variable.Initial.Just(assigned) : null;
 
-    private Value ToValue(Variable variable, in Assigned assigned) => assigned.Outcome switch
+    /// <summary>A pick is contained where the attribute has the value or does not apply.</summary>
+    private static VariableDomain Containing(Variable variable, Value value) =>
+        Having(variable, value) is { } having ? having with { Outcomes = having.Outcomes | Outcomes.Absent } : variable.Initial.Only(Outcomes.Absent);
+
+    private static Value ToValue(Variable variable, in Assigned assigned) => assigned.Outcome switch
     {
         Outcomes.True => Value.Of(true),
         Outcomes.False => Value.Of(false),
-        Outcomes.Present => variable.List is { } list ? Value.Choice(list.Values[assigned.Index].Id) : Value.Of(assigned.Number),
+        Outcomes.Present => variable.List is { } list ? Value.Choice(list.Values[(int)assigned.Index].Id) : Value.Of(variable.At(assigned.Index)),
         _ => Value.Nothing,
     };
 
@@ -103,14 +98,14 @@ public sealed partial class Reasoner : IReasoner
                 yield return (variable, pick);
     }
 
-    private Solver NewSolver(CancellationToken cancel)
+    private Solver<DoubleEnd> NewSolver(CancellationToken cancel)
     {
-        var solver = new Solver(_network, _start!, cancel);
+        var solver = new Solver<DoubleEnd>(_network, _network.Rough, _start!, cancel);
         Prefer(solver, Suggestion);
         return solver;
     }
 
-    private void Prefer(Solver solver, Func<Variable, Assigned?> value)
+    private void Prefer(Solver<DoubleEnd> solver, Func<Variable, Assigned?> value)
     {
         foreach (var variable in _network.Variables)
             solver.Preferred[variable.Index] = value(variable);
@@ -128,13 +123,13 @@ public sealed partial class Reasoner : IReasoner
     };
 
     /// <summary>Whether some configuration lies within the solver's domains and the given ones; its values if so.</summary>
-    private static Assigned[]? Try(Solver solver, IEnumerable<(int Node, Domain To)> restrictions)
+    private static Assigned[]? Try(Solver<DoubleEnd> solver, IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
     {
         solver.Push();
         try
         {
-            foreach (var (node, to) in restrictions)
-                if (!solver.Restrict(node, to))
+            foreach (var (variable, to) in restrictions)
+                if (!solver.Restrict(variable, to))
                     return null;
             return solver.Propagate() && solver.SearchNear() ? solver.Solution() : null;
         }
@@ -144,7 +139,7 @@ public sealed partial class Reasoner : IReasoner
         }
     }
 
-    private IEnumerable<(int, Domain)> Contained(IEnumerable<Pick> picks) => Known(picks).Select(k => (k.Variable.Node, Containing(k.Variable, k.Pick.Value)));
+    private IEnumerable<(Variable, VariableDomain)> Contained(IEnumerable<Pick> picks) => Known(picks).Select(k => (k.Variable, Containing(k.Variable, k.Pick.Value)));
 
     // ---- The answer ---------------------------------------------------------------------------------------------
 
@@ -196,7 +191,7 @@ public sealed partial class Reasoner : IReasoner
         return Assemble(question, solver, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, exact);
     }
 
-    private Answer Assemble(Question question, Solver solver, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
+    private Answer Assemble(Question question, Solver<DoubleEnd> solver, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
         HashSet<string> skipped, ImmutableArray<ClashAnswer> clashes, Dictionary<int, Available> availability, Dictionary<int, Available> alternatives, bool exact)
     {
         var empty = new Available([], false, null, null, true);
@@ -223,7 +218,7 @@ public sealed partial class Reasoner : IReasoner
                 // Available together with the earlier ones: the value itself must be possible, not only the pick contained.
                 if (now is null || !ToValue(variable, now[variable.Index]).Equals(value))
                 {
-                    if (Having(variable, value) is not { } having || Try(solver, Contained(counted).Append((variable.Node, having))) is not { } found)
+                    if (Having(variable, value) is not { } having || Try(solver, Contained(counted).Append((variable, having))) is not { } found)
                         continue;
                     now = found;
                 }
@@ -237,16 +232,13 @@ public sealed partial class Reasoner : IReasoner
         }
         var needed = Needed(solver, counted, exact);
 
-        solver.Push();
-        foreach (var (node, to) in Contained(counted))
-            solver.Restrict(node, to);
-        solver.Propagate();
+        var figures = Figures(solver, counted);
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
         var missing = ImmutableArray.CreateBuilder<string>();
         foreach (var variable in _network.Variables)
         {
             var available = availability.GetValueOrDefault(variable.Index, empty);
-            var outcomes = solver[variable.Node].Outcomes;
+            var outcomes = figures[variable.Node].Outcomes;
             var applies = available.Count == 0 && exact ? Applicability.Never
                 : exact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
             var state = skipped.Contains(variable.Path) ? AttributeState.Clash
@@ -271,32 +263,49 @@ public sealed partial class Reasoner : IReasoner
             });
         }
         foreach (var (occurrence, row) in _network.Texts)
-            attributes.Add(TextAnswer(question, solver, occurrence, row, missing));
+            attributes.Add(TextAnswer(question, figures, occurrence, row, missing));
         var answer = new Answer
         {
             Valid = skipped.Count == 0 && exact,
             Attributes = attributes.ToImmutable(),
             Clashes = clashes,
             Missing = missing.ToImmutable(),
-            Advice = [.. _network.Advice.Where(a => solver[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
-            Computed = [.. _network.Computed.Select(c => Computed(solver, c))],
-            Lines = [.. _network.Lines.Select(l => Line(solver, l))],
+            Advice = [.. _network.Advice.Where(a => figures[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
+            Computed = [.. _network.Computed.Select(c => Computed(figures, c))],
+            Lines = [.. _network.Lines.Select(l => Line(figures, l))],
             Exact = exact,
             Standing = [.. counted, .. question.Picks.Where(pick => _network.Texts.Any(t => t.Occurrence.Prefix + t.Row.Id == pick.Path))],
         };
-        solver.Pop();
         return answer;
     }
 
+    /// <summary>
+    /// Everything that the values leave of the network, in exact numbers: what the search has narrowed is narrowed further
+    /// by exact propagation.
+    /// </summary>
+    private Solver<ExactEnd> Figures(Solver<DoubleEnd> solver, List<Pick> counted)
+    {
+        var figures = new Solver<ExactEnd>(_network, _network.Exactly, _exactStart.Value, CancellationToken.None);
+        solver.Push();
+        foreach (var (variable, to) in Contained(counted))
+            solver.Restrict(variable, to);
+        solver.Propagate();
+        foreach (var variable in _network.Variables)
+            figures.Restrict(variable, solver.Of(variable));
+        solver.Pop();
+        figures.Propagate();
+        return figures;
+    }
+
     /// <summary>The attributes that apply in every configuration with the given values; where time ran out, those known to.</summary>
-    private HashSet<int> Needed(Solver solver, List<Pick> counted, bool exact)
+    private HashSet<int> Needed(Solver<DoubleEnd> solver, List<Pick> counted, bool exact)
     {
         var needed = new HashSet<int>();
         try
         {
             foreach (var variable in exact ? _network.Variables : [])
                 if (counted.All(p => p.Path != variable.Path) && variable.Row.Required
-                    && Try(solver, Contained(counted).Append((variable.Node, _network.Initial[variable.Node] with { Outcomes = Outcomes.Absent }))) is null)
+                    && Try(solver, Contained(counted).Append((variable, variable.Initial.Only(Outcomes.Absent)))) is null)
                     needed.Add(variable.Index);
         }
         catch (SearchInterrupted)
@@ -306,10 +315,10 @@ public sealed partial class Reasoner : IReasoner
         return needed;
     }
 
-    private AttributeAnswer TextAnswer(Question question, Solver solver, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
+    private AttributeAnswer TextAnswer(Question question, Solver<ExactEnd> figures, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
     {
         var path = occurrence.Prefix + row.Id;
-        var truth = solver[_network.ConditionOfPath[path]].Outcomes;
+        var truth = figures[_network.ConditionOfPath[path]].Outcomes;
         var applies = truth == Outcomes.True ? Applicability.Always : (truth & Outcomes.True) == 0 ? Applicability.Never : Applicability.Maybe;
         Value? value = question.Picks.LastOrDefault(p => p.Path == path) is { Path: not null } pick ? pick.Value
             : row.Suggestion is { Length: > 0 } suggestion ? Value.OfText(suggestion) : null;
@@ -329,27 +338,27 @@ public sealed partial class Reasoner : IReasoner
         };
     }
 
-    private static NumberAnswer Number(in Domain domain) => new(domain.Low, domain.High, !domain.MustHaveValue);
+    private static NumberAnswer Number(in Domain<ExactEnd> domain) => new(domain.Numbers.Low.Number, domain.Numbers.High.Number, !domain.MustHaveValue);
 
-    private ComputedAnswer Computed(Solver solver, CompiledComputed computed)
+    private ComputedAnswer Computed(Solver<ExactEnd> figures, CompiledComputed computed)
     {
-        var domain = solver[computed.Node];
+        var domain = figures[computed.Node];
         var display = computed.Occurrence.DisplayPath(Model.Index, computed.Row.Id);
         var path = computed.Occurrence.Prefix + computed.Row.Id;
         if (domain.Kind == DomainKind.Number)
             return new(path, display, computed.Row, domain.MayHaveValue ? Number(domain) : null, null);
-        Value? value = !domain.IsPoint || !domain.MayHaveValue ? null
+        Value? value = !domain.HasOneOutcome || !domain.MayHaveValue || (domain.Kind == DomainKind.Choice && BitSet.Count(domain.Bits!) > 1) ? null
             : domain.Kind == DomainKind.YesNo ? Value.Of(domain.Outcomes == Outcomes.True)
             : Value.Choice(Model.Index.Lists[computed.Type.ListId!].Values[BitSet.First(domain.Bits!)].Id);
         return new(path, display, computed.Row, null, value);
     }
 
-    private static LineAnswer Line(Solver solver, CompiledLine line)
+    private static LineAnswer Line(Solver<ExactEnd> figures, CompiledLine line)
     {
-        var truth = solver[line.Condition].Outcomes;
+        var truth = figures[line.Condition].Outcomes;
         var state = truth == Outcomes.True ? LineState.In : (truth & Outcomes.True) == 0 ? LineState.Out : LineState.Open;
         return new(line.Occurrence.Prefix + line.Row.Id, line.Occurrence.Prefix, line.Row, state,
-            line.Numbers.ToImmutableSortedDictionary(n => n.Key, n => Number(solver[n.Value])));
+            line.Numbers.ToImmutableSortedDictionary(n => n.Key, n => Number(figures[n.Value])));
     }
 
     /// <summary>No configuration at all: everything in clash with the rules themselves.</summary>

@@ -12,43 +12,41 @@ public sealed partial class Reasoner
     {
         if (!_variables.TryGetValue(path, out var variable))
             return null;
-        var initial = _network.Initial[variable.Node];
-        var target = value is { } wanted ? Having(variable, wanted) : initial with { Outcomes = initial.Outcomes & ~Outcomes.Absent };
+        var target = value is { } wanted ? Having(variable, wanted) : variable.Initial.Only(variable.Initial.Outcomes & ~Outcomes.Absent);
         if (target is not { } domain)
             return new([], []);
-        return Explain([.. Standing(question, cancel).Where(p => p.Path != path || value is null)], [[(variable.Node, domain)]], cancel);
+        return Explain([.. Standing(question, cancel).Where(p => p.Path != path || value is null)], [[(variable, domain)]], cancel);
     }
 
     public Reason? WhyFollows(Question question, string path, Value value, CancellationToken cancel)
     {
         if (!_variables.TryGetValue(path, out var variable) || Having(variable, value) is not { } domain)
             return null;
-        return Explain([.. Standing(question, cancel).Where(p => p.Path != path)], [.. Others(variable, domain).Select(d => new[] { (variable.Node, d) })], cancel);
+        return Explain([.. Standing(question, cancel).Where(p => p.Path != path)], [.. Others(variable, domain).Select(d => new[] { (variable, d) })], cancel);
     }
 
     /// <summary>The attribute's other values, as domains.</summary>
-    private IEnumerable<Domain> Others(Variable variable, Domain value)
+    private static IEnumerable<VariableDomain> Others(Variable variable, VariableDomain value)
     {
-        var initial = _network.Initial[variable.Node];
-        var outcomes = initial.Outcomes & ~Outcomes.Absent;
-        if ((outcomes & ~value.Outcomes & ~Outcomes.Present) is var rest and not Outcomes.Impossible)
-            yield return initial with { Outcomes = rest };
-        if ((outcomes & Outcomes.Present) == 0)
+        var initial = variable.Initial;
+        if ((initial.Outcomes & ~Outcomes.Absent & ~value.Outcomes & ~Outcomes.Present) is var rest and not Outcomes.Impossible)
+            yield return initial.Only(rest);
+        if (!initial.MayBePresent)
             yield break;
-        if (value.Outcomes != Outcomes.Present)
-            yield return initial with { Outcomes = Outcomes.Present };
+        if (!value.MayBePresent)
+            yield return initial.Only(Outcomes.Present);
         else if (initial.Kind == DomainKind.Choice)
         {
             ulong[] others = [.. initial.Bits!.Zip(value.Bits!, (all, one) => all & ~one)];
             if (BitSet.Count(others) > 0)
-                yield return Domain.Choice(others);
+                yield return initial.Values(others);
         }
         else
         {
-            if (value.Low > initial.Low)
-                yield return Domain.Number(initial.Low, value.Low!.Value - variable.Step);
-            if (value.Low < initial.High)
-                yield return Domain.Number(value.Low!.Value + variable.Step, initial.High);
+            if (value.First > initial.First)
+                yield return initial.Steps(initial.First, value.First - 1);
+            if (value.First < initial.Last)
+                yield return initial.Steps(value.First + 1, initial.Last);
         }
     }
 
@@ -71,7 +69,7 @@ public sealed partial class Reasoner
     /// A minimal set of picks and groups under which none of the cases is possible, by QuickXplain (Junker, “QuickXplain:
     /// preferred explanations and relaxations for over-constrained problems”, 2004); null where some case is possible.
     /// </summary>
-    private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(int Node, Domain To)[]> cases, CancellationToken cancel)
+    private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel)
     {
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
@@ -95,10 +93,10 @@ public sealed partial class Reasoner
             foreach (var item in subset)
                 if (item >= known.Count)
                     active[item - known.Count] = true;
-            var solver = new Solver(_network, active, cancel);
+            var solver = new Solver<DoubleEnd>(_network, _network.Rough, active, cancel);
             if (!solver.Start())
                 return true;
-            var contained = subset.Where(i => i < known.Count).Select(i => (known[i].Variable.Node, Containing(known[i].Variable, known[i].Pick.Value))).ToList();
+            var contained = subset.Where(i => i < known.Count).Select(i => (known[i].Variable, Containing(known[i].Variable, known[i].Pick.Value))).ToList();
             return cases.All(c => Try(solver, contained.Concat(c)) is null);
         }
 
@@ -125,12 +123,12 @@ public sealed partial class Reasoner
     {
         if (_start is null)
             return [];
-        var target = new List<(int, Domain)>();
+        var target = new List<(Variable, VariableDomain)>();
         if (wanted is { } wish)
         {
             if (!_variables.TryGetValue(wish.Path, out var variable) || Having(variable, wish.Value) is not { } having)
                 return [];
-            target.Add((variable.Node, having));
+            target.Add((variable, having));
         }
         var picks = Known(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
         var solver = NewSolver(cancel);
@@ -190,7 +188,7 @@ public sealed partial class Reasoner
         }
     }
 
-    private HashSet<int> MinimalConflict(Solver solver, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(int, Domain)> target)
+    private HashSet<int> MinimalConflict(Solver<DoubleEnd> solver, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(Variable, VariableDomain)> target)
     {
         var conflict = Enumerable.Range(0, picks.Count).Where(i => !dropped.Contains(i)).ToList();
         foreach (var i in conflict.ToList())

@@ -1,68 +1,100 @@
+using System.Numerics;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning;
 
-/// <summary>Thrown inside a search that ran out of time or was cancelled; never leaves the reasoning.</summary>
+/// <summary>Thrown when the caller's cancellation reaches into a search.</summary>
 internal sealed class SearchInterrupted : Exception;
 
 /// <summary>
-/// Domains, trail, propagation and search over one network. Numbers are narrowed as intervals with exact ends by forward
-/// and backward interval evaluation (HC4: Benhamou, Goualard, Granvilliers, Puget, “Revising hull and box consistency”,
-/// 1999); choices as sets of values. Search is complete over the finite domains of the variables, so that what is
-/// left when all variables are fixed is exact whatever propagation missed. Variables are chosen by domain size over
-/// failures (Boussemart, Hemery, Lecoutre, Sais, “Boosting systematic search by weighting constraints”, 2004).
-/// One solver serves one thread.
+/// Narrows the domains of a network by propagation of bounds and values, and searches for solutions by branching. In
+/// doubles nothing that a solution has is ever removed, and ties are decided exactly once what they stem from is decided.
+/// Propagation to a fixed point follows Mackworth (“Consistency in networks of relations”, 1977) with bounds as in Lhomme
+/// (“Consistency techniques for numeric CSPs”, 1993); variables are chosen by size over weight of failures (Boussemart and
+/// others, “Boosting systematic search by weighting constraints”, 2004).
 /// </summary>
-internal sealed partial class Solver
+internal sealed partial class Solver<T> where T : struct, IEnd<T>
 {
     private readonly Network _network;
-    private readonly Domain[] _domains;
-    private readonly List<(int Node, Domain Before)> _trail = [];
+    private readonly NetworkEnds<T> _ends;
+    private readonly Node[] _nodes;
+    private readonly int[][] _parents;
+    private readonly Domain<T>[] _domains;
+    private readonly List<(int Node, Domain<T> Before)> _trail = [];
     private readonly List<int> _levels = [];
     private readonly int[] _savedAt;
-    private readonly bool[] _queued;
+    private readonly ulong[] _queued;
     private int _pending;
     private readonly int[] _narrowings;
-    private readonly bool[] _active;
-    private readonly double[] _weights;
+    private readonly bool[]? _active;
     private readonly CancellationToken _cancel;
-    private int _level;
-
-    /// <summary>The value tried first for each variable; null where there is no preference.</summary>
-    public Assigned?[] Preferred { get; }
-
-    public Network Network => _network;
+    private readonly Exactly _exactly;
+    private int _level = 1;
 
     /// <param name="active">Which groups hold; all where null.</param>
-    public Solver(Network network, bool[]? active, CancellationToken cancel)
+    public Solver(Network network, NetworkEnds<T> ends, bool[]? active, CancellationToken cancel) : this(network, ends, ends.Initial, active, cancel)
     {
-        _network = network;
-        _cancel = cancel;
-        _domains = [.. network.Initial];
-        _savedAt = new int[_domains.Length];
-        _queued = new bool[_domains.Length];
-        _narrowings = new int[_domains.Length];
-        _weights = new double[network.Variables.Length];
-        Preferred = new Assigned?[network.Variables.Length];
-        _active = active ?? [.. Enumerable.Repeat(true, network.Groups.Length)];
     }
 
     /// <summary>A solver that starts from an already propagated state with all groups active.</summary>
-    public Solver(Network network, Domain[] state, CancellationToken cancel) : this(network, (bool[]?)null, cancel) =>
-        Array.Copy(state, _domains, state.Length);
+    public Solver(Network network, NetworkEnds<T> ends, Domain<T>[] state, CancellationToken cancel) : this(network, ends, state, null, cancel)
+    {
+    }
 
-    public ref readonly Domain this[int node] => ref _domains[node];
-    public Domain[] Snapshot() => [.. _domains];
+    private Solver(Network network, NetworkEnds<T> ends, Domain<T>[] state, bool[]? active, CancellationToken cancel)
+    {
+        (_network, _ends, _active, _cancel) = (network, ends, active, cancel);
+        (_nodes, _parents) = (network.Nodes, network.Parents);
+        _domains = [.. state];
+        _savedAt = new int[_domains.Length];
+        _queued = new ulong[(_domains.Length + 63) / 64];
+        _narrowings = new int[_domains.Length];
+        _weights = new double[network.Variables.Length];
+        Preferred = new Assigned?[network.Variables.Length];
+        _exactly = new(this);
+    }
+
+    private bool IsActive(int group) => group < 0 || _active is null || _active[group];
+
+    public ref readonly Domain<T> this[int node] => ref _domains[node];
+    public Domain<T>[] Snapshot() => [.. _domains];
+
+    public VariableDomain Of(Variable variable)
+    {
+        ref readonly var domain = ref _domains[variable.Node];
+        return new(domain.Kind, domain.Outcomes, domain.First, domain.Last, domain.Bits);
+    }
 
     /// <summary>Imposes every active root and propagates everything once. False: no configuration at all.</summary>
     public bool Start()
     {
         foreach (var (node, allowed, group) in _network.Roots)
-            if ((group < 0 || _active[group]) && !SetOutcomes(node, allowed))
+            if (IsActive(group) && !SetOutcomes(node, allowed))
                 return Fail();
         for (var node = 0; node < _domains.Length; node++)
             Enqueue(node);
         return Propagate();
+    }
+
+    /// <summary>Ties among numbers of which all is decided.</summary>
+    private sealed class Exactly(Solver<T> solver) : ExactNumbers(solver._network)
+    {
+        protected override Outcomes OutcomeOf(int node) => solver._domains[node] is { HasOneOutcome: true } domain ? domain.Outcomes : Outcomes.Impossible;
+
+        protected override long IndexOf(int node)
+        {
+            ref readonly var domain = ref solver._domains[node];
+            return domain.Kind == DomainKind.Choice ? BitSet.Count(domain.Bits!) == 1 ? BitSet.First(domain.Bits!) : Undecided
+                : domain.First == domain.Last ? domain.First : Undecided;
+        }
+    }
+
+    /// <summary>The exact number of a node whose interval is narrow because it is decided.</summary>
+    private bool IsDecided(int node, out Exact number)
+    {
+        ref readonly var domain = ref _domains[node];
+        number = default;
+        return T.IsNarrow(domain.Numbers.Low, domain.Numbers.High) && _exactly.TryGet(node, out number);
     }
 
     // ---- Levels -------------------------------------------------------------------------------------------------
@@ -83,6 +115,9 @@ internal sealed partial class Solver
         _level++;   // never reused, so that stamps of undone levels do not count
         ClearQueue();
     }
+
+    /// <summary>Makes the changes of the latest level part of the one below.</summary>
+    private void Merge() => _levels.RemoveAt(_levels.Count - 1);
 
     private void Save(int node)
     {
@@ -107,16 +142,18 @@ internal sealed partial class Solver
 
     private void Enqueue(int node)
     {
-        if (_queued[node])
+        ref var word = ref _queued[node >> 6];
+        var bit = 1UL << node;
+        if ((word & bit) != 0)
             return;
-        _queued[node] = true;
+        word |= bit;
         _pending++;
     }
 
     private void Changed(int node)
     {
         Enqueue(node);
-        foreach (var parent in _network.Parents[node])
+        foreach (var parent in _parents[node])
             Enqueue(parent);
     }
 
@@ -153,62 +190,78 @@ internal sealed partial class Solver
     /// <summary>After this many narrowings of one node in one propagation, bounds are left as they are: search is complete without them.</summary>
     private const int NarrowingLimit = 60;
 
-    private bool SetBounds(int node, Exact? low, Exact? high, bool strictLow = false, bool strictHigh = false)
+    private bool SetBounds(int node, Interval<T> to, bool strictLow = false, bool strictHigh = false)
     {
         ref var domain = ref _domains[node];
-        if ((domain.Outcomes & Outcomes.Present) == 0)
+        if (!domain.MayBePresent)
             return true;
-        if (_network.Nodes[node].Variable is { } variable)
-        {
-            if (low is { } l)
-                low = OnGrid(variable, l, up: true, strictLow);
-            if (high is { } h)
-                high = OnGrid(variable, h, up: false, strictHigh);
-        }
-        else if (low != high)
-            (low, high) = (Outward(low, up: false), Outward(high, up: true));
-        var tighterLow = low is not null && (domain.Low is null || low > domain.Low);
-        var tighterHigh = high is not null && (domain.High is null || high < domain.High);
+        if (_nodes[node].Variable is { } variable)
+            return SetSteps(node, FirstFrom(variable.Index, domain, to.Low, strictLow), LastUpTo(variable.Index, domain, to.High, strictHigh));
+        var (low, high) = to.IsPoint ? (to.Low, to.High) : (T.Shorten(to.Low, up: false), T.Shorten(to.High, up: true));
+        var (tighterLow, tighterHigh) = (low > domain.Numbers.Low, high < domain.Numbers.High);
         if (!tighterLow && !tighterHigh)
             return true;
-        var (newLow, newHigh) = (tighterLow ? low : domain.Low, tighterHigh ? high : domain.High);
-        if (newLow > newHigh)
+        var numbers = new Interval<T>(tighterLow ? low : domain.Numbers.Low, tighterHigh ? high : domain.Numbers.High);
+        if (numbers.Low > numbers.High)
             return SetOutcomes(node, ~Outcomes.Present);
-        if (newLow != newHigh && ++_narrowings[node] > NarrowingLimit)
+        if (!numbers.IsPoint && ++_narrowings[node] > NarrowingLimit)
             return true;
         Save(node);
-        domain.Low = newLow;
-        domain.High = newHigh;
+        domain.Numbers = numbers;
         Changed(node);
         return true;
     }
 
-    private static Exact OnGrid(Variable variable, Exact bound, bool up, bool strict)
+    private bool SetSteps(int node, long first, long last)
     {
-        var steps = (bound - variable.Origin) / variable.Step;
-        var whole = up ? steps.Ceiling() : steps.Floor();
-        if (strict && whole == steps)
-            whole += up ? 1 : -1;
-        return variable.Origin + whole * variable.Step;
+        ref var domain = ref _domains[node];
+        (first, last) = (Math.Max(first, domain.First), Math.Min(last, domain.Last));
+        if (first == domain.First && last == domain.Last)
+            return true;
+        if (first > last)
+            return SetOutcomes(node, ~Outcomes.Present);
+        if (first != last && ++_narrowings[node] > NarrowingLimit)
+            return true;
+        Save(node);
+        (domain.First, domain.Last, domain.Numbers) = (first, last, _ends.Between(_nodes[node].Variable!.Index, first, last));
+        Changed(node);
+        return true;
     }
 
-    private static readonly Exact Fine = Exact.Parse("1000000000");
-
-    /// <summary>Keeps interval ends of computed numbers short. Rounding away from the interval only weakens it.</summary>
-    private static Exact? Outward(Exact? bound, bool up) =>
-        bound is { IsLong: true } b ? (up ? (b * Fine).Ceiling() : (b * Fine).Floor()) / Fine : bound;
-
-    /// <summary>Narrows a node to a domain of the same kind, outcome by outcome.</summary>
-    public bool Restrict(int node, in Domain to)
+    /// <summary>The first step that is not surely below a bound.</summary>
+    private long FirstFrom(int variable, in Domain<T> domain, T low, bool strict)
     {
-        if (!SetOutcomes(node, to.Outcomes))
+        if (low < domain.Numbers.Low || (low == domain.Numbers.Low && !strict))
+            return domain.First;
+        var step = Math.Max(domain.First, _ends.Near(variable, low) - 1);
+        while (step <= domain.Last && (strict ? _ends.HighAt(variable, step) <= low : _ends.HighAt(variable, step) < low))
+            step++;
+        return step;
+    }
+
+    private long LastUpTo(int variable, in Domain<T> domain, T high, bool strict)
+    {
+        if (high > domain.Numbers.High || (high == domain.Numbers.High && !strict))
+            return domain.Last;
+        var step = Math.Min(domain.Last, _ends.Near(variable, high) + 2);
+        while (step >= domain.First && (strict ? _ends.LowAt(variable, step) >= high : _ends.LowAt(variable, step) > high))
+            step--;
+        return step;
+    }
+
+    /// <summary>Narrows a variable to a domain, outcome by outcome.</summary>
+    public bool Restrict(Variable variable, in VariableDomain to)
+    {
+        if (!SetOutcomes(variable.Node, to.Outcomes))
             return Fail();
-        if ((to.Outcomes & Outcomes.Present) != 0 && (_domains[node].Outcomes & Outcomes.Present) != 0)
+        if (!to.MayBePresent || !_domains[variable.Node].MayBePresent)
+            return true;
+        return to.Kind switch
         {
-            if (to.Kind == DomainKind.Number ? !SetBounds(node, to.Low, to.High) : to.Kind == DomainKind.Choice && !SetBits(node, to.Bits!))
-                return Fail();
-        }
-        return true;
+            DomainKind.Number => SetSteps(variable.Node, to.First, to.Last),
+            DomainKind.Choice => SetBits(variable.Node, to.Bits!),
+            _ => true,
+        } || Fail();
     }
 
     /// <summary>
@@ -218,192 +271,19 @@ internal sealed partial class Solver
     public bool Propagate()
     {
         Array.Clear(_narrowings);
-        for (var node = 0; _pending > 0; node = node + 1 == _queued.Length ? 0 : node + 1)
+        for (var word = 0; _pending > 0;)
         {
-            if (!_queued[node])
+            if (_queued[word] == 0)
+            {
+                word = word + 1 == _queued.Length ? 0 : word + 1;
                 continue;
-            _queued[node] = false;
+            }
+            var node = (word << 6) + BitOperations.TrailingZeroCount(_queued[word]);
+            _queued[word] &= _queued[word] - 1;
             _pending--;
             if (_domains[node].Outcomes == Outcomes.Impossible || !Revise(node))
                 return Fail();
         }
         return true;
     }
-
-    // ---- Search -------------------------------------------------------------------------------------------------
-
-    /// <summary>How many dead ends a search near a known solution may meet before the complete search takes over.</summary>
-    private const int NearbyDeadEnds = 20;
-    private int _deadEndsLeft = int.MaxValue;
-
-    /// <summary>
-    /// As <see cref="Search"/>, but first takes over as much of the preferred values as goes together, in halves that are
-    /// propagated at once: near a known solution that decides most variables in a few steps.
-    /// </summary>
-    public bool SearchNear()
-    {
-        if (Choose() is null)
-            return true;
-        Push();
-        TakePreferred(0, _network.Variables.Length);
-        _deadEndsLeft = NearbyDeadEnds;
-        var found = Search();
-        _deadEndsLeft = int.MaxValue;
-        if (found)
-        {
-            _levels.RemoveAt(_levels.Count - 1);
-            return true;
-        }
-        Pop();
-        return Search();
-    }
-
-    private void TakePreferred(int from, int to)
-    {
-        Push();
-        var stands = true;
-        for (var i = from; i < to && stands; i++)
-        {
-            var variable = _network.Variables[i];
-            if (Preferred[i] is { } wanted && Allows(variable, wanted))
-                stands = Restrict(variable.Node, DomainOf(variable, wanted));
-        }
-        if (stands && Propagate())
-        {
-            _levels.RemoveAt(_levels.Count - 1);
-            return;
-        }
-        Pop();
-        if (to - from == 1)
-            return;
-        var middle = (from + to) / 2;
-        TakePreferred(from, middle);
-        TakePreferred(middle, to);
-    }
-
-    public bool Allows(Variable variable, in Assigned value)
-    {
-        ref readonly var domain = ref _domains[variable.Node];
-        return (domain.Outcomes & value.Outcome) != 0 && (value.Outcome != Outcomes.Present
-            || (domain.Kind == DomainKind.Choice ? BitSet.Has(domain.Bits!, value.Index) : value.Number >= domain.Low && value.Number <= domain.High));
-    }
-
-    /// <summary>
-    /// Finds a complete configuration within the present domains. True: the domains are points of a solution until the
-    /// level is popped. False: there is none.
-    /// </summary>
-    public bool Search()
-    {
-        CheckCancelled();
-        if (Choose() is not { } variable)
-            return true;   // a node over points is a point, so that every root has been decided exactly
-        var node = variable.Node;
-        foreach (var branch in Branches(variable))
-        {
-            Push();
-            if (Restrict(node, branch) && Propagate() && Search())
-            {
-                _levels.RemoveAt(_levels.Count - 1);   // merge into the level below: the caller undoes the whole solution
-                return true;
-            }
-            Pop();
-            _weights[variable.Index]++;
-            if (--_deadEndsLeft < 0)
-                return false;
-        }
-        return false;
-    }
-
-    private int _steps;
-
-    private void CheckCancelled()
-    {
-        if ((++_steps & 15) == 0 && _cancel.IsCancellationRequested)
-            throw new SearchInterrupted();
-    }
-
-    private Variable? Choose()
-    {
-        Variable? best = null;
-        var bestScore = double.MaxValue;
-        foreach (var variable in _network.Variables)
-        {
-            ref readonly var domain = ref _domains[variable.Node];
-            if (domain.IsPoint)
-                continue;
-            var score = SizeOf(variable, domain) / (1 + _weights[variable.Index]);
-            if (score < bestScore)
-                (best, bestScore) = (variable, score);
-        }
-        return best;
-    }
-
-    private static double SizeOf(Variable variable, in Domain domain)
-    {
-        double size = System.Numerics.BitOperations.PopCount((uint)(domain.Outcomes & ~Outcomes.Present));
-        if ((domain.Outcomes & Outcomes.Present) != 0)
-            size += domain.Kind == DomainKind.Choice ? BitSet.Count(domain.Bits!) : variable.CountOf(domain);
-        return size;
-    }
-
-    /// <summary>Splits a domain into disjoint parts, the preferred value first.</summary>
-    private List<Domain> Branches(Variable variable)
-    {
-        var domain = _domains[variable.Node];
-        var branches = new List<Domain>(4);
-        if ((domain.Outcomes & Outcomes.Present) != 0)
-        {
-            if (domain.Kind == DomainKind.Number)
-            {
-                var (low, high) = (domain.Low!.Value, domain.High!.Value);
-                var pick = Preferred[variable.Index] is { Outcome: Outcomes.Present } p && p.Number >= low && p.Number <= high ? p.Number : low;
-                branches.Add(Domain.Number(pick, pick));
-                if (pick > low)
-                    branches.Add(Domain.Number(low, pick - variable.Step));
-                if (pick < high)
-                    branches.Add(Domain.Number(pick + variable.Step, high));
-            }
-            else
-            {
-                var first = Preferred[variable.Index] is { Outcome: Outcomes.Present } p && BitSet.Has(domain.Bits!, p.Index) ? p.Index : BitSet.First(domain.Bits!);
-                var rest = (ulong[])domain.Bits!.Clone();
-                rest[first >> 6] &= ~(1UL << first);
-                branches.Add(Domain.Choice(BitSet.Single(domain.Bits.Length << 6, first)));
-                if (BitSet.First(rest) >= 0)
-                    branches.Add(Domain.Choice(rest));
-            }
-        }
-        foreach (var outcome in new[] { Outcomes.False, Outcomes.True, Outcomes.None, Outcomes.Absent })
-            if ((domain.Outcomes & outcome) != 0)
-                branches.Add(new() { Kind = domain.Kind, Outcomes = outcome, Low = domain.Low, High = domain.High, Bits = domain.Bits });
-        if (Preferred[variable.Index] is { } wanted && branches.FindIndex(b => b.Outcomes == wanted.Outcome) is var at and > 0)
-        {
-            var moved = branches[at];
-            branches.RemoveAt(at);
-            branches.Insert(0, moved);
-        }
-        return branches;
-    }
-
-    /// <summary>The value that a variable has when its domain is a point.</summary>
-    public Assigned ValueOf(Variable variable)
-    {
-        ref readonly var domain = ref _domains[variable.Node];
-        return new(domain.Outcomes, domain.Kind == DomainKind.Number && domain.Outcomes == Outcomes.Present ? domain.Low!.Value : Exact.Zero,
-            domain.Kind == DomainKind.Choice && domain.Outcomes == Outcomes.Present ? BitSet.First(domain.Bits!) : -1);
-    }
-
-    public Assigned[] Solution() => [.. _network.Variables.Select(v => ValueOf(v))];
-
-    public Domain DomainOf(Variable variable, in Assigned value) => new()
-    {
-        Kind = _domains[variable.Node].Kind,
-        Outcomes = value.Outcome,
-        Low = value.Number,
-        High = value.Number,
-        Bits = value.Index >= 0 ? BitSet.Single(variable.List!.Values.Length, value.Index) : _network.Initial[variable.Node].Bits,
-    };
 }
-
-/// <summary>The value of one variable: absent, none, yes, no, a number (base units) or the index of a value in its list.</summary>
-internal readonly record struct Assigned(Outcomes Outcome, Exact Number, int Index);

@@ -1,0 +1,98 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>A part or operation line of one occurrence, with the nodes that say whether and how much.</summary>
+internal sealed record CompiledLine(Occurrence Occurrence, Row Row, int Condition, ImmutableSortedDictionary<string, int> Numbers);
+
+internal sealed record CompiledComputed(Occurrence Occurrence, ComputedAttribute Row, ExpressionType Type, int Node);
+
+internal sealed record CompiledAdvice(Occurrence Occurrence, Row Row, int Node);
+
+/// <summary>The whole model as a network of nodes over decision variables, for one site and date.</summary>
+internal sealed class Network
+{
+    public required BoundModel Model { get; init; }
+    public required Node[] Nodes { get; init; }
+    public required Domain<ExactEnd>[] Initial { get; init; }
+    public required Variable[] Variables { get; init; }
+    public required Group[] Groups { get; init; }
+
+    /// <summary>What holds in every configuration: the node, its outcomes, and the group that asks for it (−1: background).</summary>
+    public required (int Node, Outcomes Allowed, int Group)[] Roots { get; init; }
+    public required Dictionary<string, int> ConditionOfPath { get; init; }
+    public required CompiledLine[] Lines { get; init; }
+    public required CompiledComputed[] Computed { get; init; }
+    public required CompiledAdvice[] Advice { get; init; }
+    public required (Occurrence Occurrence, AttributeRow Row)[] Texts { get; init; }
+
+    private readonly Lazy<NetworkEnds<DoubleEnd>> _rough;
+    private readonly Lazy<NetworkEnds<ExactEnd>> _exactly;
+    private readonly Lazy<int[][]> _parents;
+    private readonly Lazy<(int[] Order, int[] PresenceOf, int[] ConditionOf)> _evaluation;
+
+    public Network()
+    {
+        _rough = new(() => new(this));
+        _exactly = new(() => new(this));
+        _parents = new(FindParents);
+        _evaluation = new(FindOrder);
+    }
+
+    public NetworkEnds<DoubleEnd> Rough => _rough.Value;
+    public NetworkEnds<ExactEnd> Exactly => _exactly.Value;
+    public int[][] Parents => _parents.Value;
+
+    /// <summary>Children before their nodes, and the condition of a variable before the variable; constants left out.</summary>
+    public int[] Order => _evaluation.Value.Order;
+
+    /// <summary>By node: for a variable that has a condition, the constraint and the condition’s node, otherwise −1.</summary>
+    public int[] PresenceOf => _evaluation.Value.PresenceOf;
+    public int[] ConditionOf => _evaluation.Value.ConditionOf;
+
+    private int[][] FindParents()
+    {
+        var parents = new List<int>[Nodes.Length];
+        for (var i = 0; i < Nodes.Length; i++)
+            foreach (var child in Nodes[i].Children.Distinct())
+                (parents[child] ??= []).Add(i);
+        return [.. parents.Select(p => p?.ToArray() ?? [])];
+    }
+
+    private (int[], int[], int[]) FindOrder()
+    {
+        var (presenceOf, conditionOf) = (new int[Nodes.Length], new int[Nodes.Length]);
+        Array.Fill(presenceOf, -1);
+        Array.Fill(conditionOf, -1);
+        for (var n = 0; n < Nodes.Length; n++)
+            if (Nodes[n].Operator == Operator.Presence)
+                (presenceOf[Nodes[n].Children[1]], conditionOf[Nodes[n].Children[1]]) = (n, Nodes[n].Children[0]);
+        var order = new List<int>(Nodes.Length);
+        var seen = new bool[Nodes.Length];
+        var open = new Stack<(int Node, bool Done)>();
+        for (var start = 0; start < seen.Length; start++)
+        {
+            open.Push((start, false));
+            while (open.TryPop(out var at))
+            {
+                if (at.Done)
+                {
+                    if (Nodes[at.Node].Operator is not (Operator.Constant or Operator.Presence))
+                        order.Add(at.Node);
+                    continue;
+                }
+                if (seen[at.Node])
+                    continue;
+                seen[at.Node] = true;
+                open.Push((at.Node, true));
+                foreach (var child in Nodes[at.Node].Children)
+                    open.Push((child, false));
+                if (conditionOf[at.Node] >= 0)
+                    open.Push((conditionOf[at.Node], false));
+            }
+        }
+        return ([.. order], presenceOf, conditionOf);
+    }
+}

@@ -1,0 +1,257 @@
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>Propagators of what chooses between values: conditions, choices, properties and grids.</summary>
+internal sealed partial class Solver<T>
+{
+    private static Outcomes Folded(Outcomes o) => (o & Outcomes.None) != 0 ? o & ~Outcomes.None | Outcomes.Absent : o;
+
+    private static bool Overlap(in Domain<T> a, in Domain<T> b)
+    {
+        var common = Folded(a.Outcomes) & Folded(b.Outcomes);
+        if ((common & ~Outcomes.Present) != 0)
+            return true;
+        return (common & Outcomes.Present) != 0 && (a.Kind == DomainKind.Choice ? BitSet.Intersects(a.Bits!, b.Bits!) : Interval<T>.Overlap(a.Numbers, b.Numbers));
+    }
+
+    /// <summary>Makes the node and the child that it stands for agree. None of the child is no value of the node.</summary>
+    private bool Agree(int n, int child)
+    {
+        var back = (_domains[n].Outcomes & Outcomes.Absent) != 0 ? _domains[n].Outcomes | Outcomes.None : _domains[n].Outcomes;
+        return SetOutcomes(n, Folded(_domains[child].Outcomes)) && SetOutcomes(child, back) && SameValues(n, child) && SameValues(child, n);
+    }
+
+    private bool SameValues(int to, int from)
+    {
+        ref readonly var domain = ref _domains[from];
+        if (!domain.MayBePresent)
+            return true;
+        return domain.Kind == DomainKind.Choice ? SetBits(to, domain.Bits!) : SetBounds(to, domain.Numbers);
+    }
+
+    private bool ReviseIf(int n, int condition, int then, int otherwise, bool hasElse)
+    {
+        var truth = _domains[condition].Outcomes;
+        var mayThen = (truth & Outcomes.True) != 0 && Overlap(_domains[n], _domains[then]);
+        var mayElse = (truth & Outcomes.False) != 0 && (hasElse ? Overlap(_domains[n], _domains[otherwise]) : (_domains[n].Outcomes & Outcomes.Absent) != 0);
+        var mayNothing = (truth & (Outcomes.Absent | Outcomes.None)) != 0 && (_domains[n].Outcomes & Outcomes.Absent) != 0;
+        var mayFail = (truth & Outcomes.Error) != 0 && (_domains[n].Outcomes & Outcomes.Error) != 0;
+        if (!SetOutcomes(condition, (mayThen ? Outcomes.True : 0) | (mayElse ? Outcomes.False : 0) | (mayNothing ? Outcomes.Absent | Outcomes.None : 0) | (mayFail ? Outcomes.Error : 0)))
+            return false;
+        if (mayThen && !mayElse && !mayNothing && !mayFail)
+            return Agree(n, then);
+        if (mayElse && hasElse && !mayThen && !mayNothing && !mayFail)
+            return Agree(n, otherwise);
+        var hull = new Domain<T> { Kind = _domains[n].Kind };
+        if (mayThen)
+            Join(ref hull, _domains[then]);
+        if (mayElse && hasElse)
+            Join(ref hull, _domains[otherwise]);
+        if (mayNothing || (mayElse && !hasElse))
+            hull.Outcomes |= Outcomes.Absent;
+        if (mayFail)
+            hull.Outcomes |= Outcomes.Error;
+        return SetOutcomes(n, hull.Outcomes) && NarrowTo(n, hull);
+    }
+
+    private bool NarrowTo(int n, in Domain<T> hull) =>
+        !hull.MayBePresent || (hull.Kind == DomainKind.Choice ? SetBits(n, hull.Bits!) : SetBounds(n, hull.Numbers));
+
+    private static void Join(ref Domain<T> hull, in Domain<T> other)
+    {
+        if (other.MayBePresent)
+        {
+            if (other.Kind == DomainKind.Choice)
+                hull.Bits = hull.MayBePresent ? BitSet.Union(hull.Bits!, other.Bits!) : other.Bits;
+            else
+                hull.Numbers = hull.MayBePresent ? Interval<T>.Hull(hull.Numbers, other.Numbers) : other.Numbers;
+        }
+        hull.Outcomes |= Folded(other.Outcomes);
+    }
+
+    private bool ReviseElse(int n, int value, int fallback)
+    {
+        var outcomes = _domains[value].Outcomes;
+        var mayFall = (outcomes & (Outcomes.Absent | Outcomes.None)) != 0;
+        if (mayFall && !Overlap(_domains[n], _domains[fallback]))
+        {
+            if (!SetOutcomes(value, ~(Outcomes.Absent | Outcomes.None)))
+                return false;
+            mayFall = false;
+        }
+        if (!mayFall)
+            return Agree(n, value);
+        var hull = _domains[value];
+        hull.Outcomes &= ~(Outcomes.Absent | Outcomes.None);
+        Join(ref hull, _domains[fallback]);
+        return SetOutcomes(n, hull.Outcomes) && NarrowTo(n, hull);
+    }
+
+    private bool ReviseChoices(int n, bool same, int[] children, int a, int b)
+    {
+        var (left, right) = (_domains[a].Bits!, _domains[b].Bits!);
+        var may = Outcomes.NoValue;
+        if (BitSet.Intersects(left, right))
+            may |= same ? Outcomes.True : Outcomes.False;
+        if (BitSet.Count(left) > 1 || BitSet.Count(right) > 1 || BitSet.First(left) != BitSet.First(right))
+            may |= same ? Outcomes.False : Outcomes.True;
+        if (!SetOutcomes(n, may))
+            return false;
+        var truth = _domains[n].Outcomes & Outcomes.Value;
+        if (truth == (same ? Outcomes.True : Outcomes.False))
+            return (!Binds(children, a) || SetBits(a, right)) && (!Binds(children, b) || SetBits(b, _domains[a].Bits!));
+        return truth != (same ? Outcomes.False : Outcomes.True) || (Exclude(children, a, b) && Exclude(children, b, a));
+    }
+
+    private bool Exclude(int[] children, int from, int single)
+    {
+        var bits = _domains[single].Bits!;
+        return !Binds(children, from) || BitSet.Count(bits) != 1 || SetBits(from, [.. bits.Select(word => ~word)]);
+    }
+
+    private bool ReviseProperty(int n, int choice, Value[] values)
+    {
+        ref readonly var domain = ref _domains[choice];
+        var hull = new Domain<T> { Kind = _domains[n].Kind, Outcomes = domain.Outcomes & Outcomes.Error };
+        if ((domain.Outcomes & (Outcomes.Absent | Outcomes.None)) != 0)
+            hull.Outcomes |= Outcomes.Absent;
+        if (domain.MayBePresent)
+        {
+            var keep = new ulong[domain.Bits!.Length];
+            for (var i = 0; i < values.Length; i++)
+            {
+                if (!BitSet.Has(domain.Bits, i))
+                    continue;
+                var one = values[i].Kind switch
+                {
+                    ValueKind.Number => Domain<T>.Number(_ends.Properties[n]![i]),
+                    ValueKind.YesNo => Domain<T>.YesNo(values[i].IsTrue ? Outcomes.True : Outcomes.False),
+                    _ => new() { Kind = hull.Kind, Outcomes = Outcomes.Absent },
+                };
+                if (!Overlap(one, _domains[n]))
+                    continue;
+                BitSet.Set(keep, i);
+                Join(ref hull, one);
+            }
+            if (!SetBits(choice, keep))
+                return false;
+        }
+        if (!SetOutcomes(n, hull.Outcomes) || !NarrowTo(n, hull))
+            return false;
+        return (_domains[n].Outcomes & Outcomes.Absent) != 0 || SetOutcomes(choice, ~(Outcomes.Absent | Outcomes.None));
+    }
+
+    // ---- Grids --------------------------------------------------------------------------------------------------
+
+    /// <summary>Whether some value of a key matches a cell, and whether every one does.</summary>
+    private (bool May, bool Must) Match(CompiledCell cell, (Interval<T> Outer, Interval<T> Inner)[] ranges, int key)
+    {
+        ref readonly var domain = ref _domains[key];
+        if (cell.Cell.Any)
+            return (domain.MayHaveValue, true);
+        if (domain.Kind == DomainKind.Choice)
+            return (domain.MayBePresent && BitSet.Intersects(domain.Bits!, cell.Bits!), BitSet.IsSubset(domain.Bits!, cell.Bits!));
+        if (domain.Kind == DomainKind.YesNo)
+            return ((domain.Outcomes & cell.YesNo) != 0, (domain.Outcomes & Outcomes.Value & ~cell.YesNo) == 0);
+        if (!domain.MayBePresent)
+            return (false, false);
+        var (may, must) = (false, false);
+        foreach (var range in ranges)
+        {
+            may |= Interval<T>.Overlap(range.Outer, domain.Numbers);
+            must |= range.Inner.Low <= domain.Numbers.Low && domain.Numbers.High <= range.Inner.High;
+        }
+        // Between inner and outer ends lies what only exact numbers tell.
+        return may && !must && IsDecided(key, out var number) ? cell.Cell.Matches(Value.Of(number)) ? (true, true) : (false, false) : (may, must);
+    }
+
+    private (bool May, bool Must) MatchRow(int n, int row, int[] keys)
+    {
+        var cells = _nodes[n].Grid!.Rows[row];
+        var ranges = _ends.Cells[n]![row];
+        var must = true;
+        for (var c = 0; c < keys.Length; c++)
+        {
+            var match = Match(cells[c], ranges[c], keys[c]);
+            if (!match.May)
+                return (false, false);
+            must &= match.Must;
+        }
+        return (true, must);
+    }
+
+    private bool ReviseTable(int n, int[] keys, CompiledGrid grid)
+    {
+        if (!Strict(n, keys, Outcomes.True | Outcomes.False) || !AllMayHaveValue(keys))
+            return _domains[n].Outcomes != Outcomes.Impossible;
+        var onlyTrue = (_domains[n].Outcomes & Outcomes.False) == 0;
+        var (some, certain) = (false, false);
+        var hulls = onlyTrue ? new Domain<T>[keys.Length] : null;
+        for (var r = 0; r < grid.Rows.Length; r++)
+        {
+            var (may, must) = MatchRow(n, r, keys);
+            if (!may)
+                continue;
+            some = true;
+            certain |= must;
+            if (hulls is not null)
+                for (var c = 0; c < keys.Length; c++)
+                    JoinCell(ref hulls[c], grid.Rows[r][c], _ends.Cells[n]![r][c], _domains[keys[c]]);
+        }
+        if (!SetOutcomes(n, Outcomes.NoValue | (some ? Outcomes.True : 0) | (certain ? 0 : Outcomes.False)))
+            return false;
+        if (hulls is null || !some)
+            return true;
+        for (var c = 0; c < keys.Length; c++)
+        {
+            if (!Binds(keys, keys[c]))
+                continue;
+            if (_domains[keys[c]].Kind == DomainKind.YesNo ? !SetOutcomes(keys[c], hulls[c].Outcomes | Outcomes.NoValue) : !NarrowTo(keys[c], hulls[c]))
+                return false;
+        }
+        return true;
+    }
+
+    private static void JoinCell(ref Domain<T> hull, CompiledCell cell, (Interval<T> Outer, Interval<T> Inner)[] ranges, in Domain<T> key)
+    {
+        hull.Kind = key.Kind;
+        if (cell.Cell.Any)
+            Join(ref hull, key);
+        else if (key.Kind == DomainKind.Choice)
+            Join(ref hull, Domain<T>.Choice(cell.Bits!));
+        else if (key.Kind == DomainKind.YesNo)
+            hull.Outcomes |= cell.YesNo;
+        else
+            foreach (var range in ranges)
+                if (Interval<T>.Overlap(range.Outer, key.Numbers))
+                    Join(ref hull, Domain<T>.Number(range.Outer));
+    }
+
+    private bool ReviseFigure(int n, int[] keys, Node node)
+    {
+        var hull = new Domain<T> { Kind = DomainKind.Number };
+        var mayNothing = false;
+        foreach (var key in keys)
+        {
+            hull.Outcomes |= _domains[key].Outcomes & Outcomes.Error;
+            mayNothing |= (_domains[key].Outcomes & (Outcomes.Absent | Outcomes.None)) != 0;
+        }
+        var decided = false;
+        if (AllMayHaveValue(keys))
+            for (var r = 0; r < node.Grid!.Rows.Length && !decided; r++)
+            {
+                var (may, must) = MatchRow(n, r, keys);
+                if (!may)
+                    continue;
+                if (node.Figures[r].IsNothing)
+                    mayNothing = true;
+                else
+                    Join(ref hull, Domain<T>.Number(_ends.Figures[n]![r]));
+                decided = must;
+            }
+        if (mayNothing || !decided)
+            hull.Outcomes |= Outcomes.Absent;
+        return SetOutcomes(n, hull.Outcomes) && NarrowTo(n, hull);
+    }
+}
