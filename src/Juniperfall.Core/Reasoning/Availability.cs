@@ -7,10 +7,16 @@ namespace Juniperfall.Core.Reasoning;
 public sealed partial class Reasoner
 {
     /// <summary>How many solutions are tried with one value changed before a search.</summary>
-    private const int MostBases = 16;
+    private const int MostBases = 6;
 
     /// <summary>How often a range of numbers is halved for one solution.</summary>
     private const int MostEvaluations = 40;
+
+    /// <summary>At how many solutions the steps of a number are tried one by one.</summary>
+    private const int MostStepped = 3;
+
+    /// <summary>After so many neighbours that bring nothing new a number is not followed further.</summary>
+    private const int MostMisses = 4;
 
     /// <summary>What a variable is known to be able to be.</summary>
     private sealed class Marks
@@ -32,67 +38,134 @@ public sealed partial class Reasoner
 
     private List<Wanted> Wanted(IEnumerable<Pick> picks) => [.. Known(picks).Select(k => new Wanted(k.Variable.Index, Assignment(k.Variable, k.Pick.Value) ?? Assigned.Absent))];
 
-    /// <summary>One question: the values that the wanted variables can have beside the picks, which stand together.</summary>
-    private Dictionary<int, Available> AvailableWith(Solver<DoubleEnd> solver, PointEvaluator evaluator, ImmutableArray<Pick> picks, IReadOnlyCollection<Variable> wanted)
+    /// <summary>
+    /// The values that every variable can have beside picks that stand together, by variable, and those that each pick could
+    /// change to with the others kept.
+    /// </summary>
+    private (Dictionary<int, Available> Available, Dictionary<int, Available> Alternatives) AllAvailable(Solver<DoubleEnd> solver, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
     {
-        var result = new Dictionary<int, Available>();
-        var conditions = Wanted(picks);
-        var narrowed = new List<(Variable, VariableDomain)>();
-        solver.Push();
-        try
-        {
-            var stands = true;
-            foreach (var (variable, to) in Contained(picks).Concat(_memory.NarrowedBy(conditions)))
-                stands = stands && solver.Restrict(variable, to);
-            if (!stands || !solver.Propagate())
-                return wanted.ToDictionary(v => v.Index, _ => new Available([], false, null, null, true));
-            var probe = new Probing(this, solver, evaluator, wanted);
-            foreach (var solutions in _memory.Containing(conditions))
-                probe.Mark(solutions);
-            foreach (var variable in wanted)
-            {
-                result[variable.Index] = probe.Probe(variable);
-                narrowed.Add((variable, probe.Hull(variable)));
-            }
-        }
-        finally
-        {
-            solver.Pop();
-        }
-        _memory.Narrowed(conditions, [.. narrowed]);
-        return result;
+        var wanted = Wanted(picks.Select(p => p.Pick));
+        var changes = new Changes(this, wanted);
+        var all = new Probing(this, solver, changes, [.. picks.Select(p => p.Pick)], _network.Variables);
+        Probing[] butOne = [.. picks.Select((p, i) => new Probing(this, solver, changes, [.. picks.Where((_, k) => k != i).Select(k => k.Pick)], [p.Variable]))];
+        var near = _memory.Near(wanted);
+        foreach (var solutions in near.All)
+            foreach (var question in butOne.Append(all))
+                question.Mark(solutions);
+        for (var i = 0; i < butOne.Length; i++)
+            foreach (var solutions in near.ButOne[i])
+                butOne[i].Mark(solutions);
+        foreach (var solutions in near.All.Take(MostBases))
+            foreach (var question in butOne.Append(all))
+                question.Change(solutions.Base);
+        // The picked ones first: what is found beside them is at hand for the rest.
+        Dictionary<int, Available> alternatives = butOne.SelectMany(q => q.Answer()).ToDictionary();
+        return (all.Answer(), alternatives);
     }
 
-    /// <summary>Asks for every value that is not yet known to be available.</summary>
+    /// <summary>Solutions changed in one variable, evaluated without search.</summary>
+    private sealed class Changes
+    {
+        private readonly PointEvaluator _evaluator;
+        private readonly Assigned?[] _preferred;
+        private readonly Assigned[] _changed;
+        private readonly List<Wanted> _picks;
+        private Assigned[]? _from;
+        private Variable? _touched;
+
+        public Changes(Reasoner reasoner, List<Wanted> picks)
+        {
+            var variables = reasoner._network.Variables;
+            (_evaluator, _picks) = (new(reasoner._network), picks);
+            _preferred = [.. variables.Select(v => reasoner.Suggestion(v) ?? Candidates(v.Initial, 0).Select(a => (Assigned?)a).FirstOrDefault())];
+            foreach (var pick in picks)
+                _preferred[pick.Variable] = pick.Value;
+            _changed = new Assigned[variables.Length];
+            Evaluated = new Assigned[variables.Length];
+        }
+
+        /// <summary>What the last evaluation came to.</summary>
+        public Assigned[] Evaluated { get; }
+
+        /// <summary>
+        /// Whether a solution holds with another value of one variable, or with all steps from it up to another one. Undecided
+        /// also where others changed with it: then <see cref="Evaluated"/> is a solution of its own.
+        /// </summary>
+        public (Verdict Verdict, bool IsOther) Holds(Assigned[] from, Variable variable, in Assigned value, long? upTo)
+        {
+            if (_from != from)
+            {
+                from.CopyTo(_changed, 0);
+                (_from, _touched) = (from, null);
+                if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
+                    throw new InvalidOperationException("A remembered solution is none.");
+            }
+            if (_touched is { } earlier && earlier != variable)
+            {
+                _changed[earlier.Index] = from[earlier.Index];
+                _evaluator.EvaluateChanged(earlier, _changed, _preferred, Evaluated, null);
+            }
+            _touched = variable;
+            _changed[variable.Index] = value;
+            var verdict = _evaluator.EvaluateChanged(variable, _changed, _preferred, Evaluated, upTo);
+            if (verdict != Verdict.Solution)
+                return (verdict, false);
+            if (Evaluated[variable.Index] != value || !_picks.TrueForAll(p => p.Variable == variable.Index || p.IsMetBy(Evaluated[p.Variable])))
+                return (Verdict.NoSolution, false);
+            return SameElsewhere(from, variable.Index) ? (Verdict.Solution, false) : (Verdict.Undecided, upTo is null);
+        }
+
+        private bool SameElsewhere(Assigned[] from, int except) =>
+            Evaluated.AsSpan(0, except).SequenceEqual(from.AsSpan(0, except)) && Evaluated.AsSpan(except + 1).SequenceEqual(from.AsSpan(except + 1));
+    }
+
+    /// <summary>One question: the values that some variables can have beside some picks. Asks for every value that is not yet known.</summary>
     private sealed class Probing
     {
         private readonly Reasoner _reasoner;
         private readonly Solver<DoubleEnd> _solver;
-        private readonly PointEvaluator _evaluator;
-        private readonly Dictionary<int, Marks> _marks;
-        private readonly List<Assigned[]> _bases = [];
-        private readonly Assigned?[] _suggested;
-        private readonly Assigned[] _changed, _evaluated;
+        private readonly Changes _changes;
+        private readonly ImmutableArray<Pick> _picks;
+        private readonly List<Wanted> _wanted;
+        private readonly IReadOnlyList<Variable> _variables;
+        private readonly Marks[] _marks;
+        private readonly VariableDomain[] _domains;
+        private readonly int[] _at;
+        private readonly int[] _stepped;
+        private Assigned[]? _latest;
 
-        public Probing(Reasoner reasoner, Solver<DoubleEnd> solver, PointEvaluator evaluator, IReadOnlyCollection<Variable> wanted)
+        public Probing(Reasoner reasoner, Solver<DoubleEnd> solver, Changes changes, ImmutableArray<Pick> picks, IReadOnlyList<Variable> variables)
         {
-            (_reasoner, _solver, _evaluator) = (reasoner, solver, evaluator);
-            _marks = wanted.ToDictionary(v => v.Index, _ => new Marks());
-            var variables = reasoner._network.Variables;
-            _suggested = [.. variables.Select(v => reasoner.Suggestion(v) ?? Candidates(_solver.Of(v)).Select(a => (Assigned?)a).FirstOrDefault())];
-            _changed = new Assigned[variables.Length];
-            _evaluated = new Assigned[variables.Length];
+            (_reasoner, _solver, _changes, _picks, _variables) = (reasoner, solver, changes, picks, variables);
+            _wanted = reasoner.Wanted(picks);
+            _marks = [.. variables.Select(_ => new Marks())];
+            _stepped = new int[_marks.Length];
+            _domains = [.. variables.Select(v => v.Initial)];
+            _at = new int[reasoner._network.Variables.Length];
+            Array.Fill(_at, -1);
+            for (var i = 0; i < variables.Count; i++)
+                _at[variables[i].Index] = i;
+            foreach (var pick in _wanted)
+                if (_at[pick.Variable] is var at and >= 0)
+                    _domains[at] = variables[at].Initial.Just(pick.Value) is var just ? just with { Outcomes = just.Outcomes | Outcomes.Absent } : default;
+            foreach (var (variable, to) in reasoner._memory.NarrowedBy(_wanted))
+                if (_at[variable.Index] is var at and >= 0)
+                    _domains[at] = _domains[at].And(to);
         }
 
         public void Mark(Solutions solutions)
         {
-            foreach (var (index, marks) in _marks)
-                marks.Add(solutions.Base[index]);
-            if (solutions.Variable >= 0 && _marks.TryGetValue(solutions.Variable, out var own))
-                foreach (var value in solutions.Values)
-                    own.Add(value);
-            if (_bases.Count < MostBases)
-                _bases.Add(solutions.Base);
+            _latest ??= solutions.Base;
+            for (var i = 0; i < _marks.Length; i++)
+            {
+                var index = _variables[i].Index;
+                if (IsComplete(i))
+                    continue;
+                _marks[i].Add(solutions.Base[index]);
+                if (index == solutions.Variable)
+                    foreach (var value in solutions.Values)
+                        _marks[i].Add(value);
+            }
         }
 
         private void Found(Assigned[] solution)
@@ -100,74 +173,80 @@ public sealed partial class Reasoner
             var found = new Solutions(solution, -1, []);
             _reasoner._memory.Add(found);
             Mark(found);
-            // The latest are the likeliest to have what is still missing.
-            if (_bases.Count == MostBases)
-                _bases.RemoveAt(0);
+            _latest = solution;
         }
 
-        /// <summary>The domain that holds what is available, and for numbers what lies between; after <see cref="Probe"/>.</summary>
-        public VariableDomain Hull(Variable variable)
+        private bool IsComplete(int i)
         {
-            var marks = _marks[variable.Index];
-            var hull = variable.Initial.Only(marks.Outcomes);
-            if (marks.Indexes.Count == 0)
-                return hull;
-            if (variable.Initial.Kind == DomainKind.Number)
-                return hull with { First = marks.Indexes.Min, Last = marks.Indexes.Max };
-            var bits = new ulong[hull.Bits!.Length];
-            foreach (var index in marks.Indexes)
-                BitSet.Set(bits, (int)index);
-            return hull with { Bits = bits };
+            var (domain, marks) = (_domains[i], _marks[i]);
+            if ((domain.Outcomes & ~marks.Outcomes) != 0)
+                return false;
+            if (!domain.MayBePresent)
+                return true;
+            if (domain.Kind == DomainKind.Number && marks.Indexes.Count > ListedMembers)
+                return marks.Indexes.Contains(domain.First) && marks.Indexes.Contains(domain.Last);
+            return marks.Indexes.Count >= (domain.Kind == DomainKind.Choice ? BitSet.Count(domain.Bits!) : (double)domain.Last - domain.First + 1);
         }
 
         // ---- Solutions changed in one place ---------------------------------------------------------------------
 
-        /// <summary>Changes one variable in the solutions at hand, and keeps what holds.</summary>
-        private void Change(Variable variable, int last)
+        /// <summary>Changes a solution in each variable that is not yet known in full, and keeps what holds.</summary>
+        public void Change(Assigned[] from)
         {
-            var marks = _marks[variable.Index];
-            var domain = _solver.Of(variable);
-            for (var b = _bases.Count - 1; b >= last; b--)
-            {
-                var from = _bases[b];
-                from.CopyTo(_changed, 0);
-                if (_evaluator.Evaluate(_changed, _suggested, _evaluated) != Verdict.Solution)
-                    continue;
-                var beside = new List<Assigned>();
-                if (b == _bases.Count - 1 && domain.Kind == DomainKind.Number && domain.MayBePresent && marks.Indexes.Count <= ListedMembers)
-                {
-                    Range(from, variable, domain.First, domain.Last, beside);
-                    foreach (var value in beside)
-                        marks.Add(value);
-                }
-                foreach (var candidate in Candidates(domain))
-                    if (!marks.Has(candidate) && (marks.Indexes.Count <= ListedMembers || candidate.Index == domain.First || candidate.Index == domain.Last)
-                        && Holds(from, variable, candidate, null) == Verdict.Solution)
-                    {
-                        marks.Add(candidate);
-                        beside.Add(candidate);
-                    }
-                if (beside.Count > 0)
-                    _reasoner._memory.Add(new(from, variable.Index, beside));
-                if (IsComplete(domain, marks))
-                    return;
-            }
+            for (var i = 0; i < _marks.Length; i++)
+                if (!IsComplete(i))
+                    Change(i, from);
         }
 
-        /// <summary>Whether a solution holds with another value of one variable, or with all from it up to another; what differs elsewhere too is kept by itself.</summary>
+        private void Change(int i, Assigned[] from)
+        {
+            var (variable, marks, domain) = (_variables[i], _marks[i], _domains[i]);
+            var beside = new List<Assigned>();
+            if (domain.Kind == DomainKind.Number && domain.MayBePresent && marks.Indexes.Count <= ListedMembers)
+                Range(from, variable, domain.First, domain.Last, beside);
+            foreach (var value in beside)
+                marks.Add(value);
+            // What a stretch as a whole left open is tried step by step, but not at every solution.
+            var steps = domain.Kind == DomainKind.Number && domain.MayBePresent && _stepped[i]++ < MostStepped;
+            foreach (var candidate in Candidates(domain, steps ? ListedMembers : 0))
+                if (!marks.Has(candidate) && marks.Indexes.Count <= ListedMembers + 1 && Holds(from, variable, candidate, null) == Verdict.Solution)
+                    beside.Add(candidate);
+            foreach (var value in beside)
+                marks.Add(value);
+            if (beside.Count > 0)
+                _reasoner._memory.Add(new(from, variable.Index, beside));
+        }
+
+        /// <summary>Goes up and down from the number that a solution has, while its neighbours hold with all else as it is.</summary>
+        private void Widen(int i, Assigned[] solution)
+        {
+            var (variable, marks) = (_variables[i], _marks[i]);
+            var beside = new List<Assigned>();
+            foreach (var by in new[] { 1, -1 })
+                for (var (step, misses) = (solution[variable.Index].Index + by, 0); _domains[i].First <= step && step <= _domains[i].Last && misses < MostMisses && marks.Indexes.Count <= ListedMembers; step += by)
+                {
+                    var neighbour = new Assigned(Outcomes.Present, step);
+                    if (marks.Has(neighbour))
+                        misses++;
+                    else if (Holds(solution, variable, neighbour, null) == Verdict.Solution)
+                    {
+                        misses = 0;
+                        marks.Add(neighbour);
+                        beside.Add(neighbour);
+                    }
+                    else
+                        misses++;
+                }
+            if (beside.Count > 0)
+                _reasoner._memory.Add(new(solution, variable.Index, beside));
+        }
+
         private Verdict Holds(Assigned[] from, Variable variable, in Assigned value, long? upTo)
         {
-            _changed[variable.Index] = value;
-            var verdict = _evaluator.EvaluateChanged(variable, _changed, _suggested, _evaluated, upTo);
-            if (verdict != Verdict.Solution)
-                return verdict;
-            if (_evaluated[variable.Index] != value || !WithinDomains())
-                return Verdict.NoSolution;
-            if (SameElsewhere(from, variable.Index))
-                return Verdict.Solution;
-            if (upTo is null)
-                Found([.. _evaluated]);
-            return Verdict.Undecided;
+            var (verdict, isOther) = _changes.Holds(from, variable, value, upTo);
+            if (isOther)
+                Found([.. _changes.Evaluated]);
+            return verdict;
         }
 
         /// <summary>Takes over whole stretches of numbers that hold, and halves those of which that is not known.</summary>
@@ -192,86 +271,121 @@ public sealed partial class Reasoner
             }
         }
 
-        /// <summary>What came to apply may have taken a value that the picks do not allow.</summary>
-        private bool WithinDomains()
+        // ---- Search for the rest --------------------------------------------------------------------------------
+
+        /// <summary>What each variable can be, exactly.</summary>
+        public Dictionary<int, Available> Answer()
         {
-            foreach (var variable in _reasoner._network.Variables)
-                if (!_solver.Of(variable).Allows(_evaluated[variable.Index]))
-                    return false;
+            if (!Array.TrueForAll([.. Enumerable.Range(0, _marks.Length)], IsComplete))
+            {
+                _solver.Push();
+                try
+                {
+                    Enter();
+                    for (var i = 0; i < _marks.Length; i++)
+                        Probe(i);
+                }
+                finally
+                {
+                    _solver.Pop();
+                }
+                _reasoner._memory.Narrowed(_wanted, [.. _variables.Select((v, i) => (v, Hull(i)))]);
+            }
+            return _variables.Select((v, i) => (v.Index, Known(i))).ToDictionary();
+        }
+
+        /// <summary>Narrows the solver's domains to the picks and what is known to follow from them.</summary>
+        private void Enter()
+        {
+            foreach (var (variable, to) in _reasoner.Contained(_picks).Concat(_reasoner._memory.NarrowedBy(_wanted)))
+                if (!_solver.Restrict(variable, to))
+                    throw new InvalidOperationException("Picks that stand together leave nothing.");
+            if (!_solver.Propagate())
+                throw new InvalidOperationException("Picks that stand together leave nothing.");
+            for (var i = 0; i < _domains.Length; i++)
+                _domains[i] = _solver.Of(_variables[i]);
+        }
+
+        private bool Ask(int i, in VariableDomain to)
+        {
+            if (_latest is { } near)
+                for (var v = 0; v < near.Length; v++)
+                    _solver.Preferred[v] = near[v];
+            if (Try(_solver, [(_variables[i], to)]) is not { } solution)
+                return false;
+            Found(solution);
+            // Its neighbours come almost for nothing.
+            if (to.Kind == DomainKind.Number && to.MayBePresent)
+                Widen(i, solution);
+            else if (!IsComplete(i))
+                Change(i, solution);
             return true;
         }
 
-        private bool SameElsewhere(Assigned[] from, int except) =>
-            _evaluated.AsSpan(0, except).SequenceEqual(from.AsSpan(0, except)) && _evaluated.AsSpan(except + 1).SequenceEqual(from.AsSpan(except + 1));
-
-        // ---- Search for the rest --------------------------------------------------------------------------------
-
-        private static bool IsComplete(VariableDomain domain, Marks marks)
+        private void Probe(int i)
         {
-            if ((domain.Outcomes & ~marks.Outcomes) != 0)
-                return false;
-            if (!domain.MayBePresent)
-                return true;
-            if (domain.Kind == DomainKind.Number && marks.Indexes.Count > ListedMembers)
-                return marks.Indexes.Contains(domain.First) && marks.Indexes.Contains(domain.Last);
-            return marks.Indexes.Count >= (domain.Kind == DomainKind.Choice ? BitSet.Count(domain.Bits!) : (double)domain.Last - domain.First + 1);
-        }
-
-        public Available Probe(Variable variable)
-        {
-            var marks = _marks[variable.Index];
-            var domain = _solver.Of(variable);
-            if (!IsComplete(domain, marks))
-                Change(variable, 0);
-            if (_bases.Count > 0)
-                for (var i = 0; i < _bases[^1].Length; i++)
-                    _solver.Preferred[i] = _bases[^1][i];
-
-            bool Ask(in VariableDomain to)
-            {
-                if (Try(_solver, [(variable, to)]) is not { } solution)
-                    return false;
-                Found(solution);
-                // Its neighbours come almost for nothing.
-                if (!IsComplete(domain, marks))
-                    Change(variable, _bases.Count - 1);
-                return true;
-            }
-
+            var (marks, domain) = (_marks[i], _domains[i]);
             foreach (var outcome in new[] { Outcomes.None, Outcomes.False, Outcomes.True, Outcomes.Absent })
                 if ((domain.Outcomes & ~marks.Outcomes & outcome) != 0)
-                    Ask(domain.Only(outcome));
-            var none = (marks.Outcomes & Outcomes.None) != 0;
-            if (domain.MayBePresent && domain.Kind == DomainKind.Number)
-                return ProbeNumbers(variable, domain, marks.Indexes, none, (first, last) => Ask(domain.Steps(first, last))) with { MayBeAbsent = (marks.Outcomes & Outcomes.Absent) != 0 };
-            if (domain.MayBePresent)
-                foreach (var i in BitSet.Members(domain.Bits!))
-                    if (!marks.Indexes.Contains(i))
-                        Ask(domain.Value(i));
+                    Ask(i, domain.Only(outcome));
+            if (!domain.MayBePresent || IsComplete(i))
+                return;
+            if (domain.Kind == DomainKind.Number)
+                ProbeNumbers(i, domain, marks.Indexes);
+            else
+                foreach (var value in BitSet.Members(domain.Bits!))
+                    if (!marks.Indexes.Contains(value))
+                        Ask(i, domain.Value(value));
+        }
+
+        /// <summary>The domain that holds what is available, and for numbers what lies between; after probing.</summary>
+        private VariableDomain Hull(int i)
+        {
+            var marks = _marks[i];
+            var hull = _variables[i].Initial.Only(marks.Outcomes);
+            if (marks.Indexes.Count == 0)
+                return hull;
+            if (hull.Kind == DomainKind.Number)
+                return hull with { First = marks.Indexes.Min, Last = marks.Indexes.Max };
+            var bits = new ulong[hull.Bits!.Length];
+            foreach (var index in marks.Indexes)
+                BitSet.Set(bits, (int)index);
+            return hull with { Bits = bits };
+        }
+
+        private Available Known(int i)
+        {
+            var (variable, marks) = (_variables[i], _marks[i]);
             var values = ImmutableArray.CreateBuilder<Value>();
             foreach (var outcome in new[] { Outcomes.False, Outcomes.True })
                 if ((marks.Outcomes & outcome) != 0)
                     values.Add(ToValue(variable, new(outcome, 0)));
-            values.AddRange(marks.Indexes.Select(i => ToValue(variable, new(Outcomes.Present, i))));
-            return new(values.ToImmutable(), none, null, null, true) { MayBeAbsent = (marks.Outcomes & Outcomes.Absent) != 0 };
+            values.AddRange(marks.Indexes.Select(step => ToValue(variable, new(Outcomes.Present, step))));
+            var isNumber = variable.Initial.Kind == DomainKind.Number && marks.Indexes.Count > 0;
+            return new(values.ToImmutable(), (marks.Outcomes & Outcomes.None) != 0, isNumber ? variable.At(marks.Indexes.Min) : null, isNumber ? variable.At(marks.Indexes.Max) : null,
+                !isNumber || marks.Indexes.Count <= ListedMembers)
+            { MayBeAbsent = (marks.Outcomes & Outcomes.Absent) != 0 };
         }
 
-        /// <summary>Walks upwards from one available number to the next; a gap costs one proof, however wide it is.</summary>
-        private static Available ProbeNumbers(Variable variable, in VariableDomain domain, SortedSet<long> known, bool none, Func<long, long, bool> ask)
+        /// <summary>
+        /// Walks upwards from one available number to the next, until all are known or more than are listed; a gap costs one
+        /// proof, however wide it is. The ends are found in any case.
+        /// </summary>
+        private void ProbeNumbers(int i, VariableDomain domain, SortedSet<long> known)
         {
-            var top = domain.Last;
+            bool Between(long first, long last) => Ask(i, domain.Steps(first, last));
 
             // The lowest number from a start on: tighten the upper end until nothing is left below.
             long? NextFrom(long start)
             {
-                if (start > top)
+                if (start > domain.Last)
                     return null;
                 if (known.Contains(start))
                     return start;
-                var above = known.GetViewBetween(start, top);
+                var above = known.GetViewBetween(start, domain.Last);
                 long? best = above.Count > 0 ? above.Min : null;
-                var ceiling = best - 1 ?? top;
-                while (start <= ceiling && ask(start, ceiling))
+                var ceiling = best - 1 ?? domain.Last;
+                while (start <= ceiling && Between(start, ceiling))
                 {
                     best = known.GetViewBetween(start, ceiling).Min;
                     ceiling = best.Value - 1;
@@ -279,54 +393,44 @@ public sealed partial class Reasoner
                 return best;
             }
 
-            var members = new List<long>();
-            var next = NextFrom(domain.First);
-            while (next is { } member && members.Count <= ListedMembers)
-            {
-                members.Add(member);
-                // Enough is known to be available that the set will not be listed.
+            for (var next = NextFrom(domain.First); next is { } member; next = NextFrom(member + 1))
                 if (known.Count > ListedMembers)
                     break;
-                next = NextFrom(member + 1);
-            }
-            if (members.Count == 0)
-                return new([], none, null, null, true);
-            if (known.Count <= ListedMembers && next is null)
-                return new([.. members.Select(m => Value.Of(variable.At(m)))], none, variable.At(members[0]), variable.At(members[^1]), true);
+            if (known.Count <= ListedMembers)
+                return;
             var highest = known.Max;
-            if (highest < top && ask(top, top))
-                highest = top;
+            if (highest < domain.Last && Between(domain.Last, domain.Last))
+                return;
             // Halve what is left above: each step either finds a higher one or rules the upper half out.
-            for (var ceiling = top; highest < ceiling;)
+            for (var ceiling = domain.Last; highest < ceiling;)
             {
                 var middle = highest + (ceiling - highest + 1) / 2;
-                if (ask(middle, ceiling))
+                if (Between(middle, ceiling))
                     highest = known.Max;
                 else
                     ceiling = middle - 1;
             }
-            return new([.. known.Select(m => Value.Of(variable.At(m)))], none, variable.At(members[0]), variable.At(highest), false);
         }
+    }
 
-        /// <summary>The single values of a domain; of numbers the ends first, which matter most.</summary>
-        private static IEnumerable<Assigned> Candidates(VariableDomain domain)
+    /// <summary>The single values of a domain; of numbers the ends and at most so many steps from below.</summary>
+    private static IEnumerable<Assigned> Candidates(VariableDomain domain, int steps)
+    {
+        foreach (var outcome in new[] { Outcomes.None, Outcomes.False, Outcomes.True })
+            if ((domain.Outcomes & outcome) != 0)
+                yield return new(outcome, 0);
+        if (!domain.MayBePresent)
+            yield break;
+        if (domain.Kind == DomainKind.Choice)
         {
-            foreach (var outcome in new[] { Outcomes.None, Outcomes.False, Outcomes.True })
-                if ((domain.Outcomes & outcome) != 0)
-                    yield return new(outcome, 0);
-            if (!domain.MayBePresent)
-                yield break;
-            if (domain.Kind == DomainKind.Choice)
-            {
-                foreach (var i in BitSet.Members(domain.Bits!))
-                    yield return new(Outcomes.Present, i);
-                yield break;
-            }
-            yield return new(Outcomes.Present, domain.First);
-            if (domain.Last != domain.First)
-                yield return new(Outcomes.Present, domain.Last);
-            for (var (step, count) = (domain.First + 1, 0); step < domain.Last && count <= ListedMembers; step++, count++)
-                yield return new(Outcomes.Present, step);
+            foreach (var i in BitSet.Members(domain.Bits!))
+                yield return new(Outcomes.Present, i);
+            yield break;
         }
+        yield return new(Outcomes.Present, domain.First);
+        if (domain.Last != domain.First)
+            yield return new(Outcomes.Present, domain.Last);
+        for (var step = domain.First + 1; step < domain.Last && step <= domain.First + steps; step++)
+            yield return new(Outcomes.Present, step);
     }
 }

@@ -71,6 +71,19 @@ internal readonly record struct VariableDomain(DomainKind Kind, Outcomes Outcome
     public bool Allows(in Assigned value) => (Outcomes & value.Outcome) != 0 && (value.Outcome != Outcomes.Present
         || (Kind == DomainKind.Choice ? BitSet.Has(Bits!, (int)value.Index) : First <= value.Index && value.Index <= Last));
 
+    /// <summary>What is in both.</summary>
+    public VariableDomain And(in VariableDomain other)
+    {
+        var both = this with { Outcomes = Outcomes & other.Outcomes };
+        if (!both.MayBePresent)
+            return both;
+        if (Kind == DomainKind.Number)
+            both = both with { First = Math.Max(First, other.First), Last = Math.Min(Last, other.Last) };
+        else
+            both = both with { Bits = [.. Bits!.Zip(other.Bits!, (a, b) => a & b)] };
+        return both.Size > BitOperations.PopCount((uint)(both.Outcomes & ~Outcomes.Present)) ? both : both.Only(both.Outcomes & ~Outcomes.Present);
+    }
+
     /// <summary>How many values there are.</summary>
     public double Size => BitOperations.PopCount((uint)(Outcomes & ~Outcomes.Present))
         + (!MayBePresent ? 0 : Kind == DomainKind.Choice ? BitSet.Count(Bits!) : (double)Last - First + 1);

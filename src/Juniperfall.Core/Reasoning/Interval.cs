@@ -16,17 +16,21 @@ internal readonly struct Interval<T>(T low, T high) where T : struct, IEnd<T>
     public static Interval<T> operator -(Interval<T> a) => new(-a.High, -a.Low);
     public static Interval<T> operator -(Interval<T> a, Interval<T> b) => a + -b;
 
-    public static Interval<T> operator *(Interval<T> a, Interval<T> b) => a.Low >= T.Zero && b.Low >= T.Zero
-        ? new(T.MultiplyDown(a.Low, b.Low), T.MultiplyUp(a.High, b.High))
-        : new(Min(Min(T.MultiplyDown(a.Low, b.Low), T.MultiplyDown(a.Low, b.High)), Min(T.MultiplyDown(a.High, b.Low), T.MultiplyDown(a.High, b.High))),
+    public static Interval<T> operator *(Interval<T> a, Interval<T> b)
+    {
+        if (a.Low >= T.Zero && b.Low >= T.Zero)
+            return new(T.MultiplyDown(a.Low, b.Low), T.MultiplyUp(a.High, b.High));
+        return new(Min(Min(T.MultiplyDown(a.Low, b.Low), T.MultiplyDown(a.Low, b.High)), Min(T.MultiplyDown(a.High, b.Low), T.MultiplyDown(a.High, b.High))),
             Max(Max(T.MultiplyUp(a.Low, b.Low), T.MultiplyUp(a.Low, b.High)), Max(T.MultiplyUp(a.High, b.Low), T.MultiplyUp(a.High, b.High))));
+    }
 
     /// <summary>The quotients for divisors other than zero.</summary>
     public static Interval<T> operator /(Interval<T> a, Interval<T> b)
     {
-        if (b.Low > T.Zero || b.High < T.Zero)
-            return new(Min(Min(T.DivideDown(a.Low, b.Low), T.DivideDown(a.Low, b.High)), Min(T.DivideDown(a.High, b.Low), T.DivideDown(a.High, b.High))),
-                Max(Max(T.DivideUp(a.Low, b.Low), T.DivideUp(a.Low, b.High)), Max(T.DivideUp(a.High, b.Low), T.DivideUp(a.High, b.High))));
+        if (b.High < T.Zero)
+            return -a / -b;
+        if (b.Low > T.Zero)
+            return new(T.DivideDown(a.Low, a.Low >= T.Zero ? b.High : b.Low), T.DivideUp(a.High, a.High >= T.Zero ? b.Low : b.High));
         // A divisor from zero upwards still gives the side that is away from zero.
         return b.Low >= T.Zero && b.High > T.Zero && a.Low >= T.Zero ? new(T.DivideDown(a.Low, b.High), T.PositiveInfinity) : All;
     }

@@ -31,7 +31,7 @@ internal sealed class Memory
 
     private readonly Lock _lock = new();
     private readonly List<Solutions> _solutions = [];
-    private readonly List<(HashSet<Wanted> Picks, (Variable Variable, VariableDomain To)[] Domains)> _narrowings = [];
+    private readonly List<(Wanted[] Picks, (Variable Variable, VariableDomain To)[] Domains)> _narrowings = [];
 
     public void Add(Solutions solutions)
     {
@@ -43,25 +43,40 @@ internal sealed class Memory
         }
     }
 
-    /// <summary>The solutions that contain all picks, the latest first; those kept beside them are cut to the ones that do too.</summary>
-    public List<Solutions> Containing(IReadOnlyList<Wanted> picks)
+    /// <summary>
+    /// The solutions that contain all picks, the latest first, and for each pick those that contain all others; those kept
+    /// beside a solution are cut to the ones that do too.
+    /// </summary>
+    public (List<Solutions> All, List<Solutions>[] ButOne) Near(IReadOnlyList<Wanted> picks)
     {
-        var found = new List<Solutions>();
+        var (all, butOne) = (new List<Solutions>(), new List<Solutions>[picks.Count]);
+        for (var i = 0; i < butOne.Length; i++)
+            butOne[i] = [];
         lock (_lock)
-            for (var i = _solutions.Count - 1; i >= 0; i--)
-                if (Cut(_solutions[i], picks) is { } cut)
-                    found.Add(cut);
-        return found;
+            for (var s = _solutions.Count - 1; s >= 0; s--)
+            {
+                var (missed, own, solutions) = (-1, -1, _solutions[s]);
+                var near = true;
+                for (var i = 0; i < picks.Count && near; i++)
+                    if (picks[i].Variable == solutions.Variable)
+                        own = i;
+                    else if (!picks[i].IsMetBy(solutions.Base[picks[i].Variable]))
+                        (near, missed) = (missed < 0, i);
+                if (!near)
+                    continue;
+                if (missed < 0 && own >= 0)
+                    butOne[own].Add(solutions);
+                if (Cut(solutions, picks, own) is { } cut)
+                    (missed < 0 ? all : butOne[missed]).Add(cut);
+            }
+        return (all, butOne);
     }
 
-    private static Solutions? Cut(Solutions solutions, IReadOnlyList<Wanted> picks)
+    /// <summary>The solutions that contain all picks, the latest first.</summary>
+    public List<Solutions> Containing(IReadOnlyList<Wanted> picks) => Near(picks).All;
+
+    private static Solutions? Cut(Solutions solutions, IReadOnlyList<Wanted> picks, int own)
     {
-        var own = -1;
-        for (var i = 0; i < picks.Count; i++)
-            if (picks[i].Variable == solutions.Variable)
-                own = i;
-            else if (!picks[i].IsMetBy(solutions.Base[picks[i].Variable]))
-                return null;
         if (own < 0)
             return solutions;
         if (picks[own].IsMetBy(solutions.Base[solutions.Variable]))
@@ -89,7 +104,7 @@ internal sealed class Memory
         var found = new List<(Variable, VariableDomain)>();
         lock (_lock)
             foreach (var (known, domains) in _narrowings)
-                if (known.IsSubsetOf(picks))
+                if (known.Length <= picks.Count && Array.TrueForAll(known, picks.Contains))
                     found.AddRange(domains);
         return found;
     }

@@ -178,11 +178,7 @@ public sealed partial class Reasoner : IReasoner
             if (witness is null)
                 return Impossible(question);
             _memory.Add(new(witness, -1, []));
-            var evaluator = new PointEvaluator(_network);
-            foreach (var variable in standing.Select(s => s.Variable).Where(v => !skipped.Contains(v.Path)))
-                alternatives[variable.Index] = AvailableWith(solver, evaluator, [.. standing.Where(s => s.Variable != variable).Select(s => s.Pick)], [variable])[variable.Index];
-            foreach (var (index, available) in AvailableWith(solver, evaluator, [.. standing.Select(s => s.Pick)], _network.Variables))
-                availability[index] = available;
+            (availability, alternatives) = AllAvailable(solver, standing);
         }
         catch (SearchInterrupted)
         {
