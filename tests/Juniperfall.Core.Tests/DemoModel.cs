@@ -55,13 +55,13 @@ public class DemoModel
     {
         var (model, reasoner) = Room.Value;
         var picks = Picks("core=80", "duty=freezer");
-        var ways = reasoner.WaysOut(new(picks), null, CancellationToken.None);
+        var ways = reasoner.WaysOut(new(picks), null, CancellationToken.None).Found;
         Assert.Equal([["r.duty"], ["r.core"]], ways.Select(w => w.Changes.Select(c => c.From.Path).ToArray()).ToArray());
         Assert.Contains(new PickText(model).Write((AttributeRow)model.Index.Rows["r.core"], ways[1].Changes[0].To!.Value), new[] { "100", "120", "150" });
-        var reason = reasoner.WhyNot(new([picks[1]]), "r.core", picks[0].Value, CancellationToken.None);
+        var reason = reasoner.WhyNot(new([picks[1]]), "r.core", picks[0].Value, CancellationToken.None).Reason;
         Assert.Equal(picks[1], Assert.Single(reason!.Picks));
         Assert.Equal("The core is too thin for this duty.", Assert.IsAssignableFrom<IRule>(model.Index.Rows[Assert.Single(reason.Causes).RowId]).Message.In());
-        Assert.Null(reasoner.WhyNot(new([picks[1]]), "r.core", Value.Choice("cores:150"), CancellationToken.None));
+        Assert.Null(reasoner.WhyNot(new([picks[1]]), "r.core", Value.Choice("cores:150"), CancellationToken.None).Reason);
     }
 
     [Fact]

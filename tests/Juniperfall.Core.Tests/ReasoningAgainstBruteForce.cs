@@ -163,7 +163,7 @@ public class ReasoningAgainstBruteForce
             var out_ = c.Brute.ValuesOf(attribute.Row).FirstOrDefault(v => !attribute.Available.Has(v));
             if (out_.IsNothing)
                 continue;
-            var reason = c.Reasoner.WhyNot(new(c.Picks), attribute.Path, out_, CancellationToken.None);
+            var reason = c.Reasoner.WhyNot(new(c.Picks), attribute.Path, out_, CancellationToken.None).Reason;
             if (attribute.State is AttributeState.Picked or AttributeState.Resting)
                 continue;   // asked of the other picks; covered by the alternatives
             Assert.NotNull(reason);
@@ -188,7 +188,7 @@ public class ReasoningAgainstBruteForce
             var standing = c.Standing();
             if (c.All.Count == 0 || standing.Count == c.Picks.Length)
                 continue;
-            var ways = c.Reasoner.WaysOut(new(c.Picks), null, CancellationToken.None);
+            var ways = c.Reasoner.WaysOut(new(c.Picks), null, CancellationToken.None).Found;
             var expected = Subsets(c.Picks.Length).Where(s => c.With(Kept(c, s)).Count > 0).ToList();
             expected = [.. expected.Where(s => !expected.Any(o => o.Count < s.Count && o.IsSubsetOf(s)))
                 .OrderBy(s => s.Count).ThenByDescending(s => s.OrderDescending(), Comparer<IEnumerable<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(5)];
@@ -201,6 +201,52 @@ public class ReasoningAgainstBruteForce
             }
         }
         Assert.True(checkedWays > 5, $"only {checkedWays} ways out were checked");
+    }
+
+    [Fact]
+    public void Tight_bounds_are_the_least_and_the_greatest_of_all_that_can_still_be_had()
+    {
+        var (met, open) = (0, 0);
+        foreach (var c in Cases(7))
+        {
+            if (c.All.Count == 0)
+                continue;
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            var values = c.With(answer.Standing).Select(x => new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))).ToList();
+            foreach (var computed in answer.Computed.Where(x => x.Number is not null))
+            {
+                var all = values.Select(e => e[computed.Path]).ToList();
+                var numbers = all.Where(v => !v.IsNothing).Select(v => v.Number).ToList();
+                var tight = c.Reasoner.Tight(answer, computed.Path, null, CancellationToken.None)!;
+                Assert.True(tight.Finished);
+                Assert.Equal(all.Any(v => v.IsNothing), tight.MayHaveNoValue);
+                Assert.Equal((numbers.Count > 0 ? numbers.Min() : (Exact?)null, numbers.Count > 0 ? numbers.Max() : (Exact?)null), (tight.Low, tight.High));
+                // What is shown without asking is never too narrow.
+                Assert.True(numbers.Count == 0 || !(computed.Number!.Low > tight.Low || computed.Number.High < tight.High), $"seed {c.Seed}: {computed.DisplayPath}");
+                met++;
+                open += tight.Low == tight.High ? 0 : 1;
+            }
+        }
+        Assert.True(open > Rounds / 10, $"of {met} numbers only {open} were open");
+    }
+
+    [Fact]
+    public void A_question_that_is_stopped_says_so_and_passes_nothing_off_as_exact()
+    {
+        using var stopped = new CancellationTokenSource();
+        stopped.Cancel();
+        var (interrupted, asked) = (0, 0);
+        foreach (var c in Cases(8).Take(40).Where(c => c.All.Count > 0))
+        {
+            var answer = new Reasoner(c.Model).Answer(new(c.Picks), stopped.Token);
+            asked++;
+            if (answer.Exact)
+                continue;
+            interrupted++;
+            Assert.False(answer.Valid);
+            Assert.DoesNotContain(answer.Attributes, a => a.State is AttributeState.Follows or AttributeState.Suggested);
+        }
+        Assert.True(interrupted > asked / 2, $"{interrupted} of {asked} questions needed a search long enough to be stopped");
     }
 
     [Fact]

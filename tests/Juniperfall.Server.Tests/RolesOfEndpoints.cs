@@ -35,6 +35,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/revisions/{id:long}/answer"] = Everyone,
         ["POST /api/revisions/{id:long}/why"] = Everyone,
         ["POST /api/revisions/{id:long}/ways-out"] = Everyone,
+        ["POST /api/revisions/{id:long}/bounds"] = Everyone,
         ["POST /api/revisions/{id:long}/expression"] = Everyone,
         ["POST /api/revisions/{id:long}/completion"] = Everyone,
         ["GET /api/configurations"] = Everyone,

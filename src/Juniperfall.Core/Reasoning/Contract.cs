@@ -85,10 +85,22 @@ public sealed record Answer
 /// <summary>One smallest set that causes something: no member can be left out.</summary>
 public sealed record Reason(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes);
 
+/// <summary>What came of asking for a reason: none where what is asked about is possible; not finished where time ran out.</summary>
+public sealed record Explanation(Reason? Reason, bool Finished);
+
+/// <summary>
+/// The exact lowest and highest value of a number over all complete configurations with what stands, in base units; none where
+/// it never has a value. Not finished where time ran out: then what is there was reached, and may be passed.
+/// </summary>
+public sealed record TightBounds(Exact? Low, Exact? High, bool MayHaveNoValue, bool Finished);
+
 /// <summary>A pick to change; <see cref="To"/> null means to drop it.</summary>
 public sealed record Change(Pick From, Value? To);
 
 public sealed record WayOut(ImmutableArray<Change> Changes);
+
+/// <summary>The ways out that were found, each verified; there may be more where time ran out.</summary>
+public sealed record WaysOut(ImmutableArray<WayOut> Found, bool Finished);
 
 /// <summary>
 /// The narrow door to reasoning over one compiled model, for one site and date. Safe for concurrent use. Answers are
@@ -100,19 +112,24 @@ public interface IReasoner
     Answer Answer(Question question, CancellationToken cancel);
 
     /// <summary>
-    /// Why a path cannot have a value (or, with <paramref name="value"/> null, why it does not apply); null where it can,
-    /// or where time ran out.
+    /// Why a path cannot have a value (or, with <paramref name="value"/> null, why it does not apply).
     /// </summary>
-    Reason? WhyNot(Question question, string path, Value? value, CancellationToken cancel);
+    Explanation WhyNot(Question question, string path, Value? value, CancellationToken cancel);
 
     /// <summary>Why a path has the one value that is left.</summary>
-    Reason? WhyFollows(Question question, string path, Value value, CancellationToken cancel);
+    Explanation WhyFollows(Question question, string path, Value value, CancellationToken cancel);
 
     /// <summary>
     /// Smallest sets of picks to change so that the picks stand together and, where given, the wanted pick with them: at most
     /// five, fewest changes first, then latest picks first.
     /// </summary>
-    ImmutableArray<WayOut> WaysOut(Question question, Pick? wanted, CancellationToken cancel);
+    WaysOut WaysOut(Question question, Pick? wanted, CancellationToken cancel);
+
+    /// <summary>
+    /// Tight bounds of a computed attribute, or of a line's number (“quantity”, “setup”, “run”, “queue”), with what stands in
+    /// an answer; null where there is no such number.
+    /// </summary>
+    TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel);
 
     /// <summary>Fills in everything that an answer leaves open, keeping what stands in it; null where its picks do not stand together.</summary>
     ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel);

@@ -375,6 +375,32 @@ public sealed partial class Reasoner : IReasoner
         };
     }
 
+    public TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel)
+    {
+        if (_start is null || (_network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node
+            ?? _network.Lines.FirstOrDefault(l => l.Occurrence.Prefix + l.Row.Id == path)?.Numbers.Where(n => n.Key == number).Select(n => (int?)n.Value).FirstOrDefault()) is not { } node
+            || _network.Initial[node].Kind != DomainKind.Number)
+            return null;
+        var (low, high, mayHaveNone) = ((Exact?)null, (Exact?)null, true);
+        var solver = NewSolver(cancel);
+        try
+        {
+            foreach (var (variable, to) in Contained(answer.Standing))
+                if (!solver.Restrict(variable, to))
+                    return null;
+            if (!solver.Propagate())
+                return null;
+            mayHaveNone = solver.MayHaveNoNumber(node);
+            low = solver.Extreme(node, highest: false);
+            high = solver.Extreme(node, highest: true);
+            return new(low, high, mayHaveNone, true);
+        }
+        catch (SearchInterrupted)
+        {
+            return new(low ?? solver.BestSoFar, high ?? solver.BestSoFar, mayHaveNone, false);
+        }
+    }
+
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
     {
         if (!answer.Valid || _start is null)

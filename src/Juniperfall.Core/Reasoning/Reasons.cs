@@ -8,21 +8,33 @@ public sealed partial class Reasoner
 {
     // ---- Why ----------------------------------------------------------------------------------------------------
 
-    public Reason? WhyNot(Question question, string path, Value? value, CancellationToken cancel)
+    public Explanation WhyNot(Question question, string path, Value? value, CancellationToken cancel) => Finishing(() =>
     {
         if (!_variables.TryGetValue(path, out var variable))
             return null;
         var target = value is { } wanted ? Having(variable, wanted) : variable.Initial.Only(variable.Initial.Outcomes & ~Outcomes.Absent);
         if (target is not { } domain)
-            return new([], []);
+            return new Reason([], []);
         return Explain([.. Standing(question, cancel).Where(p => p.Path != path || value is null)], [[(variable, domain)]], cancel);
-    }
+    });
 
-    public Reason? WhyFollows(Question question, string path, Value value, CancellationToken cancel)
+    public Explanation WhyFollows(Question question, string path, Value value, CancellationToken cancel) => Finishing(() =>
     {
         if (!_variables.TryGetValue(path, out var variable) || Having(variable, value) is not { } domain)
             return null;
         return Explain([.. Standing(question, cancel).Where(p => p.Path != path)], [.. Others(variable, domain).Select(d => new[] { (variable, d) })], cancel);
+    });
+
+    private static Explanation Finishing(Func<Reason?> explain)
+    {
+        try
+        {
+            return new(explain(), true);
+        }
+        catch (SearchInterrupted)
+        {
+            return new(null, false);
+        }
     }
 
     /// <summary>The attribute's other values, as domains.</summary>
@@ -74,18 +86,11 @@ public sealed partial class Reasoner
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
         var items = Enumerable.Range(0, known.Count + _network.Groups.Length).ToList();
-        try
-        {
-            if (!Refuted(items))
-                return null;
-            var core = Refuted([]) ? [] : QuickXplain([], false, items);
-            return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
-                [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
-        }
-        catch (SearchInterrupted)
-        {
+        if (!Refuted(items))
             return null;
-        }
+        var core = Refuted([]) ? [] : QuickXplain([], false, items);
+        return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
+            [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 
         bool Refuted(IReadOnlyCollection<int> subset)
         {
@@ -119,15 +124,15 @@ public sealed partial class Reasoner
     /// Minimal sets of picks to give up, as minimal hitting sets of the conflicts met so far (Reiter, “A theory of diagnosis
     /// from first principles”, 1987): the smallest candidate is tried; it stands, or shows one more conflict.
     /// </summary>
-    public ImmutableArray<WayOut> WaysOut(Question question, Pick? wanted, CancellationToken cancel)
+    public WaysOut WaysOut(Question question, Pick? wanted, CancellationToken cancel)
     {
         if (_start is null)
-            return [];
+            return new([], true);
         var target = new List<(Variable, VariableDomain)>();
         if (wanted is { } wish)
         {
             if (!_variables.TryGetValue(wish.Path, out var variable) || Having(variable, wish.Value) is not { } having)
-                return [];
+                return new([], true);
             target.Add((variable, having));
         }
         var picks = Known(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
@@ -145,7 +150,7 @@ public sealed partial class Reasoner
                     {
                         found.Add(dropped);
                         if (dropped.Count == 0)
-                            return [];
+                            return new([], true);
                         result.Add(new([.. dropped.Order().Select(i => new Change(picks[i].Pick,
                             solution[picks[i].Variable.Index].Outcome == Outcomes.Absent ? null : ToValue(picks[i].Variable, solution[picks[i].Variable.Index])))]));
                     }
@@ -153,16 +158,16 @@ public sealed partial class Reasoner
                     {
                         var conflict = MinimalConflict(solver, picks, dropped, target);
                         if (conflict.Count == 0)
-                            return [];
+                            return new([], true);
                         conflicts.Add(conflict);
                     }
                 }
         }
         catch (SearchInterrupted)
         {
-            // What was verified stands; the rest was not reached.
+            return new(result.ToImmutable(), false);
         }
-        return result.ToImmutable();
+        return new(result.ToImmutable(), true);
     }
 
     /// <summary>A hitting set of the given size that no known way out is part of; the latest picks first.</summary>

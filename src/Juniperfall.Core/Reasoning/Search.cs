@@ -5,7 +5,6 @@ internal sealed partial class Solver<T>
 {
     private readonly double[] _weights;
     private PointEvaluator? _evaluator;
-    private int _steps;
 
     /// <summary>The value tried first for each variable; null where there is no preference.</summary>
     public Assigned?[] Preferred { get; }
@@ -64,6 +63,8 @@ internal sealed partial class Solver<T>
     public bool Search()
     {
         CheckCancelled();
+        if (IsBeaten())
+            return false;
         if (Choose() is not { } variable)
             return IsSolution();
         foreach (var branch in Branches(Of(variable), Preferred[variable.Index]))
@@ -93,7 +94,7 @@ internal sealed partial class Solver<T>
 
     private void CheckCancelled()
     {
-        if ((++_steps & 15) == 0 && _cancel.IsCancellationRequested)
+        if (_cancel.IsCancellationRequested)
             throw new SearchInterrupted();
     }
 

@@ -247,9 +247,15 @@ internal sealed class AnswerWords(CompiledModel compiled)
             return "open";
         if (number.IsFinal)
             return compiled.Words.ValueOf(computed.Row, Value.Of(number.Low!.Value));
-        var unit = compiled.Words.UnitOf(computed.Row);
-        string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(computed.Row.Decimals) : "…";
-        return Wording.WithUnit($"{Write(number.Low)} – {Write(number.High)}", unit.Code);
+        return Range(computed.Row, number.Low, number.High);
+    }
+
+    /// <summary>From the lowest to the highest, in the unit of a computed attribute; one number where they are the same.</summary>
+    public string Range(ComputedAttribute row, Exact? low, Exact? high)
+    {
+        var unit = compiled.Words.UnitOf(row);
+        string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(row.Decimals) : "…";
+        return low is null && high is null ? "no value" : Wording.WithUnit(low == high ? Write(low) : $"{Write(low)} – {Write(high)}", unit.Code);
     }
 
     private LineView Of(LineAnswer line)
@@ -259,7 +265,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
             : line.Row is OperationLine ? Unit.Parse("min") : _model.Expression(line.Row.Id, "quantity") is { } expression ? Unit.ForDisplay(expression.Type.Dimension) : Unit.One;
         string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(2) : "…";
         var text = quantity is null ? "" : quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}";
-        return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, compiled.Words.NameOf(line.Row),
+        return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix,
+            line.Row is PartLine { Item.Length: 0 } chosen ? $"item by {StoredText.Show(chosen.ItemFrom, _model.Index)}" : compiled.Words.NameOf(line.Row),
             line.Row is PartLine { Item: var number } && _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "",
             line.State, text.Length == 0 ? "" : Wording.WithUnit(text, unit.Code), StoredText.Show(line.Row.AppliesWhen, _model.Index));
     }

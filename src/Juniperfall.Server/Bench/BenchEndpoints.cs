@@ -36,6 +36,12 @@ public sealed record ExpressionRequest(string AssemblyId, string RowId, string F
 /// <param name="Final">Whether that configuration leaves nothing open, so that the example is what it comes to.</param>
 public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example, bool Final);
 
+/// <param name="Path">A computed attribute.</param>
+public sealed record BoundsRequest(IReadOnlyList<PickRequest> Picks, string Path);
+
+/// <summary>The exact range of a computed number over all that can still be picked, in words; not finished where time ran out.</summary>
+public sealed record BoundsAnswer(string Text, bool MayHaveNoValue, bool Finished);
+
 public sealed record CompletionRequest(string AssemblyId, string Text, int Position);
 
 public sealed record CompletionAnswer(int Start, int Length, IReadOnlyList<CompletionItem> Items);
@@ -49,6 +55,7 @@ public static class BenchEndpoints
         bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer").Produces<AnswerView>();
         bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").Produces<WhyAnswer>();
         bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut").Produces<WaysOutAnswer>();
+        bench.MapPost("/bounds", Bounds).Needs(Right.Read).WithName("tightBounds").Produces<BoundsAnswer>();
         bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression").Produces<ExpressionAnswer>();
         bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").Produces<CompletionAnswer>();
     }
@@ -94,9 +101,9 @@ public static class BenchEndpoints
         var question = new Question([.. picks]);
         var follows = value is { } v && attribute.State == AttributeState.Follows && attribute.Value is { } only && only.Equals(v);
         var possible = value is { } w && !follows && (attribute.Alternatives ?? attribute.Available).Has(w);
-        var reason = possible ? null : await Task.Run(() => follows ? compiled.Reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
+        var why = possible ? new Explanation(null, true) : await Task.Run(() => follows ? compiled.Reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
             : compiled.Reasoner.WhyNot(question, request.Path, value, limit.Token), cancel);
-        return TypedResults.Ok(new WhyAnswer(reason is null ? null : new AnswerWords(compiled).Reason(reason.Picks, reason.Causes), possible, possible || reason is not null));
+        return TypedResults.Ok(new WhyAnswer(why.Reason is { } reason ? new AnswerWords(compiled).Reason(reason.Picks, reason.Causes) : null, possible, why.Finished));
     }
 
     private static async Task<IResult> WaysOut(long id, WaysOutRequest request, CompiledModels models, CancellationToken cancel)
@@ -116,11 +123,21 @@ public static class BenchEndpoints
         var question = new Question([.. picks]);
         var words = new AnswerWords(compiled);
         var ways = await Task.Run(() => compiled.Reasoner.WaysOut(question, wanted, limit.Token), cancel);
-        var finished = !limit.IsCancellationRequested;
-        ReasonView? cause = null;
-        if (ways.IsEmpty && wanted is { } wish && await Task.Run(() => compiled.Reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) is { } reason)
-            cause = words.Reason(reason.Picks, reason.Causes);
-        return TypedResults.Ok(new WaysOutAnswer([.. ways.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))], cause, finished));
+        var why = ways.Found.IsEmpty && wanted is { } wish ? await Task.Run(() => compiled.Reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) : new(null, true);
+        return TypedResults.Ok(new WaysOutAnswer([.. ways.Found.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))],
+            why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished));
+    }
+
+    private static async Task<IResult> Bounds(long id, BoundsRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var asked = await compiled.Ask(Read(compiled, request.Picks).Picks);
+        using var limit = Limit(cancel);
+        if (asked.Answer.Computed.FirstOrDefault(c => c.Path == request.Path) is not { } computed
+            || await Task.Run(() => compiled.Reasoner.Tight(asked.Answer, request.Path, null, limit.Token), cancel) is not { } bounds)
+            return Problems.Wrong("/path", "There is no such number.");
+        return TypedResults.Ok(new BoundsAnswer(new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
     }
 
     private static ChangeStep Step(CompiledModel compiled, Change change) => new(change.From.Path, compiled.LabelOf(change.From.Path), compiled.ValueAt(change.From.Path, change.From.Value),

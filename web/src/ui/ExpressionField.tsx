@@ -3,7 +3,7 @@ import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
 import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language'
 import { linter, type Diagnostic } from '@codemirror/lint'
 import { EditorState } from '@codemirror/state'
-import { EditorView, keymap, tooltips } from '@codemirror/view'
+import { EditorView, hoverTooltip, keymap, tooltips, type Tooltip } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { useEffect, useEffectEvent, useRef } from 'react'
 
@@ -54,8 +54,18 @@ const theme = EditorView.theme({
   '.cm-tooltip': { backgroundColor: 'var(--color-base-100)', color: 'var(--color-base-content)', border: '1px solid var(--color-base-300)', borderRadius: '2px', fontFamily: 'var(--font-sans)' },
   '.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--color-primary)', color: 'var(--color-primary-content)' },
   '.cm-completionDetail': { fontStyle: 'italic', opacity: '0.8' },
+  '.cm-named': { padding: '2px 8px' },
   '.cm-diagnostic': { borderLeft: '3px solid var(--color-warning)', padding: '3px 8px' },
 })
+
+const plain = (name: string) => name.replace(/['(]/g, '').trim().toLowerCase()
+
+/** The name that a place in an expression lies in. */
+export function nameAt(text: string, position: number): { from: number; to: number } | null {
+  for (const found of text.matchAll(/'[^']*'|[\p{L}_][\p{L}\p{N}_]*/gu))
+    if (found.index <= position && position <= found.index + found[0].length) return { from: found.index, to: found.index + found[0].length }
+  return null
+}
 
 /** An expression: completed and checked while it is typed; Enter or leaving it keeps the text, Esc takes it back. */
 export function ExpressionField({ label, value, readOnly, check, complete, onChecked, onCommit }: Props) {
@@ -90,6 +100,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, onChe
           EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
           autocompletion({ override: [source], icons: false, activateOnTyping: true, maxRenderedOptions: 60 }),
           linter(lint, { delay: 180 }),
+          hoverTooltip(hover, { hoverTime: 250 }),
           keymap.of([
             ...completionKeymap,
             {
@@ -123,6 +134,27 @@ export function ExpressionField({ label, value, readOnly, check, complete, onChe
       const found = await completeText(context.state.doc.toString(), context.pos).catch(() => null)
       if (!found || found.items.length === 0) return null
       return { from: found.start, options: found.items.map((i) => ({ label: i.text, detail: i.detail || i.kind, type: i.kind })), filter: false }
+    }
+
+    /** What a name under the pointer is: the completion that it would be chosen from says so. */
+    async function hover(v: EditorView, position: number): Promise<Tooltip | null> {
+      const text = v.state.doc.toString()
+      const word = nameAt(text, position)
+      if (!word) return null
+      const found = await completeText(text, word.to).catch(() => null)
+      const item = found?.items.find((i) => plain(i.text) === plain(text.slice(found.start, word.to)))
+      if (!item) return null
+      return {
+        pos: word.from,
+        end: word.to,
+        above: true,
+        create: () => {
+          const dom = document.createElement('div')
+          dom.className = 'cm-named'
+          dom.append(Object.assign(document.createElement('b'), { textContent: item.text }), ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}`)
+          return { dom }
+        },
+      }
     }
 
     async function lint(v: EditorView): Promise<Diagnostic[]> {

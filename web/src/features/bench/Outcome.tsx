@@ -10,7 +10,7 @@ import type { Bench } from './useBench'
 const tabs = ['Parts', 'Work', 'Figures'] as const
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
-export function Outcome({ bench, goTo }: { bench: Bench; goTo?: GoTo }) {
+export function Outcome({ revisionId, bench, goTo }: { revisionId: number; bench: Bench; goTo?: GoTo }) {
   const [tab, setTab] = useState<(typeof tabs)[number]>('Parts')
   const answer = bench.answer
   if (!answer) return null
@@ -53,7 +53,7 @@ export function Outcome({ bench, goTo }: { bench: Bench; goTo?: GoTo }) {
         {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
         {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
-        {tab === 'Figures' && <Figures figures={answer.figures} goTo={goTo} goToPick={goToAsked} />}
+        {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
       </div>
     </section>
   )

@@ -150,7 +150,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
           <Questions bench={bench} revisionId={revision.id} />
         </div>
         <div className="min-h-96 border hair lg:min-h-0">
-          <Outcome bench={bench} />
+          <Outcome revisionId={revision.id} bench={bench} />
         </div>
       </div>
       {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}

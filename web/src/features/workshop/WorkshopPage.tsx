@@ -235,7 +235,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                   </Panel>
                   <Divider flat />
                   <Panel id="outcome" defaultSize="45%" minSize="10%">
-                    <Outcome bench={bench} goTo={workshop.goToRow} />
+                    <Outcome revisionId={revisionId} bench={bench} goTo={workshop.goToRow} />
                   </Panel>
                 </BenchPane>
               </Panel>
