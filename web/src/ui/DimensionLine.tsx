@@ -35,7 +35,7 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
   return (
     <div
       ref={box}
-      className="relative h-5 w-full min-w-24 cursor-ew-resize touch-none"
+      className="relative h-5 w-full min-w-24 cursor-ew-resize touch-none pointer-coarse:before:absolute pointer-coarse:before:inset-x-0 pointer-coarse:before:-inset-y-2.5 pointer-coarse:before:content-['']"
       role="slider"
       tabIndex={0}
       aria-label={label}

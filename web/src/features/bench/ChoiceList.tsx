@@ -41,7 +41,7 @@ function Value({ choice, chosen, state, onPick, onWhy }: { choice: Choice; chose
       aria-label={ruledOut ? `${choice.label}, ruled out: why?` : choice.label}
       title={ruledOut ? 'Ruled out. Why?' : undefined}
       onClick={() => (ruledOut ? onWhy(choice.value) : onPick(picked ? null : choice.value))}
-      className={`relative flex min-h-6.5 items-center gap-1.5 border px-2 ${look}`}
+      className={`relative flex min-h-6.5 items-center pointer-coarse:min-h-10 gap-1.5 border px-2 ${look}`}
     >
       {choice.color && <span aria-hidden className="size-3 border border-black/25" style={{ background: choice.color }} />}
       <span className={chosen && state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ruledOut ? 'opacity-75' : ''}>{choice.label}</span>

@@ -36,7 +36,7 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
                   </>
                 )}
               </td>
-              <td className={`w-px text-right whitespace-nowrap ${f.final ? '' : 'quiet italic'}`}>{f.text}</td>
+              <td className={`w-px py-0.5 text-right whitespace-nowrap ${f.final ? '' : 'quiet italic'}`}>{f.text}</td>
             </tr>
           ))}
       </tbody>

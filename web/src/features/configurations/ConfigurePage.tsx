@@ -143,13 +143,14 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
         </p>
       )}
       {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
-      <div className="grid min-h-0 flex-1 grid-cols-1 gap-4 overflow-auto lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
+      {/* Beside one another where there is room, otherwise one below the other, each as long as it is. */}
+      <div className="flex min-h-0 flex-1 flex-col gap-4 overflow-auto lg:grid lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
         <Progress bench={bench} />
-        <div className="min-h-0 lg:overflow-auto lg:pr-2">
+        <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
           <Clashes bench={bench} revisionId={revision.id} />
           <Questions bench={bench} revisionId={revision.id} />
         </div>
-        <div className="min-h-96 border hair lg:min-h-0">
+        <div className="shrink-0 border hair lg:min-h-0 lg:shrink">
           <Outcome revisionId={revision.id} bench={bench} />
         </div>
       </div>
@@ -162,7 +163,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
 function Progress({ bench }: { bench: Bench }) {
   const sections = (bench.answer?.sections ?? []).filter((s) => s.asked.some((a) => a.state !== 'absent'))
   return (
-    <nav aria-label="Sections" className="flex flex-wrap content-start gap-x-3 gap-y-1 lg:flex-col lg:flex-nowrap lg:overflow-auto">
+    <nav aria-label="Sections" className="sticky top-0 z-10 flex shrink-0 flex-wrap content-start gap-x-3 gap-y-1 border-b hair bg-base-100 pb-1 lg:static lg:z-auto lg:shrink lg:flex-col lg:flex-nowrap lg:overflow-auto lg:border-0">
       {sections.map((s) => {
         const needed = s.asked.filter((a) => a.missing)
         const clash = s.asked.find((a) => a.state === 'clash')
