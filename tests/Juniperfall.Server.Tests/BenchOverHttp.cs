@@ -64,6 +64,21 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal(Of(structure["totals"]!, "weight"), structure["bom"]!.AsArray().Sum(l => Of(l!, "weight")), 0);
     }
 
+    [Fact]
+    public async Task A_figure_that_is_still_open_can_be_asked_how_far_it_goes()
+    {
+        using var client = await served.As("order desk");
+        object[] picks = [Pick("r.duty", "freezer")];
+        var answer = await client.Post($"{Path}/answer", new { picks }).Json();
+        var figure = answer["figures"]!.AsArray().First(f => !(bool)f!["final"]! && (string?)f["low"] is not null)!;
+        var bounds = await client.Post($"{Path}/bounds", new { picks, path = (string)figure["path"]! }).Json();
+        Assert.True((bool)bounds["finished"]!);
+        // What was shown unasked is never too narrow.
+        var ends = ((string)bounds["text"]!).Split(' ').Where(t => decimal.TryParse(t, System.Globalization.CultureInfo.InvariantCulture, out _)).Select(t => decimal.Parse(t, System.Globalization.CultureInfo.InvariantCulture)).ToList();
+        Assert.True(ends.Count > 0 && ends.Min() >= Formats.Tables.Number((string)figure["low"]!) && ends.Max() <= Formats.Tables.Number((string)figure["high"]!));
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/bounds", new { picks, path = "r.nothing" })).StatusCode);
+    }
+
     [Theory]
     [InlineData("length * width", "an area", "8.64 m²")]
     [InlineData("ceil(4.2 m / 0.6 m)", "a plain number", "7")]

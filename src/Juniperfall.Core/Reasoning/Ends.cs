@@ -65,9 +65,9 @@ internal readonly struct DoubleEnd(double value) : IEnd<DoubleEnd>
     public static DoubleEnd Zero => default;
     public static DoubleEnd Of(long number) => new(number);
 
-    // A quotient of two longs is within one unit in the last place, one of larger numbers within a few.
+    // Two longs and their quotient are each rounded once; longer numbers go by logarithms, which lose more.
     private static double SlackOf(in Exact number, double near) => number.IsWhole && Math.Abs(near) < 1L << 53 ? 0
-        : number.IsLong ? Math.Abs(near) * 1e-12 + double.Epsilon : Math.BitIncrement(Math.Abs(near)) - Math.Abs(near);
+        : Math.Abs(near) * (number.IsLong ? 1e-11 : 1e-15) + Tiny;
 
     public static DoubleEnd Down(in Exact number)
     {

@@ -1,0 +1,136 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { render, screen, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import type { ReactNode } from 'react'
+import { describe, expect, it, vi } from 'vitest'
+import { json, problem, server } from '../../testing/server'
+import { BomTree } from '../structures/BomTree'
+import { ChoiceList } from './ChoiceList'
+import { Figures } from './Figures'
+import { WaysOut } from './Reason'
+import type { Answer, Bench } from './useBench'
+
+const show = (page: ReactNode) => render(<QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider>)
+
+const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', low: '3800', high: '3900', unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
+const bench = (more: Partial<Bench> = {}) => ({ picks: [{ path: 'r.duty', value: 'freezer' }], answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
+
+describe('figures', () => {
+  it('say where they come from, and how far an open one goes when asked', async () => {
+    server.answer = () => json({ text: '3800 – 3900 mm', mayHaveNoValue: true, finished: true })
+    const goToPick = vi.fn()
+    show(<Figures revisionId={3} bench={bench()} goToPick={goToPick} />)
+    expect(screen.queryByText('length + 2 * core.thickness')).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: 'Outer length' }))
+    expect(screen.getByText('length + 2 * core.thickness')).toBeTruthy()
+    await userEvent.click(screen.getByRole('button', { name: 'Panel core' }))
+    expect(goToPick).toHaveBeenCalledWith('r.core')
+    expect(server.requests).toEqual([])
+    await userEvent.click(screen.getByRole('button', { name: 'How far can it really go?' }))
+    expect((await screen.findByRole('status')).textContent).toBe('Exactly 3800 – 3900 mm over all that can still be picked; or it does not apply.')
+    expect(server.requests).toEqual([{ method: 'POST', path: '/api/revisions/3/bounds', body: { picks: [{ path: 'r.duty', value: 'freezer' }], path: 'r.outer' } }])
+  })
+
+  it('do not pass off what was cut short as exact, and say what went wrong', async () => {
+    server.answer = () => json({ text: '3800 mm', mayHaveNoValue: false, finished: false })
+    const page = show(<Figures revisionId={3} bench={bench()} />)
+    await userEvent.click(screen.getByRole('button', { name: 'Outer length' }))
+    await userEvent.click(screen.getByRole('button', { name: /How far/ }))
+    expect((await screen.findByRole('status')).textContent).toBe('Time ran out; at least 3800 mm.')
+    page.unmount()
+    server.answer = () => problem(422, 'There is no such number.')
+    show(<Figures revisionId={3} bench={bench()} />)
+    await userEvent.click(screen.getByRole('button', { name: 'Outer length' }))
+    await userEvent.click(screen.getByRole('button', { name: /How far/ }))
+    expect(await screen.findByText('There is no such number.')).toBeTruthy()
+  })
+
+  it('that are final have nothing left to ask', async () => {
+    show(<Figures revisionId={3} bench={bench()} />)
+    await userEvent.click(screen.getByRole('button', { name: 'Floor area' }))
+    expect(screen.queryByRole('button', { name: /How far/ })).toBeNull()
+  })
+})
+
+describe('ways out', () => {
+  it('are each one action, which changes all that it names', async () => {
+    server.answer = () =>
+      json({
+        ways: [{ changes: [{ path: 'r.core', label: 'Core', from: '80 mm', to: '120', toLabel: '120 mm' }, { path: 'r.floor', label: 'Floor', from: 'None', to: null, toLabel: null }] }],
+        cause: null,
+        finished: true,
+      })
+    const [on, done] = [bench(), vi.fn()]
+    show(<WaysOut revisionId={3} bench={on} onDone={done} />)
+    const way = await screen.findByRole('button', { name: 'Core: 80 mm → 120 mm, let go of Floor' })
+    await userEvent.click(way)
+    expect(on.pickAll).toHaveBeenCalledWith([
+      { path: 'r.core', value: '120' },
+      { path: 'r.floor', value: null },
+    ])
+    expect(done).toHaveBeenCalled()
+  })
+
+  it.each([
+    [{ ways: [], cause: null, finished: false }, 'No way was found in time.'],
+    [{ ways: [], cause: null, finished: true }, 'Nothing has to change for it.'],
+    [{ ways: [], cause: { sentence: '', picks: [], causes: [] }, finished: true }, 'There is no way to it, whatever else is picked.'],
+  ])('none of which were found are told apart', async (answer, sentence) => {
+    server.answer = () => json(answer)
+    show(<WaysOut revisionId={3} bench={bench()} path="r.core" value="150" />)
+    expect(await screen.findByText(sentence)).toBeTruthy()
+  })
+})
+
+const line = (position: number, item: string, more: object = {}) => ({
+  position, item, description: `${item} described`, net: '2', gross: '2.2', unit: 'm', unitLabel: 'm', perOrder: false, cost: '1', operation: null, issue: 'backflush', condition: '', because: [], quantity: '', quantityBecause: [], step: '', scrap: '0', rowId: item, assemblyId: 'r', below: null, ...more,
+})
+
+describe('a bill of materials', () => {
+  const below = { item: 'DS', bom: [line(10, 'FR-80')] }
+  const structure = { item: 'CR', bom: [line(10, 'PW-80', { condition: 'floor = none', because: [{ path: 'r.floor', label: 'Floor', value: 'None' }], quantity: 'area / 1 m', quantityBecause: [], scrap: '10', step: '0.1' }), line(20, 'DS', { below })] }
+
+  it('opens and closes its levels', async () => {
+    show(<BomTree structure={structure as never} />)
+    const table = screen.getByRole('table', { name: 'Bill of materials of CR' })
+    expect(within(table).getByText('FR-80')).toBeTruthy()
+    await userEvent.click(screen.getByRole('button', { name: 'Close DS' }))
+    expect(within(table).queryByText('FR-80')).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: 'Open DS' }))
+    expect(within(table).getByText('FR-80')).toBeTruthy()
+  })
+
+  it('says why a line is there and what was added to its quantity', async () => {
+    const goTo = vi.fn()
+    show(<BomTree structure={structure as never} goTo={goTo} />)
+    await userEvent.click(screen.getByRole('button', { name: 'PW-80' }))
+    expect(screen.getByText('floor = none')).toBeTruthy()
+    expect(screen.getByText(/rounded up to steps of 0.1, with 10 % scrap: net 2, gross 2.2/)).toBeTruthy()
+    await userEvent.click(screen.getAllByRole('button', { name: 'To its row' })[0]!)
+    expect(goTo).toHaveBeenCalledWith('r', 'PW-80')
+    await userEvent.click(screen.getByRole('button', { name: 'FR-80' }))
+    expect(screen.getByText('A standard part: it is always there.')).toBeTruthy()
+  })
+})
+
+describe('the choices of a question', () => {
+  const choices = [
+    { value: '80', label: '80 mm', color: null, can: false },
+    { value: '100', label: '100 mm', color: null, can: true },
+    { value: '120', label: '120 mm', color: null, can: true },
+  ]
+
+  it('can be picked where they can be had, asked about where not, and let go of again', async () => {
+    const [pick, why] = [vi.fn(), vi.fn()]
+    show(<ChoiceList label="Core" choices={choices} value="100" state="picked" onPick={pick} onWhy={why} />)
+    await userEvent.click(screen.getByRole('button', { name: '120 mm' }))
+    expect(pick).toHaveBeenLastCalledWith('120')
+    await userEvent.click(screen.getByRole('button', { name: '80 mm, ruled out: why?' }))
+    expect(why).toHaveBeenCalledWith('80')
+    expect(pick).toHaveBeenCalledTimes(1)
+    const chosen = screen.getByRole('button', { name: '100 mm' })
+    expect(chosen.getAttribute('aria-pressed')).toBe('true')
+    await userEvent.click(chosen)
+    expect(pick).toHaveBeenLastCalledWith(null)
+  })
+})
