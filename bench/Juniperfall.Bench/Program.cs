@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 
 // The answer on the demo model: after opening, and after each pick of a session at the order desk. Each time is the
@@ -18,7 +19,7 @@ var text = new PickText(model);
 ];
 
 const int Runs = 5;
-var times = new double[session.Length + 3][];
+var times = new double[session.Length + 4][];
 for (var i = 0; i < times.Length; i++)
     times[i] = new double[Runs];
 for (var run = -1; run < Runs; run++)
@@ -47,11 +48,13 @@ for (var run = -1; run < Runs; run++)
         Record(i + 1, () => reasoner!.Answer(new([.. picks]), default));
     }
     Record(session.Length + 1, () => { reasoner!.Complete(last!, default); return last!; });
-    Record(session.Length + 2, () => new Reasoner(model, previous: reasoner).Answer(new([.. picks]), default));
+    var built = reasoner!.Complete(last!, default)!.Value.ToDictionary(p => p.Path, p => p.Value);
+    Record(session.Length + 2, () => { StructureBuilder.Build(model, built); return last!; });
+    Record(session.Length + 3, () => new Reasoner(model, previous: reasoner).Answer(new([.. picks]), default));
 }
 
 double Median(double[] of) => of.Order().ElementAt(of.Length / 2);
 var first = Median(times[0]);
 Console.WriteLine($"{"step",-34}{"ms",10}{"of first",10}");
 for (var i = 0; i < times.Length; i++)
-    Console.WriteLine($"{(i == 0 ? "open, nothing picked" : i <= session.Length ? $"{session[i - 1].Name} = {session[i - 1].Value}" : i == session.Length + 1 ? "complete" : "after an edit of the model"),-34}{Median(times[i]),10:0.0}{Median(times[i]) / first,10:0.000}");
+    Console.WriteLine($"{(i == 0 ? "open, nothing picked" : i <= session.Length ? $"{session[i - 1].Name} = {session[i - 1].Value}" : i == session.Length + 1 ? "complete" : i == session.Length + 2 ? "structure" : "after an edit of the model"),-34}{Median(times[i]),10:0.0}{Median(times[i]) / first,10:0.000}");

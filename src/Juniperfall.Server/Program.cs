@@ -29,6 +29,7 @@ builder.Services.AddSingleton<PersonStore>();
 builder.Services.AddSingleton<CompiledModels>();
 builder.Services.AddSingleton<EditFeed>();
 builder.Services.AddHostedService(s => s.GetRequiredService<EditFeed>());
+builder.Services.AddHostedService<WarmUp>();
 builder.Services.AddSignIn();
 
 var app = builder.Build();

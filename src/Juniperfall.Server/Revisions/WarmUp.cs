@@ -1,0 +1,51 @@
+using System.Diagnostics;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Server.Bench;
+using Juniperfall.Storage;
+using Npgsql;
+
+namespace Juniperfall.Server.Revisions;
+
+/// <summary>
+/// Opens the products that were changed last and tries some of their values right after the start, so that the code is
+/// compiled and the models are at hand before the first person picks something. What it finds is what anyone would.
+/// </summary>
+public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogger<WarmUp> log) : BackgroundService
+{
+    private const int MostProducts = 3;
+    private static readonly TimeSpan Budget = TimeSpan.FromSeconds(8);
+
+    protected override async Task ExecuteAsync(CancellationToken stop)
+    {
+        await Task.Yield();   // the start does not wait for it
+        var watch = Stopwatch.StartNew();
+        try
+        {
+            foreach (var product in await revisions.Products("", MostProducts, stop))
+                if (await models.Get(product.RevisionId, stop) is { } compiled)
+                    await TryValues(compiled, () => watch.Elapsed < Budget && !stop.IsCancellationRequested);
+        }
+        catch (Exception e) when (e is NpgsqlException or OperationCanceledException or TimeoutException)
+        {
+            log.LogInformation("Not warmed up: {Reason}", e.Message);
+        }
+    }
+
+    private static async Task TryValues(CompiledModel compiled, Func<bool> goesOn)
+    {
+        var words = new AnswerWords(compiled);
+        var asked = await compiled.Ask([]);
+        var picks = new List<Pick>();
+        foreach (var attribute in asked.Answer.Attributes.Where(a => a.Row.Type is AttributeType.Choice or AttributeType.YesNo && a.Available.Values.Length > 1))
+        {
+            if (!goesOn())
+                return;
+            picks.Add(new(attribute.Path, attribute.Available.Values[^1]));
+            asked = await compiled.Ask([.. picks]);
+            words.Of(asked, []);
+            if (!asked.Answer.Valid)
+                picks.RemoveAt(picks.Count - 1);
+        }
+    }
+}
