@@ -1,5 +1,5 @@
 /** Stands in for the server in tests of single parts: each test says what is answered; every request is kept. */
-export type Asked = { method: string; path: string; body: unknown }
+export type Asked = { method: string; path: string; search: string; body: unknown }
 
 export const server = {
   requests: [] as Asked[],

@@ -6,7 +6,7 @@ import { server, Stream } from './server'
 globalThis.fetch = async (input, init) => {
   const request = new Request(input, init)
   const body = await request.text()
-  const asked = { method: request.method, path: new URL(request.url).pathname, body: body === '' ? null : (JSON.parse(body) as unknown) }
+  const asked = { method: request.method, path: new URL(request.url).pathname, search: new URL(request.url).search, body: body === '' ? null : (JSON.parse(body) as unknown) }
   server.requests.push(asked)
   return server.answer(asked)
 }

@@ -28,7 +28,7 @@ describe('figures', () => {
     expect(server.requests).toEqual([])
     await userEvent.click(screen.getByRole('button', { name: 'How far can it really go?' }))
     expect((await screen.findByRole('status')).textContent).toBe('Exactly 3800 – 3900 mm over all that can still be picked; or it does not apply.')
-    expect(server.requests).toEqual([{ method: 'POST', path: '/api/revisions/3/bounds', body: { picks: [{ path: 'r.duty', value: 'freezer' }], path: 'r.outer' } }])
+    expect(server.requests).toEqual([{ method: 'POST', path: '/api/revisions/3/bounds', search: '', body: { picks: [{ path: 'r.duty', value: 'freezer' }], path: 'r.outer' } }])
   })
 
   it('do not pass off what was cut short as exact, and say what went wrong', async () => {

@@ -5,6 +5,9 @@ import { when } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
 import { TitleBlock } from '../../ui/TitleBlock'
 
+/** As many as the server lists at most. */
+const mostListed = 500
+
 export function ConfigurationsPage() {
   const [query, setQuery] = useSearchParams()
   const search = query.get('search') ?? ''
@@ -34,6 +37,7 @@ export function ConfigurationsPage() {
           )}
         </p>
       )}
+      {list.length >= mostListed && <p className="quiet">The {mostListed} changed last are shown. Search to find others.</p>}
       {list.length > 0 && (
         <table className="w-full">
           <thead className="quiet text-left text-sm">
