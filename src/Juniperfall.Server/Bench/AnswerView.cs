@@ -121,7 +121,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Missing = [.. answer.Missing.Select(p => new PickView(p, compiled.LabelOf(p), "", ""))],
             Advice = [.. answer.Advice.Select(Of)],
             Figures = Figures(answer),
-            Lines = [.. answer.Lines.Select(Of)],
+            Lines = Lines(asked),
             Faults = faults,
             Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!).Of(structure) : null,
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
@@ -258,16 +258,37 @@ internal sealed class AnswerWords(CompiledModel compiled)
         return low is null && high is null ? "no value" : Wording.WithUnit(low == high ? Write(low) : $"{Write(low)} – {Write(high)}", unit.Code);
     }
 
-    private LineView Of(LineAnswer line)
+    private List<LineView> Lines(Asked asked)
+    {
+        var standing = asked.Answer.Standing.Select(p => p.Path).ToHashSet();
+        var evaluator = asked.Values is { } values ? new Evaluator(_model, values) : null;
+        return [.. asked.Answer.Lines.Select(l => Of(l, ItemOf(l, standing, evaluator)))];
+    }
+
+    /// <summary>The item of a line: its number once what it hangs on stands, otherwise what it hangs on.</summary>
+    private (string Name, string Description) ItemOf(LineAnswer line, HashSet<string> standing, Evaluator? evaluator)
+    {
+        if (line.Row is not PartLine part)
+            return (compiled.Words.NameOf(line.Row), "");
+        var number = part.Item;
+        if (number.Length == 0 && _model.Expression(part.Id, "itemFrom") is { } from)
+        {
+            var hangsOn = from.All().OfType<BoundAttribute>().Select(a => line.Prefix + a.Path).Distinct().ToList();
+            number = evaluator is not null && hangsOn.TrueForAll(standing.Contains) && evaluator.Evaluate(from, line.Prefix) is { IsNothing: false, Text: { } text } ? text
+                : $"item by {string.Join(", ", hangsOn.Select(compiled.LabelOf))}";
+        }
+        return (number, _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "");
+    }
+
+    private LineView Of(LineAnswer line, (string Name, string Description) item)
     {
         var quantity = line.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run");
-        var unit = line.Row is PartLine p && _model.Facts.Items.TryGetValue(p.Item, out var item) ? Unit.TryParse(item.Unit) ?? Unit.One
+        var unit = line.Row is PartLine && _model.Facts.Items.TryGetValue(item.Name, out var fact) ? Unit.TryParse(fact.Unit) ?? Unit.One
             : line.Row is OperationLine ? Unit.Parse("min") : _model.Expression(line.Row.Id, "quantity") is { } expression ? Unit.ForDisplay(expression.Type.Dimension) : Unit.One;
         string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(2) : "…";
         var text = quantity is null ? "" : quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}";
         return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix,
-            line.Row is PartLine { Item.Length: 0 } chosen ? $"item by {StoredText.Show(chosen.ItemFrom, _model.Index)}" : compiled.Words.NameOf(line.Row),
-            line.Row is PartLine { Item: var number } && _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "",
+            item.Name, item.Description,
             line.State, text.Length == 0 ? "" : Wording.WithUnit(text, unit.Code), StoredText.Show(line.Row.AppliesWhen, _model.Index));
     }
 }
