@@ -180,6 +180,67 @@ public class ReasoningAgainstBruteForce
     }
 
     [Fact]
+    public void Reasons_of_what_follows_leave_no_other_value_and_no_member_can_be_left_out()
+    {
+        var met = 0;
+        foreach (var c in Cases(9))
+        {
+            if (c.All.Count == 0)
+                continue;
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            foreach (var attribute in answer.Attributes.Where(a => a.State == AttributeState.Follows).Take(2))
+            {
+                var value = attribute.Value!.Value;
+                var reason = c.Reasoner.WhyFollows(new(c.Picks), attribute.Path, value, CancellationToken.None).Reason!;
+                bool OtherIsPossible(IEnumerable<Pick> picks, IEnumerable<Cause> causes) => c.Brute.Configurations(causes.ToHashSet())
+                    .Any(x => x[attribute.Path].Applies && x[attribute.Path].Value != value && picks.All(p => Case.Contains(x, p)));
+                Assert.False(OtherIsPossible(reason.Picks, reason.Causes), $"seed {c.Seed}: another value of {attribute.Path} is possible");
+                foreach (var pick in reason.Picks)
+                    Assert.True(OtherIsPossible(reason.Picks.Remove(pick), reason.Causes), $"seed {c.Seed}: {pick} can be left out");
+                foreach (var cause in reason.Causes)
+                    Assert.True(OtherIsPossible(reason.Picks, reason.Causes.Remove(cause)), $"seed {c.Seed}: {cause} can be left out");
+                met++;
+            }
+        }
+        Assert.True(met > Rounds / 10, $"only {met} reasons were met");
+    }
+
+    [Fact]
+    public void Ways_to_a_wanted_value_lead_to_it_and_none_are_needed_where_it_can_be_had()
+    {
+        var (met, needless) = (0, 0);
+        foreach (var c in Cases(10))
+        {
+            if (c.All.Count == 0)
+                continue;
+            var attribute = c.Reasoner.Answer(new([]), CancellationToken.None).Attributes[c.Seed % c.Brute.Paths.Count];
+            var values = c.Brute.ValuesOf(attribute.Row).ToList();
+            var wanted = new Pick(attribute.Path, values[c.Seed % values.Count]);
+            List<Dictionary<string, BruteForce.Slot>> Having(IEnumerable<Pick> picks) =>
+                [.. c.With(picks.Where(p => p.Path != wanted.Path)).Where(x => x[wanted.Path].Applies && x[wanted.Path].Value == wanted.Value)];
+            var ways = c.Reasoner.WaysOut(new(c.Picks), wanted, CancellationToken.None);
+            Assert.True(ways.Finished);
+            if (Having(c.Picks).Count > 0 || Having([]).Count == 0)
+            {
+                Assert.Empty(ways.Found);
+                needless++;
+                continue;
+            }
+            Assert.NotEmpty(ways.Found);
+            foreach (var way in ways.Found)
+            {
+                var changed = c.Picks.Select(p => way.Changes.FirstOrDefault(x => x.From == p) is { } change ? change.To is { } to ? p with { Value = to } : (Pick?)null : p).OfType<Pick>();
+                Assert.NotEmpty(Having(changed));
+                // No change of it could be spared.
+                foreach (var change in way.Changes)
+                    Assert.Empty(Having(c.Picks.Where(p => way.Changes.All(x => x.From != p) || p == change.From)));
+                met++;
+            }
+        }
+        Assert.True(met > 5 && needless > 5, $"{met} ways were met, and {needless} times none was needed");
+    }
+
+    [Fact]
     public void Ways_out_work_are_minimal_and_come_fewest_first_then_latest_first()
     {
         var checkedWays = 0;
