@@ -6,5 +6,5 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   server: { proxy: { '/api': 'http://127.0.0.1:5080' } },
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },
-  test: { environment: 'happy-dom', environmentOptions: { happyDOM: { url: 'http://localhost/' } }, setupFiles: ['src/testing/setup.ts'], include: ['src/**/*.test.{ts,tsx}'] },
+  test: { environment: 'happy-dom', environmentOptions: { happyDOM: { url: 'http://localhost/' } }, testTimeout: 60_000, setupFiles: ['src/testing/setup.ts'], include: ['src/**/*.test.{ts,tsx}'] },
 })

@@ -17,7 +17,7 @@ const wcag = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 for (const theme of ['light', 'dark'] as const)
   test(`every page passes axe by WCAG 2.2 AA, and has no sideways scrolling at 1280 pixels, ${theme}`, async ({ browser }) => {
     // The rules look at every element of long pages.
-    test.setTimeout(360_000)
+    test.setTimeout(600_000)
     for (const place of places) {
       const page = await as(browser, place.who)
       await page.emulateMedia({ colorScheme: theme })

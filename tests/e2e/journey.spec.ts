@@ -4,7 +4,7 @@ import { as, row, stored, typeRow, write } from './people'
 import { crash, start } from './served'
 
 test('from nothing to a bill of materials and a routing', async ({ browser }) => {
-  test.setTimeout(240_000)
+  test.setTimeout(600_000)
   const ines = await as(browser, 'ines')
 
   await test.step('a new product', async () => {

@@ -31,7 +31,7 @@ export async function write(editor: Locator, text: string): Promise<void> {
     await editor.click()
     await editor.press('ControlOrMeta+a')
     await editor.page().keyboard.insertText(text)
-    await expect(editor).toHaveText(text, { timeout: 500 })
+    await expect(editor).toHaveText(text, { timeout: 2_000 })
   }).toPass()
 }
 

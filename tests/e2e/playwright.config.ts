@@ -3,8 +3,8 @@ import { defineConfig } from '@playwright/test'
 /** The application as ./start serves it, on a real database, in Debian's Chromium. */
 export default defineConfig({
   testDir: '.',
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  timeout: 300_000,
+  expect: { timeout: 30_000 },
   fullyParallel: false,
   workers: 1,
   retries: 0,

@@ -1,6 +1,9 @@
-import { cleanup } from '@testing-library/react'
+import { cleanup, configure } from '@testing-library/react'
 import { afterEach, beforeEach, vi } from 'vitest'
 import { server, Stream } from './server'
+
+// A busy machine is no fault.
+configure({ asyncUtilTimeout: 15_000 })
 
 // The API's client takes what is there when it is first loaded.
 globalThis.fetch = async (input, init) => {

@@ -66,7 +66,7 @@ describe('edits on their way', () => {
     act(() => page.result.current.edit(set('r', 'name', 'second', 'first')))
     await waitFor(() => expect(page.result.current.stored).toEqual({ state: 'waiting', edits: 1 }))
     expect(localStorage.getItem('juniperfall.edits.1')).toContain('second')
-    await waitFor(() => expect(page.result.current.stored.state).toBe('stored'), { timeout: 3_000 })
+    await waitFor(() => expect(page.result.current.stored.state).toBe('stored'))
     expect(edits()).toHaveLength(2)
     expect(seen).toHaveLength(1)
     expect(shown(page)).toBe('second')
