@@ -150,6 +150,14 @@ public class ReasoningAgainstBruteForce
         }
     }
 
+    private static void NothingCanBeLeftOut(int seed, Reason reason, Func<IEnumerable<Pick>, IEnumerable<Cause>, bool> possible)
+    {
+        foreach (var pick in reason.Picks)
+            Assert.True(possible(reason.Picks.Remove(pick), reason.Causes), $"seed {seed}: {pick} can be left out");
+        foreach (var cause in reason.Causes)
+            Assert.True(possible(reason.Picks, reason.Causes.Remove(cause)), $"seed {seed}: {cause} can be left out");
+    }
+
     [Fact]
     public void Reasons_suffice_and_no_member_can_be_left_out()
     {
@@ -170,10 +178,7 @@ public class ReasoningAgainstBruteForce
             bool Possible(IEnumerable<Pick> picks, IEnumerable<Cause> causes) => c.Brute.Configurations(causes.ToHashSet())
                 .Any(x => x[attribute.Path].Applies && x[attribute.Path].Value == out_ && picks.All(p => Case.Contains(x, p)));
             Assert.False(Possible(reason.Picks, reason.Causes), $"seed {c.Seed}: the reason does not suffice");
-            foreach (var pick in reason.Picks)
-                Assert.True(Possible(reason.Picks.Remove(pick), reason.Causes), $"seed {c.Seed}: {pick} can be left out");
-            foreach (var cause in reason.Causes)
-                Assert.True(Possible(reason.Picks, reason.Causes.Remove(cause)), $"seed {c.Seed}: {cause} can be left out");
+            NothingCanBeLeftOut(c.Seed, reason, Possible);
             checkedReasons++;
         }
         Assert.True(checkedReasons > Rounds / 10, $"only {checkedReasons} reasons were checked");
@@ -195,10 +200,7 @@ public class ReasoningAgainstBruteForce
                 bool OtherIsPossible(IEnumerable<Pick> picks, IEnumerable<Cause> causes) => c.Brute.Configurations(causes.ToHashSet())
                     .Any(x => x[attribute.Path].Applies && x[attribute.Path].Value != value && picks.All(p => Case.Contains(x, p)));
                 Assert.False(OtherIsPossible(reason.Picks, reason.Causes), $"seed {c.Seed}: another value of {attribute.Path} is possible");
-                foreach (var pick in reason.Picks)
-                    Assert.True(OtherIsPossible(reason.Picks.Remove(pick), reason.Causes), $"seed {c.Seed}: {pick} can be left out");
-                foreach (var cause in reason.Causes)
-                    Assert.True(OtherIsPossible(reason.Picks, reason.Causes.Remove(cause)), $"seed {c.Seed}: {cause} can be left out");
+                NothingCanBeLeftOut(c.Seed, reason, OtherIsPossible);
                 met++;
             }
         }

@@ -87,8 +87,10 @@ internal sealed record Variable(int Index, int Node, string Path, Occurrence Occ
         return -1;
     }
 
+    private static readonly Exact FarthestStep = (long)NetworkEnds<DoubleEnd>.MostSteps;
+
     /// <summary>The step of a number in base units; null where it lies between steps or beyond all.</summary>
-    public long? StepOf(Exact number) => (number - Origin) / Step is { IsWhole: true } step && step.Abs() <= Exact.Parse("1000000000000000") ? (long)step.Numerator : null;
+    public long? StepOf(Exact number) => (number - Origin) / Step is { IsWhole: true } step && step.Abs() <= FarthestStep ? (long)step.Numerator : null;
 }
 
 /// <summary>What can be part of a reason besides picks: a rule, a condition or an inner bound, of one occurrence.</summary>

@@ -147,7 +147,7 @@ public sealed partial class Reasoner : IReasoner
     {
         var picks = Known(question.Picks).GroupBy(k => k.Pick.Path).Select(g => g.Last()).OrderBy(k => question.Picks.IndexOf(k.Pick)).ToList();
         if (_start is null)
-            return Impossible(question);
+            return Impossible(question, cancel);
         var exact = true;
         var solver = NewSolver(cancel);
         var clashes = ImmutableArray.CreateBuilder<ClashAnswer>();
@@ -176,7 +176,7 @@ public sealed partial class Reasoner : IReasoner
                 }
             witness ??= Try(solver, []);
             if (witness is null)
-                return Impossible(question);
+                return Impossible(question, cancel);
             _memory.Add(new(witness, -1, []));
             (availability, alternatives) = AllAvailable(solver, standing);
         }
@@ -260,7 +260,7 @@ public sealed partial class Reasoner : IReasoner
         }
         foreach (var (occurrence, row) in _network.Texts)
             attributes.Add(TextAnswer(question, figures, occurrence, row, missing));
-        var answer = new Answer
+        return new()
         {
             Valid = skipped.Count == 0 && exact,
             Attributes = attributes.ToImmutable(),
@@ -272,7 +272,6 @@ public sealed partial class Reasoner : IReasoner
             Exact = exact,
             Standing = [.. counted, .. question.Picks.Where(pick => _network.Texts.Any(t => t.Occurrence.Prefix + t.Row.Id == pick.Path))],
         };
-        return answer;
     }
 
     /// <summary>
@@ -358,9 +357,9 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>No configuration at all: everything in clash with the rules themselves.</summary>
-    private Answer Impossible(Question question)
+    private Answer Impossible(Question question, CancellationToken cancel)
     {
-        var reason = Explain([], [[]], CancellationToken.None);
+        var (reason, explained) = Finishing(() => Explain([], [[]], cancel));
         return new()
         {
             Valid = false,
@@ -369,7 +368,7 @@ public sealed partial class Reasoner : IReasoner
             Advice = [],
             Computed = [],
             Lines = [],
-            Exact = true,
+            Exact = explained,
             Standing = [.. question.Picks],
             Clashes = reason is null ? [] : [new([], reason.Causes)],
         };

@@ -88,7 +88,7 @@ internal sealed partial class Solver<T>
     {
         var solution = Solution();
         var evaluated = new Assigned[solution.Length];
-        return (_evaluator ??= new(_network, _active)).Evaluate(solution, new Assigned?[solution.Length], evaluated) != Verdict.NoSolution
+        return (_evaluator ??= new(_network, _active)).Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution
             && evaluated.AsSpan().SequenceEqual(solution);
     }
 

@@ -3,7 +3,6 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Bench;
 using Juniperfall.Storage;
-using Npgsql;
 
 namespace Juniperfall.Server.Revisions;
 
@@ -26,8 +25,9 @@ public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogg
                 if (await models.Get(product.RevisionId, stop) is { } compiled)
                     await TryValues(compiled, () => watch.Elapsed < Budget && !stop.IsCancellationRequested);
         }
-        catch (Exception e) when (e is NpgsqlException or OperationCanceledException or TimeoutException)
+        catch (Exception e) when (e is not OutOfMemoryException)
         {
+            // Nobody waits for it, and an exception here would end the server.
             log.LogInformation("Not warmed up: {Reason}", e.Message);
         }
     }

@@ -67,7 +67,7 @@ function TightBounds({ revisionId, bench, figure }: { revisionId: number; bench:
       {finished ? 'Exactly ' : 'Time ran out; at least '}
       <b>{text}</b>
       {finished ? ' over all that can still be picked' : ''}
-      {mayHaveNoValue ? '; or it does not apply.' : '.'}
+      {finished && mayHaveNoValue ? '; or it does not apply.' : '.'}
     </p>
   )
 }

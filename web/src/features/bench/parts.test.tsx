@@ -32,7 +32,7 @@ describe('figures', () => {
   })
 
   it('do not pass off what was cut short as exact, and say what went wrong', async () => {
-    server.answer = () => json({ text: '3800 mm', mayHaveNoValue: false, finished: false })
+    server.answer = () => json({ text: '3800 mm', mayHaveNoValue: true, finished: false })
     const page = show(<Figures revisionId={3} bench={bench()} />)
     await userEvent.click(screen.getByRole('button', { name: 'Outer length' }))
     await userEvent.click(screen.getByRole('button', { name: /How far/ }))
