@@ -24,7 +24,7 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
         {figures
           .filter((f) => f.place === place)
           .map((f) => (
-            <tr key={f.path} className="border-b hair align-top">
+            <tr key={f.path} className="border-b hair align-baseline">
               <td className="py-0.5">
                 <button className="w-full text-left hover:text-primary" aria-expanded={open === f.path} onClick={() => setOpen(open === f.path ? null : f.path)}>
                   {f.label}
