@@ -17,12 +17,13 @@ public static class Commands
     {
         errors.WriteLine("""
             juniperfall check FILE                            every fault of a model file, each with its place
-            juniperfall answer FILE [--pick NAME=VALUE …]     what can still be chosen, what follows, what is computed
-            juniperfall structure FILE [--pick NAME=VALUE …]  the bill of materials and the routings
+            juniperfall answer FILE [OPTIONS]                 what can still be chosen, what follows, what is computed
+            juniperfall structure FILE [OPTIONS]              the bill of materials and the routings
             juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
             juniperfall import FILE --as PERSON               a model file into the database, as a new product or the next draft
             juniperfall schema                                the JSON Schema of the model file
 
+            OPTIONS  --pick NAME=VALUE (repeatable), --site CODE, --date YYYY-MM-DD
             export and import find the database in JUNIPERFALL_DATABASE (a connection string), or ask the ./start that is running.
             """);
         return WrongInput;
@@ -59,10 +60,10 @@ public static class Commands
 
     public static int Answer(string file, string[] options, TextWriter output, TextWriter errors)
     {
-        if (Load(file, errors) is not { } model || Picks(model, options, errors) is not { } picks)
+        if (Load(file, errors) is not { } model || Read(model, options, errors) is not { } asked)
             return WrongInput;
         var text = new PickText(model);
-        var answer = new Reasoner(model).Answer(new(picks), CancellationToken.None);
+        var answer = new Reasoner(model, asked.At).Answer(new(asked.Picks), CancellationToken.None);
         foreach (var attribute in answer.Attributes.Where(a => a.State != AttributeState.Absent))
         {
             var value = attribute.Value is { } v ? text.Write(attribute.Row, v) : "–";
@@ -81,10 +82,10 @@ public static class Commands
 
     public static int Structure(string file, string[] options, TextWriter output, TextWriter errors)
     {
-        if (Load(file, errors) is not { } model || Picks(model, options, errors) is not { } picks)
+        if (Load(file, errors) is not { } model || Read(model, options, errors) is not { } asked)
             return WrongInput;
-        var reasoner = new Reasoner(model);
-        var answer = reasoner.Answer(new(picks), CancellationToken.None);
+        var reasoner = new Reasoner(model, asked.At);
+        var answer = reasoner.Answer(new(asked.Picks), CancellationToken.None);
         if (!answer.Valid)
         {
             errors.WriteLine("These picks cannot stand together: " + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(c => Describe(model, c))));
@@ -96,7 +97,7 @@ public static class Commands
             return Invalid;
         }
         var values = reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
-        var result = StructureBuilder.Build(model, values);
+        var result = StructureBuilder.Build(model, values, asked.At);
         foreach (var fault in result.Faults)
             errors.WriteLine(fault.Message);
         if (result.Structure is not { } structure)
@@ -143,27 +144,50 @@ public static class Commands
         return null;
     }
 
-    private static ImmutableArray<Pick>? Picks(BoundModel model, string[] options, TextWriter errors)
+    /// <summary>Picks, site and day from the options of a command; null where one is wrong, which is said.</summary>
+    private static (ImmutableArray<Pick> Picks, Effectivity At)? Read(BoundModel model, string[] options, TextWriter errors)
     {
         var text = new PickText(model);
-        var picks = ImmutableArray.CreateBuilder<Pick>();
+        var written = new List<(string Name, string Value)>();
+        var at = Effectivity.Any;
         for (var i = 0; i < options.Length; i += 2)
         {
-            var equals = i + 1 < options.Length ? options[i + 1].IndexOf('=') : -1;
-            if (options[i] != "--pick" || equals < 1)
+            var value = i + 1 < options.Length ? options[i + 1] : "";
+            switch (options[i])
             {
-                errors.WriteLine($"“{options[i]}” is not understood; picks are written --pick NAME=VALUE.");
-                return null;
+                case "--pick" when value.IndexOf('=') is > 0 and var equals:
+                    written.Add((value[..equals], value[(equals + 1)..]));
+                    break;
+                case "--site" when model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(value, StringComparison.OrdinalIgnoreCase)) is { } site:
+                    at = at with { Site = site };
+                    break;
+                case "--site":
+                    errors.WriteLine($"There is no site “{value}”; there are {string.Join(", ", model.Facts.Sites.Keys)}.");
+                    return null;
+                case "--date" when DateOnly.TryParseExact(value, "yyyy-MM-dd", out var date):
+                    at = at with { Date = date };
+                    break;
+                case "--date":
+                    errors.WriteLine($"“{value}” is not a day; days are written 2027-01-31.");
+                    return null;
+                default:
+                    errors.WriteLine($"“{options[i]}” is not understood; picks are written --pick NAME=VALUE.");
+                    return null;
             }
-            var (pick, error) = text.Read(options[i + 1][..equals], options[i + 1][(equals + 1)..]);
-            if (pick is null)
+        }
+        var picks = ImmutableArray.CreateBuilder<Pick>();
+        foreach (var (name, value) in written)
+        {
+            var (pick, error) = text.Read(name, value);
+            error ??= text.Objection(pick!.Value, at);
+            if (error is not null)
             {
                 errors.WriteLine(error);
                 return null;
             }
-            picks.Add(pick.Value);
+            picks.Add(pick!.Value);
         }
-        return picks.ToImmutable();
+        return (picks.ToImmutable(), at);
     }
 
     private static string Range(PickText text, AttributeAnswer attribute)

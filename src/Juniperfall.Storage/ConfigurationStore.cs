@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Npgsql;
@@ -28,11 +29,11 @@ public sealed record StoredPick(string Path, string Kind, string Text)
 
 /// <summary>A saved set of picks on one revision.</summary>
 /// <param name="Version">Counts up with every change, so that nobody overwrites unseen.</param>
-public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, string Author, int Version, DateTime ChangedAt);
+public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string Author, int Version, DateTime ChangedAt);
 
 /// <summary>A configuration as lists show it.</summary>
 /// <param name="StructureId">The latest structure generated from it.</param>
-public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, Core.Models.LocalText ProductLabel, int RevisionNumber, string RevisionState, string Author, DateTime ChangedAt, string? StructureId);
+public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber, string RevisionState, string Author, DateTime ChangedAt, string? StructureId);
 
 /// <summary>What was generated from a configuration, as it was then.</summary>
 /// <param name="Content">JSON text of the whole result.</param>
@@ -50,20 +51,21 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     private const string SelectOne = """
-        select id, name, revision_id, picks, author, version, changed_at from configuration where id = $1
+        select id, name, revision_id, picks, site, date, author, version, changed_at from configuration where id = $1
         """;
 
     private const string Insert = """
-        insert into configuration (id, name, revision_id, picks, author) values ($1, $2, $3, $4, $5) on conflict (id) do nothing
+        insert into configuration (id, name, revision_id, picks, site, date, author) values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing
         """;
 
     private const string Update = """
-        update configuration set name = $2, revision_id = $3, picks = $4, version = version + 1, changed_at = now() where id = $1 and version = $5
+        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, version = version + 1, changed_at = now()
+        where id = $1 and version = $7
         """;
 
     private const string InsertStructure = """
-        insert into structure (id, configuration_id, configuration_name, revision_id, picks, content, author)
-        values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing
+        insert into structure (id, configuration_id, configuration_name, revision_id, picks, site, date, content, author)
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing
         """;
 
     private const string SelectStructure = """
@@ -71,24 +73,24 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel) =>
-        await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<Core.Models.LocalText>(4),
+        await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<LocalText>(4),
             r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetDateTime(8), r.TextOrNull(9)), cancel, Like.Escape(search), most).ToListAsync(cancel);
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
         await data.Query(SelectOne, r => new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
-            r.GetString(4), r.GetInt32(5), r.GetDateTime(6)), cancel, id).FirstOrDefaultAsync(cancel);
+            new(r.TextOrNull(4), r.DayOrNull(5)), r.GetString(6), r.GetInt32(7), r.GetDateTime(8)), cancel, id).FirstOrDefaultAsync(cancel);
 
     /// <summary>Stores a new one under the id its maker gave it; one that arrives twice is stored once.</summary>
-    public Task Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, string author, CancellationToken cancel) =>
-        data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), author);
+    public Task Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string author, CancellationToken cancel) =>
+        data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, author);
 
     /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
-    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, int version, CancellationToken cancel) =>
-        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), version) == 1;
+    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, int version, CancellationToken cancel) =>
+        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, version) == 1;
 
     public Task AddStructure(string id, StoredConfiguration configuration, string content, string author, CancellationToken cancel) =>
         data.Execute(InsertStructure, cancel, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
-            new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
+            configuration.At.Site, configuration.At.Date, new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
 
     public async Task<StoredStructure?> Structure(string id, CancellationToken cancel) =>
         await data.Query(SelectStructure, r => new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt64(3), r.GetString(4), r.GetString(5), r.GetDateTime(6)), cancel, id).FirstOrDefaultAsync(cancel);

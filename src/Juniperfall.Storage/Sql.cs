@@ -25,6 +25,8 @@ internal static class Sql
 
     public static string? TextOrNull(this NpgsqlDataReader reader, int column) => reader.IsDBNull(column) ? null : reader.GetString(column);
 
+    public static DateOnly? DayOrNull(this NpgsqlDataReader reader, int column) => reader.IsDBNull(column) ? null : reader.GetFieldValue<DateOnly>(column);
+
     public static async Task<int> Execute(this NpgsqlDataSource data, string text, CancellationToken cancel, params object?[] values)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);

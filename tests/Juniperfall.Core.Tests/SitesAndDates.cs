@@ -32,7 +32,7 @@ public class SitesAndDates
             ] }] }],
         }, Facts);
         Assert.Empty(model.Findings);
-        return new(model, site, date);
+        return new(model, new(site, date));
     }
 
     private static Answer Ask(Reasoner reasoner) => reasoner.Answer(new([]), CancellationToken.None);

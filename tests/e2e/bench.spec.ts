@@ -32,6 +32,33 @@ test('an open figure says how far it goes, and a name in an expression what it i
   await expect(ines.locator('.cm-tooltip-hover')).toContainText('attribute, Inner height')
 })
 
+test('a configuration is for a site and a day: what does not hold there says so, and the structure is made for them', async ({ browser }) => {
+  const marit = await as(browser, 'marit')
+  await marit.goto('/configurations')
+  await marit.getByRole('link', { name: /Harbour fish market/ }).click()
+  const [site, day] = [marit.getByLabel('Site', { exact: true }), marit.getByLabel('Day', { exact: true })]
+  await expect(site).toHaveValue('HAL')
+  await expect(day).toHaveValue('2027-02-15')
+  const delivery = marit.getByRole('group', { name: 'Delivery', exact: true })
+  await delivery.getByRole('button', { name: 'Collected', exact: true }).click()
+  await site.selectOption('Tarn Bridge')
+  // The pick stays; what stands against it is told where it was made, and nothing is generated meanwhile.
+  await expect(marit.getByRole('alert').filter({ hasText: '“Collected” is to be had only at Haldwyn.' })).toBeVisible()
+  await expect(marit.getByText('1 cannot be had')).toBeVisible()
+  await marit.getByRole('button', { name: 'Save changes' }).click()
+  await expect(marit.getByText('is to be had only at Haldwyn').nth(1)).toBeVisible()
+  await marit.getByRole('button', { name: 'Undo' }).click()
+  await expect(site).toHaveValue('HAL')
+  await day.fill('2027-12-31')
+  await marit.getByRole('button', { name: 'Save changes' }).click()
+  await expect(marit.getByRole('button', { name: 'Saved' })).toBeVisible()
+  await marit.reload()
+  await expect(day).toHaveValue('2027-12-31')
+  await marit.getByRole('button', { name: 'Generate structure' }).click()
+  await expect(marit.getByRole('banner').or(marit.locator('header')).first()).toContainText('Haldwyn')
+  await expect(marit.locator('header').first()).toContainText('2027-12-31')
+})
+
 test('the order desk works on a tablet: 768 pixels wide, with fingers', async ({ browser }) => {
   const context = await browser.newContext({ viewport: { width: 768, height: 1024 }, hasTouch: true, isMobile: true })
   const page = await context.newPage()

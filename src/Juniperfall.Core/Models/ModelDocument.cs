@@ -93,18 +93,3 @@ public sealed record ListValue : IInEffect
     public DateOnly? To { get; init; }
     public ImmutableArray<string> Sites { get; init; } = [];
 }
-
-/// <summary>What holds only between two dates (both included) and at some sites; all sites where none is named.</summary>
-public interface IInEffect
-{
-    DateOnly? From { get; }
-    DateOnly? To { get; }
-    ImmutableArray<string> Sites { get; }
-}
-
-public static class InEffect
-{
-    public static bool Holds(this IInEffect row, string? site, DateOnly? date) =>
-        (row.Sites.IsDefaultOrEmpty || site is null || row.Sites.Contains(site, StringComparer.OrdinalIgnoreCase))
-        && (date is null || ((row.From is null || row.From <= date) && (row.To is null || date <= row.To)));
-}

@@ -9,8 +9,7 @@ namespace Juniperfall.Core.Reasoning;
 internal sealed class NetworkBuilder
 {
     private readonly BoundModel _model;
-    private readonly string? _site;
-    private readonly DateOnly? _date;
+    private readonly Effectivity _at;
     private readonly List<Node> _nodes = [];
     private readonly List<Domain<ExactEnd>> _domains = [];
     private readonly List<Variable> _variables = [];
@@ -25,13 +24,13 @@ internal sealed class NetworkBuilder
     private readonly Dictionary<string, Dictionary<string, int>> _valueIndexes = [];
     private readonly int _true;
 
-    private NetworkBuilder(BoundModel model, string? site, DateOnly? date)
+    private NetworkBuilder(BoundModel model, Effectivity at)
     {
-        (_model, _site, _date) = (model, site, date);
+        (_model, _at) = (model, at);
         _true = Constant(Value.Of(true));
     }
 
-    public static Network Build(BoundModel model, string? site, DateOnly? date) => new NetworkBuilder(model, site, date).Build();
+    public static Network Build(BoundModel model, Effectivity at) => new NetworkBuilder(model, at).Build();
 
     private Network Build()
     {
@@ -98,7 +97,7 @@ internal sealed class NetworkBuilder
     }
 
     private IEnumerable<Row> Rows(Occurrence occurrence) =>
-        occurrence.Assembly.Rows.Where(r => _model.IsSound(r) && r.Holds(_site, _date));
+        occurrence.Assembly.Rows.Where(r => _model.IsSound(r) && _at.Includes(r));
 
     private int NewGroup(CauseKind kind, Row row, string field, Occurrence occurrence)
     {
@@ -155,7 +154,7 @@ internal sealed class NetworkBuilder
         var outer = occurrence.Place is null ? _true : Condition(occurrence.Parent!, occurrence.Place);
         var own = _model.Expression(row.Id, "appliesWhen");
         var result = outer;
-        if (!row.Holds(_site, _date))
+        if (!_at.Includes(row))
             result = Constant(Value.Of(false));
         else if (own is not null)
         {
@@ -212,7 +211,7 @@ internal sealed class NetworkBuilder
         {
             var bits = new ulong[(list!.Values.Length + 63) / 64];
             for (var i = 0; i < list.Values.Length; i++)
-                if (list.Values[i].Holds(_site, _date))
+                if (_at.Includes(list.Values[i]))
                     BitSet.Set(bits, i);
             initial = new(DomainKind.Choice, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0), 0, 0, bits);
         }

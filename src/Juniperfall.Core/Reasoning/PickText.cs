@@ -35,6 +35,21 @@ public sealed class PickText
         return value is { } v ? (new Pick(path, v), null) : (null, error);
     }
 
+    /// <summary>What stands against a pick at a site and day: its value is not in effect there, or is gone from its list. Null where nothing does.</summary>
+    public string? Objection(Pick pick, Effectivity at)
+    {
+        if (pick.Value.Kind != ValueKind.Choice || At(pick.Path) is not { } row)
+            return null;
+        if (_model.Index.Lists[row.ListId!].Values.FirstOrDefault(v => v.Id == pick.Value.Text) is not { } value)
+            return $"The value that was picked for “{row.Name}” is no longer in its list.";
+        if (!at.IncludesSite(value))
+            return $"“{value.Label.Or(value.Code)}” is to be had only at {string.Join(", ", value.Sites.Select(s => _model.Facts.Sites.GetValueOrDefault(s)?.Label.Or(s) ?? s))}.";
+        if (at.IncludesDate(value))
+            return null;
+        var period = string.Join(" ", new[] { value.From is { } from ? $"from {from:yyyy-MM-dd}" : "", value.To is { } to ? $"until {to:yyyy-MM-dd}" : "" }.Where(p => p.Length > 0));
+        return $"“{value.Label.Or(value.Code)}” is to be had only {period}.";
+    }
+
     /// <summary>The pick, or the sentence that says what is wrong with it.</summary>
     public (Pick? Pick, string? Error) Read(string name, string text)
     {

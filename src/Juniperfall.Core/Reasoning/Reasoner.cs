@@ -20,10 +20,11 @@ public sealed partial class Reasoner : IReasoner
     private readonly Dictionary<string, Variable> _variables;
     private readonly Memory _memory = new();
 
+    /// <param name="at">The site and day that it answers for.</param>
     /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
-    public Reasoner(BoundModel model, string? site = null, DateOnly? date = null, Reasoner? previous = null)
+    public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null)
     {
-        _network = NetworkBuilder.Build(model, site, date);
+        _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         var solver = new Solver<DoubleEnd>(_network, _network.Rough, (bool[]?)null, CancellationToken.None);
         _start = solver.Start() ? solver.Snapshot() : null;

@@ -13,13 +13,12 @@ public sealed class Evaluator
     private readonly BoundModel _model;
     private readonly Dictionary<string, Value> _values;
     private readonly Dictionary<string, Occurrence> _occurrences;
-    private readonly string? _site;
-    private readonly DateOnly? _date;
+    private readonly Effectivity _at;
 
     /// <param name="values">Path → value in base units of every asked attribute that applies.</param>
-    public Evaluator(BoundModel model, IReadOnlyDictionary<string, Value> values, string? site = null, DateOnly? date = null)
+    public Evaluator(BoundModel model, IReadOnlyDictionary<string, Value> values, Effectivity at = default)
     {
-        (_model, _site, _date) = (model, site, date);
+        (_model, _at) = (model, at);
         _values = new(values);
         _occurrences = Occurrence.All(model).ToDictionary(o => o.Prefix);
     }
@@ -29,7 +28,7 @@ public sealed class Evaluator
     /// <summary>Whether a row is there: sound, in effect, its condition true, and everything above it there too.</summary>
     public bool Applies(Occurrence occurrence, Row row)
     {
-        if (!_model.IsSound(row) || !row.Holds(_site, _date))
+        if (!_model.IsSound(row) || !_at.Includes(row))
             return false;
         if (occurrence.Place is { } place && !Applies(occurrence.Parent!, place))
             return false;

@@ -14,14 +14,16 @@ public sealed class StructureBuilder
 {
     private readonly BoundModel _model;
     private readonly Evaluator _evaluator;
+    private readonly string? _site;
     private readonly List<StructureFault> _faults = [];
 
-    private StructureBuilder(BoundModel model, Evaluator evaluator) => (_model, _evaluator) = (model, evaluator);
+    private StructureBuilder(BoundModel model, Evaluator evaluator, string? site) => (_model, _evaluator, _site) = (model, evaluator, site);
 
     /// <param name="values">Path → value in base units, as the reasoner completes them.</param>
-    public static StructureResult Build(BoundModel model, IReadOnlyDictionary<string, Value> values, string? site = null, DateOnly? date = null)
+    /// <param name="at">The site and day that it is made for.</param>
+    public static StructureResult Build(BoundModel model, IReadOnlyDictionary<string, Value> values, Effectivity at = default)
     {
-        var builder = new StructureBuilder(model, new(model, values, site, date));
+        var builder = new StructureBuilder(model, new(model, values, at), at.Site);
         var root = builder._evaluator.Occurrences.FirstOrDefault(o => o.Parent is null);
         if (root is null)
             return new(null, [new("", "", "The model has no assembly that is the product itself.")]);
@@ -158,7 +160,8 @@ public sealed class StructureBuilder
             Gross = Rounded(net * (1 + scrap)),
             PerOrder = part.PerOrder,
             Issue = part.Issue,
-            Store = part.Store,
+            // A line without a store of its own is taken from where the item is kept at the site.
+            Store = part.Store.Length > 0 || _site is null ? part.Store : fact.Stores.GetValueOrDefault(_site, ""),
             Operation = consumer?.Sequence,
             Reason = Reason(at, part),
             RowId = part.Id,

@@ -8,9 +8,6 @@ using Juniperfall.Server.Structures;
 
 namespace Juniperfall.Server.Bench;
 
-/// <summary>A pick as people write it: a value's code, a number in the attribute's unit, yes, no, none, or a text.</summary>
-public sealed record PickRequest(string Path, string Value);
-
 /// <summary>A value of a choice, yes/no or optional attribute.</summary>
 /// <param name="Can">Whether it can be had with the other picks; where not, there is a reason to ask for.</param>
 public sealed record ChoiceView(string Value, string Label, string? Color, bool Can);
@@ -123,7 +120,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Figures = Figures(answer),
             Lines = Lines(asked),
             Faults = faults,
-            Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!).Of(structure) : null,
+            Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure) : null,
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
         };
     }
@@ -193,7 +190,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
         IEnumerable<ChoiceView> choices = row.Type switch
         {
             AttributeType.YesNo => [new("yes", "yes", null, available.Has(Value.Of(true))), new("no", "no", null, available.Has(Value.Of(false)))],
-            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values.Where(v => v.Holds(null, null)).Select(v => new ChoiceView(v.Code, v.Label.Or(v.Code), v.Color, available.Has(Value.Choice(v.Id)))),
+            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values.Select(v => new ChoiceView(v.Code, v.Label.Or(v.Code), v.Color, available.Has(Value.Choice(v.Id)))),
             _ => [],
         };
         return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None))];
@@ -261,7 +258,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     private List<LineView> Lines(Asked asked)
     {
         var standing = asked.Answer.Standing.Select(p => p.Path).ToHashSet();
-        var evaluator = asked.Values is { } values ? new Evaluator(_model, values) : null;
+        var evaluator = asked.Values is { } values ? new Evaluator(_model, values, asked.At) : null;
         return [.. asked.Answer.Lines.Select(l => Of(l, ItemOf(l, standing, evaluator)))];
     }
 

@@ -10,13 +10,11 @@ using Juniperfall.Server.Revisions;
 
 namespace Juniperfall.Server.Bench;
 
-public sealed record AnswerRequest(IReadOnlyList<PickRequest> Picks);
-
 /// <param name="Value">The value asked about; null asks why the attribute does not apply.</param>
-public sealed record WhyRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Value);
+public sealed record WhyRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Value, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Path">The attribute whose value is wanted; null for a way out of the present clash.</param>
-public sealed record WaysOutRequest(IReadOnlyList<PickRequest> Picks, string? Path, string? Value);
+public sealed record WaysOutRequest(IReadOnlyList<PickRequest> Picks, string? Path, string? Value, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Finished">False where time ran out before a reason was found.</param>
 public sealed record WhyAnswer(ReasonView? Reason, bool Possible, bool Finished);
@@ -30,14 +28,14 @@ public sealed record WayOutView(IReadOnlyList<ChangeStep> Changes);
 public sealed record WaysOutAnswer(IReadOnlyList<WayOutView> Ways, ReasonView? Cause, bool Finished);
 
 /// <param name="Expected">The field that the text is for, so that its type is checked.</param>
-public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks);
+public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Example">What it comes to in a configuration with the present picks; null where none is known yet.</param>
 /// <param name="Final">Whether that configuration leaves nothing open, so that the example is what it comes to.</param>
 public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example, bool Final);
 
 /// <param name="Path">A computed attribute.</param>
-public sealed record BoundsRequest(IReadOnlyList<PickRequest> Picks, string Path);
+public sealed record BoundsRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>The exact range of a computed number over all that can still be picked, in words; not finished where time ran out.</summary>
 public sealed record BoundsAnswer(string Text, bool MayHaveNoValue, bool Finished);
@@ -60,49 +58,40 @@ public static class BenchEndpoints
         bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").Produces<CompletionAnswer>();
     }
 
-    /// <summary>Picks that can be read, and those that cannot with the reason.</summary>
-    internal static (List<Pick> Picks, List<PickFault> Faults) Read(CompiledModel compiled, IReadOnlyList<PickRequest> requests)
-    {
-        var picks = new List<Pick>();
-        var faults = new List<PickFault>();
-        foreach (var request in requests)
-            if (compiled.Text.ReadAt(request.Path, request.Value) is var (pick, error) && pick is { } read)
-                picks.Add(read);
-            else
-                faults.Add(new(request.Path, request.Value, error!));
-        return (picks, faults);
-    }
-
-    private static async Task<IResult> Answer(long id, AnswerRequest request, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Answer(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
-        var (picks, faults) = Read(compiled, request.Picks);
-        return TypedResults.Ok(new AnswerWords(compiled).Of(await compiled.Ask(picks), faults));
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        return read is null ? problem! : TypedResults.Ok(new AnswerWords(compiled).Of(await compiled.Ask(read.Picks, read.At), read.Faults));
     }
 
     private static async Task<IResult> Why(long id, WhyRequest request, CompiledModels models, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
+            return problem!;
         Value? value = null;
         if (request.Value is { } text)
         {
             var (pick, error) = compiled.Text.ReadAt(request.Path, text);
-            if (pick is null)
-                return TypedResults.Ok(new WhyAnswer(new(error!, [], []), false, true));
-            value = pick.Value.Value;
+            error ??= compiled.Text.Objection(pick!.Value, read.At);
+            if (error is not null)
+                return TypedResults.Ok(new WhyAnswer(new(error, [], []), false, true));
+            value = pick!.Value.Value;
         }
-        var (picks, _) = Read(compiled, request.Picks);
-        var asked = await compiled.Ask(picks);
+        var asked = await compiled.Ask(read.Picks, read.At);
         if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { } attribute)
             return Problems.Wrong("/path", "There is no such attribute.");
         using var limit = Limit(cancel);
-        var question = new Question([.. picks]);
+        var question = new Question([.. read.Picks]);
+        var reasoner = compiled.Reasoner(read.At);
         var follows = value is { } v && attribute.State == AttributeState.Follows && attribute.Value is { } only && only.Equals(v);
         var possible = value is { } w && !follows && (attribute.Alternatives ?? attribute.Available).Has(w);
-        var why = possible ? new Explanation(null, true) : await Task.Run(() => follows ? compiled.Reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
-            : compiled.Reasoner.WhyNot(question, request.Path, value, limit.Token), cancel);
+        var why = possible ? new Explanation(null, true) : await Task.Run(() => follows ? reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
+            : reasoner.WhyNot(question, request.Path, value, limit.Token), cancel);
         return TypedResults.Ok(new WhyAnswer(why.Reason is { } reason ? new AnswerWords(compiled).Reason(reason.Picks, reason.Causes) : null, possible, why.Finished));
     }
 
@@ -110,20 +99,25 @@ public static class BenchEndpoints
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
+            return problem!;
         Pick? wanted = null;
         if (request.Path is { } path)
         {
             var (pick, error) = compiled.Text.ReadAt(path, request.Value ?? "");
             if (pick is null)
                 return Problems.Wrong("/value", error!);
+            if (compiled.Text.Objection(pick.Value, read.At) is { } objection)
+                return TypedResults.Ok(new WaysOutAnswer([], new(objection, [], []), true));
             wanted = pick;
         }
-        var (picks, _) = Read(compiled, request.Picks);
         using var limit = Limit(cancel);
-        var question = new Question([.. picks]);
+        var question = new Question([.. read.Picks]);
+        var reasoner = compiled.Reasoner(read.At);
         var words = new AnswerWords(compiled);
-        var ways = await Task.Run(() => compiled.Reasoner.WaysOut(question, wanted, limit.Token), cancel);
-        var why = ways.Found.IsEmpty && wanted is { } wish ? await Task.Run(() => compiled.Reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) : new(null, true);
+        var ways = await Task.Run(() => reasoner.WaysOut(question, wanted, limit.Token), cancel);
+        var why = ways.Found.IsEmpty && wanted is { } wish ? await Task.Run(() => reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) : new(null, true);
         return TypedResults.Ok(new WaysOutAnswer([.. ways.Found.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))],
             why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished));
     }
@@ -132,10 +126,13 @@ public static class BenchEndpoints
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
-        var asked = await compiled.Ask(Read(compiled, request.Picks).Picks);
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
+            return problem!;
+        var asked = await compiled.Ask(read.Picks, read.At);
         using var limit = Limit(cancel);
         if (asked.Answer.Computed.FirstOrDefault(c => c.Path == request.Path) is not { } computed
-            || await Task.Run(() => compiled.Reasoner.Tight(asked.Answer, request.Path, null, limit.Token), cancel) is not { } bounds)
+            || await Task.Run(() => compiled.Reasoner(read.At).Tight(asked.Answer, request.Path, null, limit.Token), cancel) is not { } bounds)
             return Problems.Wrong("/path", "There is no such number.");
         return TypedResults.Ok(new BoundsAnswer(new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
     }
@@ -155,6 +152,9 @@ public static class BenchEndpoints
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
+            return problem!;
         if (!compiled.Model.Index.Assemblies.TryGetValue(request.AssemblyId, out var assembly))
             return Problems.Wrong("/assemblyId", "There is no such assembly.");
         if (string.IsNullOrWhiteSpace(request.Text))
@@ -166,11 +166,11 @@ public static class BenchEndpoints
         string? example = null;
         var final = false;
         // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
-        if (compiled.AskedAlready(Read(compiled, request.Picks).Picks) is { Values: { } values } known && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
+        if (compiled.AskedAlready(read.Picks, read.At) is { Values: { } values } known && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
             try
             {
                 final = known.Answer.Missing.IsEmpty;
-                example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values).Evaluate(expression, at.Prefix));
+                example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values, read.At).Evaluate(expression, at.Prefix));
             }
             catch (ArithmeticException)
             {

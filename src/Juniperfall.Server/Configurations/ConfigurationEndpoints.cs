@@ -17,13 +17,13 @@ public sealed record ConfigurationEntryView(string Id, string Name, long Revisio
 
 /// <param name="NewerRevisionId">The latest released revision of the product, where it is a newer one.</param>
 public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState,
-    IReadOnlyList<PickRequest> Picks, string Author, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
+    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string Author, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
 
 /// <param name="Id">Given by the page, so that a request sent twice makes one configuration.</param>
-public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks);
+public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Version">The version that was seen; a later one is not overwritten.</param>
-public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version);
+public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 public sealed record MoveRequest(long RevisionId, int Version);
 
@@ -32,7 +32,8 @@ public sealed record MoveChange(string Kind, string Name, string Before, string 
 
 /// <summary>What moving a configuration to another revision changes. Its picks stay as they are.</summary>
 /// <param name="NoLongerAsked">Picks on what the newer revision does not ask; they rest.</param>
-public sealed record MovePreview(long RevisionId, int Number, bool Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing, IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<MoveChange> Changes);
+/// <param name="Faults">Picks that the newer revision cannot take.</param>
+public sealed record MovePreview(long RevisionId, int Number, bool Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing, IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<PickFault> Faults, IReadOnlyList<MoveChange> Changes);
 
 /// <summary>Configurations: saved, found again, moved to a newer revision.</summary>
 public static class ConfigurationEndpoints
@@ -65,16 +66,16 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new ConfigurationView(stored.Id, stored.Name, stored.RevisionId, compiled.Revision.ProductId, compiled.Revision.Document.Code,
             compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
             [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
-            stored.Author, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
+            stored.At.Site, stored.At.Date, stored.Author, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
     }
 
     /// <summary>What is wrong with a name or a pick, at its place.</summary>
-    private static (List<Pick> Picks, IResult? Problem) Read(CompiledModel compiled, string name, IReadOnlyList<PickRequest> requests)
+    private static (ReadPicks? Read, IResult? Problem) Read(CompiledModel compiled, string name, PicksRequest request)
     {
         if (name.Trim().Length is 0 or > 200)
-            return ([], Problems.Wrong("/name", "A configuration needs a name of 1 to 200 characters."));
-        var (picks, faults) = BenchEndpoints.Read(compiled, requests);
-        return faults.Count > 0 ? ([], Problems.Wrong($"/picks/{requests.ToList().FindIndex(r => r.Path == faults[0].Path)}/value", faults[0].Sentence)) : (picks, null);
+            return (null, Problems.Wrong("/name", "A configuration needs a name of 1 to 200 characters."));
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        return read?.Faults is [var fault, ..] ? (null, Problems.Wrong($"/picks/{request.Picks.ToList().FindIndex(r => r.Path == fault.Path)}/value", fault.Sentence)) : (read, problem);
     }
 
     private static async Task<IResult> Add(NewConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
@@ -83,10 +84,10 @@ public static class ConfigurationEndpoints
             return Problems.Wrong("/id", "The id of a new configuration is a UUID.");
         if (await models.Get(request.RevisionId, cancel) is not { } compiled)
             return Problems.Wrong("/revisionId", "There is no such revision.");
-        var (picks, problem) = Read(compiled, request.Name, request.Picks);
-        if (problem is not null)
-            return problem;
-        await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. picks], user.Identity!.Name!, cancel);
+        var (read, problem) = Read(compiled, request.Name, request);
+        if (read is null)
+            return problem!;
+        await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. read.Picks], read.At, user.Identity!.Name!, cancel);
         return await Show(request.Id, store, models, revisions, cancel);
     }
 
@@ -94,12 +95,12 @@ public static class ConfigurationEndpoints
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
-        var (picks, problem) = Read(compiled, request.Name, request.Picks);
-        if (problem is not null)
-            return problem;
+        var (read, problem) = Read(compiled, request.Name, request);
+        if (read is null)
+            return problem!;
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
-        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. picks, .. resting], request.Version, cancel)
+        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, request.Version, cancel)
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 
@@ -111,15 +112,15 @@ public static class ConfigurationEndpoints
             return Problems.Gone("configuration");
         if (await models.Get(to, cancel) is not { } target || target.Revision.ProductId != from.Revision.ProductId)
             return Problems.Gone("revision of this product");
-        var (before, after) = (await from.Ask(Known(from, stored)), await target.Ask(Known(target, stored)));
+        var (then, now) = (ReadPicks.Of(from, stored.Picks, stored.At), ReadPicks.Of(target, stored.Picks, stored.At));
+        var (before, after) = (await from.Ask(then.Picks, then.At), await target.Ask(now.Picks, now.At));
         var words = new AnswerWords(target);
         var view = words.Of(after, []);
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
             [.. stored.Picks.Where(p => target.Text.At(p.Path) is null).Select(p => new AnswerWords(from).Of(p))],
+            now.Faults,
             MoveDifference.Between(new AnswerWords(from).Of(before, []), view)));
     }
-
-    private static List<Pick> Known(CompiledModel model, StoredConfiguration stored) => [.. stored.Picks.Where(p => model.Text.At(p.Path) is not null)];
 
     private static async Task<IResult> Move(string id, MoveRequest request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
     {
@@ -129,7 +130,7 @@ public static class ConfigurationEndpoints
             return Problems.Wrong("/revisionId", "There is no such revision of this product.");
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
-        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
+        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 }
 

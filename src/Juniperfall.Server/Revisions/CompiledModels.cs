@@ -12,8 +12,9 @@ public sealed class CompiledModel
 {
     private readonly Lazy<Dictionary<string, Occurrence>> _occurrences;
     private readonly Lazy<ModelDocument> _shown;
-    private readonly Lazy<Reasoner> _reasoner;
-    private Reasoner? _earlier;
+    private readonly Effectivities _effectivities;
+    private readonly ConcurrentDictionary<Effectivity, Lazy<Reasoner>> _reasoners = new();
+    private readonly ConcurrentDictionary<Effectivity, Reasoner> _earlier = new();
     private readonly ConcurrentDictionary<string, Task<Asked>> _asked = new();
 
     /// <param name="previous">The same revision before its latest edits, if it was compiled.</param>
@@ -25,8 +26,14 @@ public sealed class CompiledModel
         Words = new(Model);
         _occurrences = new(() => Occurrence.All(Model).ToDictionary(o => o.Prefix));
         _shown = new(() => ShownDocument.Of(Model.Index));
-        _earlier = previous is null ? null : previous._reasoner.IsValueCreated ? previous._reasoner.Value : previous._earlier;
-        _reasoner = new(() => new(Model, previous: Interlocked.Exchange(ref _earlier, null)));
+        _effectivities = new(revision.Document);
+        if (previous is null)
+            return;
+        foreach (var (at, reasoner) in previous._earlier)
+            _earlier[at] = reasoner;
+        foreach (var (at, reasoner) in previous._reasoners)
+            if (reasoner.IsValueCreated)
+                _earlier[at] = reasoner.Value;
     }
 
     public StoredRevision Revision { get; }
@@ -34,28 +41,42 @@ public sealed class CompiledModel
     public PickText Text { get; }
     public Wording Words { get; }
     public ModelDocument Shown => _shown.Value;
-    public Reasoner Reasoner => _reasoner.Value;
+
+    /// <summary>The reasoner for a site and day; one stands for all that make no difference to the model.</summary>
+    public Reasoner Reasoner(Effectivity at)
+    {
+        var alike = _effectivities.Representative(at);
+        if (_reasoners.Count > MostReasoners)
+            _reasoners.Clear();
+        return _reasoners.GetOrAdd(alike, _ => new(() => new(Model, alike, _earlier.TryRemove(alike, out var earlier) ? earlier : null))).Value;
+    }
 
     /// <summary>How long a single question may take; what is not finished then says so.</summary>
     public static readonly TimeSpan TimeLimit = TimeSpan.FromSeconds(20);
 
     private const int MostKept = 200;
+    private const int MostReasoners = 12;
 
     /// <summary>
     /// The answer to a set of picks, worked out once for everyone who asks at the same time. It is not given up when one of
     /// them leaves: the next key mostly needs it.
     /// </summary>
-    public Task<Asked> Ask(IReadOnlyList<Pick> picks)
+    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at)
     {
         if (_asked.Count > MostKept)
             _asked.Clear();
-        return _asked.GetOrAdd(KeyOf(picks), _ => Task.Run(() => Asked.Of(this, picks)));
+        return _asked.GetOrAdd(KeyOf(picks, at), _ => Task.Run(() => Asked.Of(this, picks, at)));
     }
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
-    public Asked? AskedAlready(IReadOnlyList<Pick> picks) => _asked.TryGetValue(KeyOf(picks), out var task) && task.IsCompletedSuccessfully ? task.Result : null;
+    public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _asked.TryGetValue(KeyOf(picks, at), out var task) && task.IsCompletedSuccessfully ? task.Result : null;
 
-    private static string KeyOf(IReadOnlyList<Pick> picks) => string.Join('\n', picks.Select(p => $"{p.Path}={p.Value.Kind}:{p.Value}"));
+    private string KeyOf(IReadOnlyList<Pick> picks, Effectivity at) =>
+        // The site matters to stores even where it does not matter to the rules.
+        string.Join('\n', picks.Select(p => $"{p.Path}={p.Value.Kind}:{p.Value}").Prepend($"{at.Site} {_effectivities.Representative(at).Date:O}"));
+
+    /// <summary>The code of a site as the library writes it, empty for none in particular; null where there is no such site.</summary>
+    public string? SiteOf(string? code) => string.IsNullOrEmpty(code) ? "" : Model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>What an asked or computed attribute is called at a path.</summary>
     public string LabelOf(string path) => At(path) is { } at ? Words.LabelOf(at.Occurrence, at.Row) : path;

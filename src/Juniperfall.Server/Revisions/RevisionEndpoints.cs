@@ -95,7 +95,7 @@ public static class RevisionEndpoints
             problems.Add($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already.");
         if (findings.Count == 0)
         {
-            var asked = await compiled.Ask([]);
+            var asked = await compiled.Ask([], Effectivity.Any);
             if (!asked.Answer.Exact)
                 problems.Add("Whether there is any valid configuration could not be found out in time.");
             else if (!asked.Answer.Valid)

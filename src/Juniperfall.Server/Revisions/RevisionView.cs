@@ -1,4 +1,5 @@
 using Juniperfall.Core.Models;
+using Juniperfall.Server.Library;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Revisions;
@@ -21,6 +22,9 @@ public sealed record RevisionView
     public required ModelDocument Document { get; init; }
     public required IReadOnlyList<FindingView> Findings { get; init; }
 
+    /// <summary>The sites that it can be asked for.</summary>
+    public required IReadOnlyList<CodeView> Sites { get; init; }
+
     public static RevisionView Of(CompiledModel compiled) => new()
     {
         Id = compiled.Revision.Id,
@@ -34,6 +38,7 @@ public sealed record RevisionView
         ReleasedAt = compiled.Revision.ReleasedAt,
         Document = compiled.Shown,
         Findings = [.. compiled.Model.Findings.Select(Of)],
+        Sites = [.. compiled.Model.Facts.Sites.Values.Select(s => new CodeView(s.Code, s.Label.Or(s.Code)))],
     };
 
     public static FindingView Of(Finding finding) => new(finding.RowId, finding.Field, finding.Diagnostic.Id, finding.Diagnostic.Span.Start, finding.Diagnostic.Span.Length,

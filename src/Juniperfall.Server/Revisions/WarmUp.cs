@@ -35,14 +35,14 @@ public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogg
     private static async Task TryValues(CompiledModel compiled, Func<bool> goesOn)
     {
         var words = new AnswerWords(compiled);
-        var asked = await compiled.Ask([]);
+        var asked = await compiled.Ask([], Effectivity.Any);
         var picks = new List<Pick>();
         foreach (var attribute in asked.Answer.Attributes.Where(a => a.Row.Type is AttributeType.Choice or AttributeType.YesNo && a.Available.Values.Length > 1))
         {
             if (!goesOn())
                 return;
             picks.Add(new(attribute.Path, attribute.Available.Values[^1]));
-            asked = await compiled.Ask([.. picks]);
+            asked = await compiled.Ask([.. picks], Effectivity.Any);
             words.Of(asked, []);
             if (!asked.Answer.Valid)
                 picks.RemoveAt(picks.Count - 1);

@@ -30,6 +30,12 @@ public sealed record ResultView
     public required long RevisionId { get; init; }
     public required int RevisionNumber { get; init; }
     public required string RevisionState { get; init; }
+
+    /// <summary>The name of the site that it is made for; null for none in particular.</summary>
+    public string? Site { get; init; }
+
+    /// <summary>The day that it is made for; null for none in particular.</summary>
+    public DateOnly? Date { get; init; }
     public required string Author { get; init; }
     public required DateTime MadeAt { get; init; }
     public required IReadOnlyList<GivenAnswer> Answers { get; init; }
@@ -58,7 +64,10 @@ public static class StructureEndpoints
             return TypedResults.Ok(Read(already));
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on released revisions.");
-        var asked = await compiled.Ask([.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null)]);
+        var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
+        if (read.Faults.Count > 0)
+            return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
+        var asked = await compiled.Ask(read.Picks, read.At);
         var view = new AnswerWords(compiled).Of(asked, []);
         if (!view.Exact)
             return Problems.Conflict("Whether this configuration is valid could not be found out in time. Nothing was generated.");
@@ -79,6 +88,8 @@ public static class StructureEndpoints
             RevisionId = stored.RevisionId,
             RevisionNumber = compiled.Revision.Number,
             RevisionState = compiled.Revision.State,
+            Site = stored.At.Site is { } site ? compiled.Model.Facts.Sites.GetValueOrDefault(site)?.Label.Or(site) ?? site : null,
+            Date = stored.At.Date,
             Author = user.Identity!.Name!,
             MadeAt = DateTime.UtcNow,
             Answers = [.. view.Sections.SelectMany(s => s.Asked.Where(a => asked.Values!.ContainsKey(a.Path))

@@ -78,10 +78,10 @@ public sealed record StructureView
 }
 
 /// <summary>Writes structures in the words of their model.</summary>
-internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values)
+internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values, Effectivity at)
 {
     private readonly BoundModel _model = compiled.Model;
-    private readonly Evaluator _evaluator = new(compiled.Model, values);
+    private readonly Evaluator _evaluator = new(compiled.Model, values, at);
 
     public StructureView Of(Structure structure) => new()
     {

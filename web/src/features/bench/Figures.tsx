@@ -32,7 +32,7 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
                 {open === f.path && (
                   <>
                     <Because formula={f.formula} because={f.because} onRow={goTo && (() => goTo(f.assemblyId, f.rowId))} goToPick={goToPick} />
-                    {!f.final && f.low !== undefined && <TightBounds key={JSON.stringify(bench.picks)} revisionId={revisionId} bench={bench} figure={f} />}
+                    {!f.final && f.low !== undefined && <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} figure={f} />}
                   </>
                 )}
               </td>
@@ -48,8 +48,8 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
 function TightBounds({ revisionId, bench, figure }: { revisionId: number; bench: Bench; figure: Figure }) {
   const [asked, setAsked] = useState(false)
   const bounds = useQuery({
-    queryKey: ['bounds', revisionId, bench.answer?.head, bench.picks, figure.path],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/bounds', { params: { path: { id: revisionId } }, body: { picks: bench.picks, path: figure.path }, signal })),
+    queryKey: ['bounds', revisionId, bench.answer?.head, bench.question, figure.path],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/bounds', { params: { path: { id: revisionId } }, body: { ...bench.question, path: figure.path }, signal })),
     enabled: asked,
     staleTime: Infinity,
   })

@@ -44,9 +44,9 @@ export function ReasonText({ reason, goTo, goToPick }: { reason: ReasonView; goT
 /** Ways out of a clash, or towards a wanted value, each one button. */
 export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId: number; bench: Bench; path?: string; value?: string; onDone?: () => void }) {
   const ways = useQuery({
-    queryKey: ['ways-out', revisionId, bench.answer?.head, bench.picks, path, value],
+    queryKey: ['ways-out', revisionId, bench.answer?.head, bench.question, path, value],
     queryFn: ({ signal }) =>
-      ask(client.POST('/api/revisions/{id}/ways-out', { params: { path: { id: revisionId } }, body: { picks: bench.picks, path: path ?? null, value: value ?? null }, signal })),
+      ask(client.POST('/api/revisions/{id}/ways-out', { params: { path: { id: revisionId } }, body: { ...bench.question, path: path ?? null, value: value ?? null }, signal })),
     staleTime: Infinity,
   })
   if (ways.error) return <p className="fault">{sentenceOf(ways.error)}</p>
@@ -79,8 +79,8 @@ export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId
 /** Why a value is ruled out, or why it follows, with the ways to have it otherwise. */
 export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Schemas['AskedView']; value: string; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const why = useQuery({
-    queryKey: ['why', revisionId, bench.answer?.head, bench.picks, asked.path, value],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why', { params: { path: { id: revisionId } }, body: { picks: bench.picks, path: asked.path, value }, signal })),
+    queryKey: ['why', revisionId, bench.answer?.head, bench.question, asked.path, value],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path, value }, signal })),
     staleTime: Infinity,
   })
   const label = asked.choices.find((c) => c.value === value)?.label ?? `${value} ${asked.unitLabel}`.trim()

@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { render, screen, within } from '@testing-library/react'
+import { fireEvent, render, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import type { ReactNode } from 'react'
 import { describe, expect, it, vi } from 'vitest'
@@ -9,11 +9,13 @@ import { ChoiceList } from './ChoiceList'
 import { Figures } from './Figures'
 import { WaysOut } from './Reason'
 import type { Answer, Bench } from './useBench'
+import { DayChoice, SiteChoice, today } from './WhereAndWhen'
 
 const show = (page: ReactNode) => render(<QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider>)
 
 const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', low: '3800', high: '3900', unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
-const bench = (more: Partial<Bench> = {}) => ({ picks: [{ path: 'r.duty', value: 'freezer' }], answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
+const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null }
+const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
 
 describe('figures', () => {
   it('say where they come from, and how far an open one goes when asked', async () => {
@@ -28,7 +30,7 @@ describe('figures', () => {
     expect(server.requests).toEqual([])
     await userEvent.click(screen.getByRole('button', { name: 'How far can it really go?' }))
     expect((await screen.findByRole('status')).textContent).toBe('Exactly 3800 – 3900 mm over all that can still be picked; or it does not apply.')
-    expect(server.requests).toEqual([{ method: 'POST', path: '/api/revisions/3/bounds', search: '', body: { picks: [{ path: 'r.duty', value: 'freezer' }], path: 'r.outer' } }])
+    expect(server.requests).toEqual([{ method: 'POST', path: '/api/revisions/3/bounds', search: '', body: { ...question, path: 'r.outer' } }])
   })
 
   it('do not pass off what was cut short as exact, and say what went wrong', async () => {
@@ -49,6 +51,36 @@ describe('figures', () => {
     show(<Figures revisionId={3} bench={bench()} />)
     await userEvent.click(screen.getByRole('button', { name: 'Floor area' }))
     expect(screen.queryByRole('button', { name: /How far/ })).toBeNull()
+  })
+})
+
+describe('where and when', () => {
+  const sites = [{ code: 'HAL', label: 'Haldwyn' }, { code: 'TRN', label: 'Tarn Bridge' }]
+
+  it('the site is one of those there are, or any; one that is gone is still told', async () => {
+    const askFor = vi.fn()
+    const page = show(<SiteChoice bench={bench({ askFor })} sites={sites} />)
+    const choice = screen.getByRole<HTMLSelectElement>('combobox', { name: 'Site' })
+    expect(choice.value).toBe('HAL')
+    await userEvent.selectOptions(choice, 'Tarn Bridge')
+    await userEvent.selectOptions(choice, 'any site')
+    expect(askFor.mock.calls).toEqual([[{ site: 'TRN' }], [{ site: null }]])
+    page.unmount()
+    show(<SiteChoice bench={bench({ question: { ...question, site: 'OLD' } })} sites={sites} />)
+    expect(screen.getByRole('option', { name: 'OLD, which is gone' })).toBeTruthy()
+  })
+
+  it('the day is asked for once its year is whole, and can be taken away', () => {
+    const askFor = vi.fn()
+    show(<DayChoice bench={bench({ askFor, question: { ...question, date: '2026-11-24' } })} />)
+    const day = screen.getByLabelText('Day')
+    for (const typed of ['0002-11-24', '0020-11-24', '0202-11-24', '2027-11-24', '']) fireEvent.change(day, { target: { value: typed } })
+    expect(askFor.mock.calls).toEqual([[{ date: '2027-11-24' }], [{ date: null }]])
+  })
+
+  it('today is the day of this place, whatever the hour', () => {
+    expect(today(new Date(2027, 0, 5, 0, 1))).toBe('2027-01-05')
+    expect(today(new Date(2027, 11, 31, 23, 59))).toBe('2027-12-31')
   })
 })
 

@@ -5,7 +5,12 @@ import { ask, client, type Schemas } from '../../api/client'
 export type Pick = Schemas['PickRequest']
 export type Answer = Schemas['AnswerView']
 
-type Picks = { past: Pick[][]; now: Pick[]; future: Pick[][] }
+/** What a person asks: the picks, and where and when they are for. */
+export type Question = { picks: Pick[]; site: string | null; date: string | null }
+
+type Questions = { past: Question[]; now: Question; future: Question[] }
+
+export const nothingAsked: Question = { picks: [], site: null, date: null }
 
 /** One more answer of a person; an attribute that was picked before keeps its place in the order. */
 export function withPick(picks: Pick[], path: string, value: string | null): Pick[] {
@@ -15,21 +20,22 @@ export function withPick(picks: Pick[], path: string, value: string | null): Pic
 
 const mostSteps = 200
 
-/** Picks with their own undo, kept over a reload under a name; and the answer to them. */
-export function useBench(revisionId: number, head: number | undefined, keptAs: string, initial: Pick[] = []) {
-  const [picks, setPicks] = useState<Picks>(() => ({ past: [], now: read(keptAs) ?? initial, future: [] }))
+/** A question with its own undo, kept over a reload under a name; and the answer to it. */
+export function useBench(revisionId: number, head: number | undefined, keptAs: string, initial: Question = nothingAsked) {
+  const [asked, setAsked] = useState<Questions>(() => ({ past: [], now: read(keptAs) ?? initial, future: [] }))
 
   useEffect(() => {
-    localStorage.setItem(keptAs, JSON.stringify(picks.now))
-  }, [keptAs, picks.now])
+    localStorage.setItem(keptAs, JSON.stringify(asked.now))
+  }, [keptAs, asked.now])
 
-  const change = useCallback((to: (now: Pick[]) => Pick[]) => {
-    setPicks((p) => ({ past: [...p.past, p.now].slice(-mostSteps), now: to(p.now), future: [] }))
+  const change = useCallback((to: (now: Question) => Question) => {
+    setAsked((a) => ({ past: [...a.past, a.now].slice(-mostSteps), now: to(a.now), future: [] }))
   }, [])
+  const changePicks = (to: (picks: Pick[]) => Pick[]) => change((now) => ({ ...now, picks: to(now.picks) }))
 
   const answer = useQuery({
-    queryKey: ['answer', revisionId, head, picks.now],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: { picks: picks.now }, signal })),
+    queryKey: ['answer', revisionId, head, asked.now],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: asked.now, signal })),
     placeholderData: keepPreviousData,
     enabled: head !== undefined,
     staleTime: Infinity,
@@ -37,27 +43,33 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
   })
 
   return {
-    picks: picks.now,
+    question: asked.now,
+    picks: asked.now.picks,
     answer: answer.data,
     error: answer.error,
     /** The answer shown is that of the picks before; the new one is on its way. */
     working: answer.isPlaceholderData || answer.isPending,
-    pick: (path: string, value: string | null) => change((now) => withPick(now, path, value)),
-    pickAll: (changes: { path: string; value: string | null }[]) => change((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
-    replace: (next: Pick[]) => change(() => next),
-    undo: () => setPicks((p) => (p.past.length === 0 ? p : { past: p.past.slice(0, -1), now: p.past.at(-1)!, future: [p.now, ...p.future] })),
-    redo: () => setPicks((p) => (p.future.length === 0 ? p : { past: [...p.past, p.now], now: p.future[0]!, future: p.future.slice(1) })),
-    canUndo: picks.past.length > 0,
-    canRedo: picks.future.length > 0,
+    pick: (path: string, value: string | null) => changePicks((now) => withPick(now, path, value)),
+    pickAll: (changes: { path: string; value: string | null }[]) => changePicks((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
+    clear: () => changePicks(() => []),
+    /** Asks for another site or day; the picks stay as they are. */
+    askFor: (at: { site: string | null } | { date: string | null }) => change((now) => ({ ...now, ...at })),
+    undo: () => setAsked((a) => (a.past.length === 0 ? a : { past: a.past.slice(0, -1), now: a.past.at(-1)!, future: [a.now, ...a.future] })),
+    redo: () => setAsked((a) => (a.future.length === 0 ? a : { past: [...a.past, a.now], now: a.future[0]!, future: a.future.slice(1) })),
+    canUndo: asked.past.length > 0,
+    canRedo: asked.future.length > 0,
   }
 }
 
 export type Bench = ReturnType<typeof useBench>
 
-function read(keptAs: string): Pick[] | null {
+function read(keptAs: string): Question | null {
   try {
-    const kept: unknown = JSON.parse(localStorage.getItem(keptAs) ?? 'null')
-    return Array.isArray(kept) && kept.every((p) => typeof p?.path === 'string' && typeof p?.value === 'string') ? kept : null
+    const kept = JSON.parse(localStorage.getItem(keptAs) ?? 'null') as Partial<Question> | null
+    const text = (value: unknown) => (typeof value === 'string' && value !== '' ? value : null)
+    return Array.isArray(kept?.picks) && kept.picks.every((p) => typeof p?.path === 'string' && typeof p?.value === 'string')
+      ? { picks: kept.picks, site: text(kept.site), date: text(kept.date) }
+      : null
   } catch {
     return null
   }

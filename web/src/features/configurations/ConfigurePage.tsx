@@ -12,7 +12,8 @@ import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, goToAsked, Questions, sectionId } from '../bench/Questions'
-import { useBench, type Bench } from '../bench/useBench'
+import { nothingAsked, useBench, type Bench, type Question } from '../bench/useBench'
+import { DayChoice, SiteChoice, today } from '../bench/WhereAndWhen'
 import { MovePanel } from './MovePanel'
 
 /** The order desk's page: a new configuration of a revision, or one that was saved. */
@@ -44,11 +45,12 @@ export function ConfigurePage() {
   return <Configure key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}`} revision={revision.data} saved={saved.data} />
 }
 
-const samePicks = (a: { path: string; value: string }[], b: { path: string; value: string }[]) => JSON.stringify(a) === JSON.stringify(b)
+const same = (a: Question, b: Question) => JSON.stringify([a.picks, a.site, a.date]) === JSON.stringify([b.picks, b.site, b.date])
 
 function Configure({ revision, saved }: { revision: Schemas['RevisionView']; saved?: Schemas['ConfigurationView'] }) {
   const keptAs = saved ? `juniperfall.picks.c.${saved.id}.${saved.version}` : `juniperfall.picks.new.${revision.id}`
-  const bench = useBench(revision.id, revision.head, keptAs, saved?.picks)
+  const [start] = useState<Question>(() => (saved ? { picks: saved.picks, site: saved.site, date: saved.date } : { ...nothingAsked, date: today() }))
+  const bench = useBench(revision.id, revision.head, keptAs, start)
   const [name, setName] = useState(saved?.name ?? '')
   const [moving, setMoving] = useState(false)
   const mayConfigure = useRight('configure')
@@ -58,13 +60,13 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   useShortcut('mod+z', bench.undo)
   useShortcut('mod+shift+z', bench.redo)
   const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
-  const changed = saved ? name.trim() !== saved.name || !samePicks(bench.picks, saved.picks) : true
+  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) : true
 
   const save = useMutation({
     mutationFn: () =>
       saved
-        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, picks: bench.picks, version: saved.version } }))
-        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, picks: bench.picks } })),
+        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...bench.question, version: saved.version } }))
+        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question } })),
     onSuccess: async (stored) => {
       localStorage.removeItem(keptAs)
       queries.setQueryData(['configuration', stored.id], stored)
@@ -82,7 +84,8 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
   })
   const missing = bench.answer?.missing ?? []
-  const ready = bench.answer?.structure != null && !bench.working
+  const faults = bench.answer?.faults ?? []
+  const ready = bench.answer?.structure != null && faults.length === 0 && !bench.working
 
   return (
     <div className="flex h-full flex-col gap-3 p-4">
@@ -91,10 +94,12 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
         sub={`${revision.document.code} ${revision.document.label.en ?? ''}`}
         cells={[
           { label: 'revision', value: `${revision.number} ${revision.state}` },
+          { label: 'for the site', value: <SiteChoice bench={bench} sites={revision.sites} /> },
+          { label: 'on the day', value: <DayChoice bench={bench} /> },
           ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.author}` }] : []),
           {
             label: 'state',
-            value: !bench.answer ? '…' : bench.answer.clashes.length > 0 ? <span className="fault">clash</span> : missing.length > 0 ? `${missing.length} still needed` : 'ready to build',
+            value: !bench.answer ? '…' : bench.answer.clashes.length > 0 ? <span className="fault">clash</span> : faults.length > 0 ? <span className="fault">{faults.length} cannot be had</span> : missing.length > 0 ? `${missing.length} still needed` : 'ready to build',
           },
         ]}
         actions={

@@ -34,6 +34,11 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
             </div>
           ))}
           {p.missing.length > 0 && <p>Then still needed: {p.missing.map((m) => m.label).join(', ')}</p>}
+          {p.faults.map((f) => (
+            <p key={f.path} className="fault">
+              {f.sentence}
+            </p>
+          ))}
           {p.noLongerAsked.length > 0 && <p>No longer asked (the answers rest): {p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ')}</p>}
           {p.changes.length === 0 ? (
             <p>Nothing else changes: same answers, figures, parts and operations.</p>

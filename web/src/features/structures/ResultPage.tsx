@@ -40,6 +40,8 @@ export function ResultPage() {
         }
         cells={[
           { label: 'revision', value: `${r.revisionNumber} ${r.revisionState}` },
+          ...(r.site ? [{ label: 'for the site', value: r.site }] : []),
+          ...(r.date ? [{ label: 'on the day', value: r.date }] : []),
           { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
           { label: 'cost EUR', value: <span title={`material ${totals.material}, labour ${totals.labour}, machine ${totals.machine}`}>{money(totals.cost)}</span> },
           { label: 'weight kg', value: grouped(totals.weight) },

@@ -209,7 +209,7 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
         label={label}
         value={value}
         readOnly={!mayEdit}
-        check={(text) => ask(client.POST('/api/revisions/{id}/expression', { params, body: { assemblyId, rowId: row.id, field, text, picks: bench.picks } }))}
+        check={(text) => ask(client.POST('/api/revisions/{id}/expression', { params, body: { assemblyId, rowId: row.id, field, text, ...bench.question } }))}
         complete={(text, position) => ask(client.POST('/api/revisions/{id}/completion', { params, body: { assemblyId, text, position } }))}
         onChecked={setChecked}
         onCommit={(text) => {

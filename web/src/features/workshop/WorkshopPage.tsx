@@ -11,6 +11,7 @@ import { TitleBlock } from '../../ui/TitleBlock'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, Questions } from '../bench/Questions'
 import { useBench } from '../bench/useBench'
+import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
 import { kindLabels } from './fields'
 import { HistorySheet } from './HistorySheet'
 import { ListEditor } from './ListEditor'
@@ -214,14 +215,16 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                     <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
                       <div className="quiet mb-1 flex items-center justify-between text-sm">
                         <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
-                        <span className="flex">
+                        <span className="flex items-center gap-1">
+                          <SiteChoice bench={bench} sites={revision.sites} />
+                          <DayChoice bench={bench} />
                           <button className="act-bare" aria-label="Undo on the bench" disabled={!bench.canUndo} onClick={bench.undo}>
                             <Undo2 className="size-3.5" />
                           </button>
                           <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
                             <Redo2 className="size-3.5" />
                           </button>
-                          <button className="act-bare" disabled={bench.picks.length === 0} onClick={() => bench.replace([])}>
+                          <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
                             Clear
                           </button>
                         </span>

@@ -1,0 +1,48 @@
+import { useState } from 'react'
+import type { Schemas } from '../../api/client'
+import type { Bench } from './useBench'
+
+/** For which site, of those there are; “any” asks for all that holds at some site. */
+export function SiteChoice({ bench, sites }: { bench: Bench; sites: Schemas['CodeView'][] }) {
+  const { site } = bench.question
+  return (
+    <select className="field w-auto" aria-label="Site" title="The site that it is for" value={site ?? ''} onChange={(e) => bench.askFor({ site: e.target.value || null })}>
+      <option value="">any site</option>
+      {sites.map((s) => (
+        <option key={s.code} value={s.code}>
+          {s.label}
+        </option>
+      ))}
+      {site !== null && sites.every((s) => s.code !== site) && <option value={site}>{site}, which is gone</option>}
+    </select>
+  )
+}
+
+const firstDay = '1900-01-01'
+
+/** For which day; empty asks for all that holds on some day. */
+export function DayChoice({ bench }: { bench: Bench }) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const { date } = bench.question
+  return (
+    <input
+      type="date"
+      className={`field w-32 ${date === null ? 'quiet' : ''}`}
+      aria-label="Day"
+      title="The day that it is for; empty for any"
+      min={firstDay}
+      value={typed ?? date ?? ''}
+      onChange={(e) => {
+        // While a year is being typed, the field goes through the days of the first centuries.
+        const day = e.target.value
+        const complete = day === '' ? !e.target.validity.badInput : day >= firstDay
+        setTyped(complete ? null : day)
+        if (complete && (day || null) !== date) bench.askFor({ date: day || null })
+      }}
+      onBlur={() => setTyped(null)}
+    />
+  )
+}
+
+/** Today, as calendars here count it. */
+export const today = (now = new Date()): string => `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`
