@@ -16,10 +16,7 @@ internal static class RowChecks
             Duplicates(assembly.Rows.OfType<NamedRow>().Select(r => (r.Id, r.Name)), "name");
             foreach (var row in assembly.Rows)
             {
-                if (row.From is { } from && row.To is { } to && from > to)
-                    Report(row.Id, "from", Fault.DatesReversed, "The first day is after the last.");
-                foreach (var site in row.Sites.Where(s => facts.Sites.Count > 0 && !facts.Sites.ContainsKey(s)))
-                    Report(row.Id, "sites", Fault.UnknownSite, $"There is no site “{site}”.");
+                Effect(row, row.Id, "");
                 if (row is NamedRow named && !IsUsableName(named.Name))
                     Report(row.Id, "name", Fault.BadName, "A name needs at least one character and no quotes, brackets or line breaks.");
                 switch (row)
@@ -52,14 +49,28 @@ internal static class RowChecks
         Duplicates(index.Document.Lists.Select(l => (l.Id, l.Name)), "name");
         foreach (var list in index.Document.Lists)
         {
-            Duplicates(list.Values.Select(v => (list.Id, v.Code)), "values");
+            foreach (var again in list.Values.Where(v => v.Code.Length > 0).GroupBy(v => ModelIndex.Fold(v.Code)).SelectMany(g => g.Skip(1)))
+                Report(list.Id, $"values/{again.Id}/code", Fault.DuplicateName, $"“{again.Code}” is there twice; case makes no difference.");
             Duplicates(list.Properties.Select(p => (list.Id, p.Name)), "properties");
             if (list.Values.IsDefaultOrEmpty)
                 Report(list.Id, "values", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
             foreach (var value in list.Values)
+            {
+                if (value.Code.Trim().Length == 0)
+                    Report(list.Id, $"values/{value.Id}/code", Fault.BadName, "A value needs a code.");
+                Effect(value, list.Id, $"values/{value.Id}/");
                 foreach (var property in list.Properties)
                     if (value.Properties.TryGetValue(property.Id, out var text) && text.Length > 0 && !IsOfType(text, property.Type))
-                        Report(list.Id, $"values/{value.Id}/{property.Id}", Fault.BadCell, $"“{text}” in {property.Name} of {value.Code} is not {(property.Type == PropertyType.Number ? "a number" : "yes or no")}.");
+                        Report(list.Id, $"values/{value.Id}/properties/{property.Id}", Fault.BadCell, $"“{text}” in {property.Name} of {value.Code} is not {(property.Type == PropertyType.Number ? "a number" : "yes or no")}.");
+            }
+        }
+
+        void Effect(IInEffect thing, string rowId, string fieldPrefix)
+        {
+            if (thing.From is { } from && thing.To is { } to && from > to)
+                Report(rowId, fieldPrefix + "from", Fault.DatesReversed, "The first day is after the last.");
+            foreach (var site in thing.Sites.Where(s => facts.Sites.Count > 0 && !facts.Sites.Keys.Contains(s, StringComparer.OrdinalIgnoreCase)))
+                Report(rowId, fieldPrefix + "sites", Fault.UnknownSite, $"There is no site “{site}”.");
         }
 
         void Duplicates(IEnumerable<(string Id, string Name)> named, string field)

@@ -16,6 +16,8 @@ type Props = {
   readOnly?: boolean
   check: (text: string) => Promise<Checked>
   complete: (text: string, position: number) => Promise<Completions>
+  /** What a name comes to at the moment, where that is known. */
+  valueNow?: (name: string) => string | undefined
   onChecked: (checked: Checked | null) => void
   onCommit: (text: string) => void
 }
@@ -68,7 +70,7 @@ export function nameAt(text: string, position: number): { from: number; to: numb
 }
 
 /** An expression: completed and checked while it is typed; Enter or leaving it keeps the text, Esc takes it back. */
-export function ExpressionField({ label, value, readOnly, check, complete, onChecked, onCommit }: Props) {
+export function ExpressionField({ label, value, readOnly, check, complete, valueNow, onChecked, onCommit }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
   const committed = useRef(value)
@@ -79,6 +81,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, onChe
   })
   const checkText = useEffectEvent((text: string) => check(text))
   const completeText = useEffectEvent((text: string, position: number) => complete(text, position))
+  const now = useEffectEvent((name: string) => valueNow?.(name))
   const tell = useEffectEvent((checked: Checked | null) => onChecked(checked))
 
   useEffect(() => {
@@ -151,7 +154,8 @@ export function ExpressionField({ label, value, readOnly, check, complete, onChe
         create: () => {
           const dom = document.createElement('div')
           dom.className = 'cm-named'
-          dom.append(Object.assign(document.createElement('b'), { textContent: item.text }), ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}`)
+          const value = now(plain(text.slice(found!.start, word.to)))
+          dom.append(Object.assign(document.createElement('b'), { textContent: item.text }), ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? `: now ${value}` : ''}`)
           return { dom }
         },
       }

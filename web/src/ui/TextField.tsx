@@ -9,11 +9,19 @@ type Props = Omit<InputHTMLAttributes<HTMLInputElement>, 'value' | 'onChange'> &
 /** A text that is kept on Enter and on leaving, and taken back on Esc. What others change meanwhile does not disturb the typing. */
 export function TextField({ value, onCommit, className = '', ...rest }: Props) {
   const [typed, setTyped] = useState<string | null>(null)
+  // Enter can move the focus on: the blur then comes before the state is drawn anew, and must not commit a second time.
+  const pending = useRef<string | null>(null)
   const before = useRef(value)
 
+  function type(text: string | null) {
+    pending.current = text
+    setTyped(text)
+  }
+
   function commit() {
-    if (typed !== null && typed !== before.current) onCommit(typed, before.current)
-    setTyped(null)
+    const text = pending.current
+    type(null)
+    if (text !== null && text !== before.current) onCommit(text, before.current)
   }
 
   return (
@@ -27,12 +35,12 @@ export function TextField({ value, onCommit, className = '', ...rest }: Props) {
       }}
       onChange={(e) => {
         if (typed === null) before.current = value
-        setTyped(e.target.value)
+        type(e.target.value)
       }}
       onBlur={commit}
       onKeyDown={(e) => {
         if (e.key === 'Enter') commit()
-        if (e.key === 'Escape') setTyped(null)
+        if (e.key === 'Escape') type(null)
         rest.onKeyDown?.(e)
       }}
     />

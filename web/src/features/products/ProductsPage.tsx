@@ -11,6 +11,9 @@ import { SearchField } from '../../ui/SearchField'
 import { Sheet } from '../../ui/Sheet'
 import { TitleBlock } from '../../ui/TitleBlock'
 
+/** As many as the server lists. */
+const mostListed = 500
+
 export function ProductsPage() {
   const [query, setQuery] = useSearchParams()
   const search = query.get('search') ?? ''
@@ -46,6 +49,7 @@ export function ProductsPage() {
       {products.data && list.length === 0 && (
         <p className="quiet">{search ? `No product has “${search}” in its code or name.` : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}</p>
       )}
+      {list.length >= mostListed && <p className="quiet">The first {mostListed} by last change are shown; search to find others.</p>}
       {list.length > 0 && (
         <table className="w-full">
           <thead className="quiet text-left text-sm">

@@ -4,7 +4,8 @@ import { ask, client } from '../../api/client'
 import { ExpressionField, type Checked } from '../../ui/ExpressionField'
 import { TextField } from '../../ui/TextField'
 import type { FieldSpec } from './fields'
-import { placeOf, rowsOf, set, valueAt, type Finding, type Row } from './model'
+import type { Answer } from '../bench/useBench'
+import { nameOf, placeOf, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
@@ -195,6 +196,14 @@ function ItemField({ value, onCommit, ...common }: { value: string; onCommit: (t
   )
 }
 
+/** What an attribute of an assembly, or what it computes, comes to on the bench; nothing where the assembly stands in several places. */
+export function presentValue(answer: Answer | undefined, document: Document, assemblyId: string, name: string): string | undefined {
+  const row = document.assemblies.find((a) => a.id === assemblyId)?.topics.flatMap((t) => t.rows).find((r) => nameOf(r).toLowerCase() === name.toLowerCase())
+  if (!answer || !row) return undefined
+  const texts = [...answer.sections.flatMap((s) => s.asked).filter((a) => a.rowId === row.id).map((a) => a.valueLabel ?? 'open'), ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.text)]
+  return texts.length === 1 ? texts[0] : undefined
+}
+
 /** An expression of a row: the editor, what is wrong with it, and what it comes to on the bench. */
 export function Expression({ row, field, label, assemblyId, faults }: { row: Row; field: string; label: string; assemblyId: string; faults: Finding[] }) {
   const { model, mayEdit, revisionId, bench, document } = useWorkshop()
@@ -211,6 +220,7 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
         readOnly={!mayEdit}
         check={(text) => ask(client.POST('/api/revisions/{id}/expression', { params, body: { assemblyId, rowId: row.id, field, text, ...bench.question } }))}
         complete={(text, position) => ask(client.POST('/api/revisions/{id}/completion', { params, body: { assemblyId, text, position } }))}
+        valueNow={(name) => presentValue(bench.answer, document, assemblyId, name)}
         onChecked={setChecked}
         onCommit={(text) => {
           const now = placeOf(document, row.id)

@@ -12,7 +12,7 @@ type Grid = Extract<Row, { kind: 'grid' }>
 /** The rows of a combination grid, with its columns above: each compared with an expression, or a figure that expressions can read. */
 export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: string }) {
   const { model, mayEdit, findings } = useWorkshop()
-  const faultAt = (row: number, column: number) => findings.find((f) => f.rowId === grid.id && f.field === `rows/${row}/cells/${column}`)?.message
+  const faultAt = (row: number, column: number) => findings.find((f) => f.rowId === grid.id && f.field === `rows/${row}/cells/${column}`)
   const padded = (cells: string[]) => grid.columns.map((_, i) => cells[i] ?? '')
 
   function write(rowIndex: number, cells: string[]): Step {

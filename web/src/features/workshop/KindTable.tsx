@@ -32,7 +32,7 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
       rows={rows.map((r) => ({
         key: r.id,
         cells: specs.map((s) => String(valueAt(r, fieldOf(s)) ?? '')),
-        faults: specs.map((s) => findings.find((f) => f.rowId === r.id && f.field === s.field)?.message),
+        faults: specs.map((s) => findings.find((f) => f.rowId === r.id && f.field === s.field)),
         tail: (
           <button className="link px-1.5 text-sm" onClick={() => goToRow(assembly.id, r.id)}>
             open

@@ -1,4 +1,5 @@
 import { ArrowUp, Plus, Trash2 } from 'lucide-react'
+import { useState } from 'react'
 import { newId } from '../../api/ids'
 import { TextField } from '../../ui/TextField'
 import { CellGrid } from './CellGrid'
@@ -8,16 +9,21 @@ import { useWorkshop } from './Workshop'
 
 const emptyAsNull = (text: string) => (text === '' ? null : text)
 
+/** Codes of sites as they are typed into one cell. */
+const siteCodes = (text: string) => text.split(/[\s,;]+/).filter((code) => code !== '')
+
 /** A value list with its values and their properties, edited like a spreadsheet. */
 export function ListEditor({ list }: { list: ValueList }) {
   const { model, mayEdit, findings, document, language, goToRow } = useWorkshop()
   const faults = findings.filter((f) => f.rowId === list.id)
   const users = document.assemblies.flatMap((a) => a.topics.flatMap((t) => t.rows.flatMap((r) => (r.kind === 'attribute' && r.listId === list.id ? [{ assembly: a, row: r }] : []))))
-  const fields = ['code', `label/${language}`, 'color', ...list.properties.map((p) => `properties/${p.id}`)]
-  const nullable = (field: string) => field === 'color' || field.startsWith('properties/')
+  const [wide, setWide] = useState(list.values.some((v) => v.from || v.to || v.note || v.sites.length > 0))
+  const fields = ['code', `label/${language}`, 'color', ...list.properties.map((p) => `properties/${p.id}`), ...(wide ? ['from', 'to', 'sites', 'note'] : [])]
+  const nullable = (field: string) => ['color', 'from', 'to', 'note'].includes(field) || field.startsWith('properties/')
 
   function cell(valueId: string, field: string, text: string, before: unknown): Step {
     const value = text.trim()
+    if (field === 'sites') return set(valueId, field, siteCodes(value), before ?? [])
     return set(valueId, field, nullable(field) ? emptyAsNull(value) : value, before ?? null)
   }
 
@@ -33,7 +39,7 @@ export function ListEditor({ list }: { list: ValueList }) {
           const [member, key] = (fields[column + j] ?? '').split('/')
           if (!member || c === '') return
           if (key) (made[member] as Record<string, string>)[key] = c
-          else made[member] = c
+          else made[member] = member === 'sites' ? siteCodes(c) : c
         })
         steps.push(add(list.id, 'values', last, made))
         last = made.id as string
@@ -59,9 +65,11 @@ export function ListEditor({ list }: { list: ValueList }) {
           </button>
         )}
       </div>
-      {faults.map((f) => (
-        <FaultLine key={f.field + f.message} fault={f} />
-      ))}
+      {faults
+        .filter((f) => !f.field.startsWith('values/'))
+        .map((f) => (
+          <FaultLine key={f.field + f.message} fault={f} />
+        ))}
       <CellGrid
         label={`Values of ${list.name}`}
         columns={[
@@ -86,12 +94,20 @@ export function ListEditor({ list }: { list: ValueList }) {
               </span>
             ),
           })),
+          ...(wide
+            ? [
+                { key: 'from', head: 'Holds from', label: 'Holds from', className: 'w-24' },
+                { key: 'to', head: 'until', label: 'until', className: 'w-24' },
+                { key: 'sites', head: 'Only at sites', label: 'Only at sites', className: 'w-28' },
+                { key: 'note', head: 'Note', label: 'Note', className: 'w-48' },
+              ]
+            : []),
         ]}
         rows={list.values.map((v, i) => ({
           key: v.id,
           lead: v.color ? <span aria-hidden className="ml-1 size-3 shrink-0 border border-black/25" style={{ background: v.color }} /> : undefined,
-          cells: fields.map((f) => String(valueAt(v, f) ?? '')),
-          faults: fields.map((f) => findings.find((x) => (x.rowId === list.id && x.field === `values/${i}/${f}`) || (x.rowId === v.id && x.field === f))?.message),
+          cells: fields.map((f) => (f === 'sites' ? v.sites.join(', ') : String(valueAt(v, f) ?? ''))),
+          faults: fields.map((f) => faults.find((x) => x.field === `values/${v.id}/${f}`)),
           tail: mayEdit && (
             <span className="flex">
               <button className="act-bare" aria-label={`Move ${v.code} up`} disabled={i === 0} onClick={() => model.edit(move(v.id, list.id, 'values', list.values[i - 2]?.id ?? null))}>
@@ -104,25 +120,30 @@ export function ListEditor({ list }: { list: ValueList }) {
           ),
         }))}
         disabled={!mayEdit}
-        onCommit={(i, j, text, before) => model.edit(cell(list.values[i]!.id, fields[j]!, text, nullable(fields[j]!) ? emptyAsNull(before) : before))}
+        onCommit={(i, j, text, before) => model.edit(cell(list.values[i]!.id, fields[j]!, text, fields[j] === 'sites' ? siteCodes(before) : nullable(fields[j]!) ? emptyAsNull(before) : before))}
         onPaste={paste}
       />
-      {mayEdit && (
-        <div className="flex flex-wrap gap-2">
-          <button className="act" onClick={() => model.edit(add(list.id, 'values', list.values.at(-1)?.id ?? null, { id: newId(), code: `value_${list.values.length + 1}`, label: {} }))}>
-            <Plus className="size-4" /> Value
-          </button>
-          {(['number', 'text', 'yesNo'] as const).map((type) => (
-            <button
-              key={type}
-              className="act"
-              onClick={() => model.edit(add(list.id, 'properties', list.properties.at(-1)?.id ?? null, { id: newId(), name: `property_${list.properties.length + 1}`, type, unit: '' }))}
-            >
-              <Plus className="size-4" /> {type === 'number' ? 'Number' : type === 'text' ? 'Text' : 'Yes/no'} property
+      <div className="flex flex-wrap gap-2">
+        {mayEdit && (
+          <>
+            <button className="act" onClick={() => model.edit(add(list.id, 'values', list.values.at(-1)?.id ?? null, { id: newId(), code: `value_${list.values.length + 1}`, label: {} }))}>
+              <Plus className="size-4" /> Value
             </button>
-          ))}
-        </div>
-      )}
+            {(['number', 'text', 'yesNo'] as const).map((type) => (
+              <button
+                key={type}
+                className="act"
+                onClick={() => model.edit(add(list.id, 'properties', list.properties.at(-1)?.id ?? null, { id: newId(), name: `property_${list.properties.length + 1}`, type, unit: '' }))}
+              >
+                <Plus className="size-4" /> {type === 'number' ? 'Number' : type === 'text' ? 'Text' : 'Yes/no'} property
+              </button>
+            ))}
+          </>
+        )}
+        <button className="act-bare" aria-pressed={wide} onClick={() => setWide(!wide)}>
+          {wide ? 'Hide' : 'Show'} dates, sites and notes
+        </button>
+      </div>
       <p className="quiet text-sm">
         {users.length === 0 ? (
           'No attribute uses this list yet.'

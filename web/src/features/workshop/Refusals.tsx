@@ -1,9 +1,27 @@
 import { X } from 'lucide-react'
-import { placeOf, set } from './model'
+import { inEnglish } from '../../ui/format'
+import { fieldsOf, moreFields } from './fields'
+import { allRows, nameOf, placeOf, set, type Document, type Row } from './model'
 import type { Refusal } from './useModel'
 import { useWorkshop } from './Workshop'
 
-const shown = (value: unknown): string => (value === null || value === undefined || value === '' ? 'nothing' : typeof value === 'object' ? JSON.stringify(value) : String(value))
+/** A field's value as a person reads it: names instead of ids, texts instead of lists and maps. */
+function shown(value: unknown, document: Document): string {
+  if (value === null || value === undefined || value === '') return 'nothing'
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (Array.isArray(value)) return value.length === 0 ? 'nothing' : value.map((v) => shown(v, document)).join(', ')
+  if (typeof value === 'object') return Object.values(value).map((v) => shown(v, document)).join(' / ') || 'nothing'
+  const id = String(value)
+  const listValue = document.lists.flatMap((l) => l.values).find((v) => v.id === id)
+  const row = allRows(document).find((r) => r.id === id)
+  return document.lists.find((l) => l.id === id)?.name ?? document.assemblies.find((a) => a.id === id)?.name ?? (listValue && (inEnglish(listValue.label) || listValue.code)) ?? (row && nameOf(row)) ?? id
+}
+
+/** What a field is called on the worksheet. */
+function labelOf(field: string, row: Row | undefined): string {
+  const name = field.split('/')[0]!
+  return (row && [...fieldsOf[row.kind], ...moreFields].find((s) => s.field === name)?.label) ?? name
+}
 
 /** Edits that were not stored: why, what stands there now, and what was wanted; nothing is overwritten unseen. */
 export function Refusals() {
@@ -27,10 +45,10 @@ function RefusalNotice({ refusal }: { refusal: Refusal }) {
         {problem.fault === 'changed' && (
           <p>
             {place && <b className="font-semibold">{'name' in place.row ? place.row.name : ''} </b>}
-            {problem.field}: it is now <b>{shown(problem.current)}</b>
+            {labelOf(problem.field ?? '', place?.row)}: it is now <b>{shown(problem.current, document)}</b>
             {step?.do === 'set' && (
               <>
-                ; yours is <b>{shown(step.value)}</b>
+                ; yours is <b>{shown(step.value, document)}</b>
               </>
             )}
           </p>

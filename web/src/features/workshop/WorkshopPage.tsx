@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { Eye, EyeOff, History, Redo2, Undo2 } from 'lucide-react'
+import { Eye, EyeOff, History, Maximize2, Minimize2, Redo2, Undo2 } from 'lucide-react'
 import { useEffect, useState, type ReactNode } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
@@ -44,7 +44,8 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const [address, setAddress] = useSearchParams()
   const [language, setLanguage] = useState('en')
   const [sheet, setSheet] = useState<'history' | 'release' | null>(null)
-  const [benchShown, setBenchShown] = useState(true)
+  const [benchAs, setBenchAs] = useState<'beside' | 'alone' | 'hidden'>('beside')
+  const benchShown = benchAs !== 'hidden'
   const mayEditModels = useRight('edit')
   const go = useNavigate()
   const next = useMutation({
@@ -87,7 +88,11 @@ function OfRevision({ revisionId }: { revisionId: number }) {
     language,
     goToAssembly: (id) => setAddress({ assembly: id }),
     goToList: (id) => setAddress({ list: id }),
-    goToRow: (assemblyId, rowId) => setAddress(rowId ? { assembly: assemblyId, row: rowId } : { assembly: assemblyId }),
+    goToRow: (assemblyId, rowId) => {
+      // A reason on the bench leads to its row, which has to be there to be seen.
+      setBenchAs((now) => (now === 'alone' ? 'beside' : now))
+      setAddress(rowId ? { assembly: assemblyId, row: rowId } : { assembly: assemblyId })
+    },
   }
   const rows = allRows(doc)
   const blocking = revision.findings.filter((f) => f.blocks).length
@@ -128,8 +133,16 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               <button className="act-bare" aria-label="History" title="History" onClick={() => setSheet('history')}>
                 <History className="size-4" />
               </button>
-              <button className="act-bare" aria-label={benchShown ? 'Hide the bench' : 'Show the bench'} title={benchShown ? 'Hide the bench' : 'Show the bench'} onClick={() => setBenchShown(!benchShown)}>
+              <button className="act-bare" aria-label={benchShown ? 'Hide the bench' : 'Show the bench'} title={benchShown ? 'Hide the bench' : 'Show the bench'} onClick={() => setBenchAs(benchShown ? 'hidden' : 'beside')}>
                 {benchShown ? <EyeOff className="size-4" /> : <Eye className="size-4" />}
+              </button>
+              <button
+                className="act-bare"
+                aria-label={benchAs === 'alone' ? 'Show the worksheet beside the bench' : 'Give the bench the whole width'}
+                title={benchAs === 'alone' ? 'Show the worksheet beside the bench' : 'Give the bench the whole width'}
+                onClick={() => setBenchAs(benchAs === 'alone' ? 'beside' : 'alone')}
+              >
+                {benchAs === 'alone' ? <Minimize2 className="size-4" /> : <Maximize2 className="size-4" />}
               </button>
               {revision.state === 'draft' ? (
                 <button className="act" onClick={() => setSheet('release')}>
@@ -146,103 +159,105 @@ function OfRevision({ revisionId }: { revisionId: number }) {
           }
         />
         <Refusals />
-        <Group orientation="horizontal" id="juniperfall.workshop" className="min-h-0 flex-1 border hair" defaultLayout={layout('columns')} onLayoutChanged={(l) => keepLayout('columns', l)}>
-          <Panel id="outline" defaultSize="17%" minSize="10%">
-            <Outline shown={list ? { listId: list.id } : { assemblyId: assembly?.id }} />
-          </Panel>
-          <Divider />
-          <Panel id="worksheet" defaultSize="46%" minSize="25%">
-            <div className="flex h-full flex-col">
-              <div className="flex shrink-0 flex-wrap items-center gap-2 border-b hair px-3 py-1">
-                {!list && assembly && (
-                  <>
-                    <TextField
-                      className="w-40 border-transparent bg-transparent font-semibold"
-                      aria-label="Label of the assembly"
-                      disabled={!mayEdit}
-                      value={assembly.label[language] ?? ''}
-                      placeholder={assembly.name}
-                      onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
-                    />
-                    <select
-                      className="field ml-auto w-auto"
-                      aria-label="Rows shown"
-                      value={kind ?? ''}
-                      onChange={(e) => setAddress(e.target.value ? { assembly: assembly.id, kind: e.target.value } : { assembly: assembly.id })}
-                    >
-                      <option value="">all rows, by topic</option>
-                      {Object.entries(kindLabels).map(([k, label]) => (
-                        <option key={k} value={k}>
-                          {label} as a table
+        <Group orientation="horizontal" id="juniperfall.workshop" className="min-h-0 flex-1 border hair" key={benchAs} defaultLayout={layout(`columns.${benchAs}`)} onLayoutChanged={(l) => keepLayout(`columns.${benchAs}`, l)}>
+          {benchAs !== 'alone' && (
+            <>
+              <Panel id="outline" defaultSize="17%" minSize="10%">
+                <Outline shown={list ? { listId: list.id } : { assemblyId: assembly?.id }} />
+              </Panel>
+              <Divider />
+              <Panel id="worksheet" defaultSize="46%" minSize="25%">
+                <div className="flex h-full flex-col">
+                  <div className="flex shrink-0 flex-wrap items-center gap-2 border-b hair px-3 py-1">
+                    {!list && assembly && (
+                      <>
+                        <TextField
+                          className="w-40 border-transparent bg-transparent font-semibold"
+                          aria-label="Label of the assembly"
+                          disabled={!mayEdit}
+                          value={assembly.label[language] ?? ''}
+                          placeholder={assembly.name}
+                          onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
+                        />
+                        <select
+                          className="field ml-auto w-auto"
+                          aria-label="Rows shown"
+                          value={kind ?? ''}
+                          onChange={(e) => setAddress(e.target.value ? { assembly: assembly.id, kind: e.target.value } : { assembly: assembly.id })}
+                        >
+                          <option value="">all rows, by topic</option>
+                          {Object.entries(kindLabels).map(([k, label]) => (
+                            <option key={k} value={k}>
+                              {label} as a table
+                            </option>
+                          ))}
+                        </select>
+                      </>
+                    )}
+                    {list && <span className="font-semibold">Value list {list.name}</span>}
+                    <select className={`field w-auto ${list ? 'ml-auto' : ''}`} aria-label="Language of texts" value={language} onChange={(e) => setLanguage(e.target.value)}>
+                      {languages.map(([code, name]) => (
+                        <option key={code} value={code}>
+                          {name}
                         </option>
                       ))}
                     </select>
-                  </>
-                )}
-                {list && <span className="font-semibold">Value list {list.name}</span>}
-                <select className={`field w-auto ${list ? 'ml-auto' : ''}`} aria-label="Language of texts" value={language} onChange={(e) => setLanguage(e.target.value)}>
-                  {languages.map(([code, name]) => (
-                    <option key={code} value={code}>
-                      {name}
-                    </option>
-                  ))}
-                </select>
-                {!list && assembly && mayEdit && assembly.id !== doc.root && (
-                  <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
-                    Delete assembly
-                  </button>
-                )}
-              </div>
-              <div className="min-h-0 flex-1 overflow-auto p-3">
-                {listId !== null && !list ? (
-                  <p className="quiet">This value list is no longer there.</p>
-                ) : list ? (
-                  <ListEditor key={list.id} list={list} />
-                ) : assembly ? (
-                  <Worksheet key={assembly.id} assembly={assembly} openRow={openRow} kind={kind} />
-                ) : (
-                  <p className="quiet">The model has no assembly.</p>
-                )}
-              </div>
-            </div>
-          </Panel>
-          {benchShown && (
-            <>
-              <Divider />
-              <Panel id="bench" defaultSize="37%" minSize="20%">
-                <BenchPane>
-                  <Panel id="questions" defaultSize="55%" minSize="15%">
-                    <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
-                      <div className="quiet mb-1 flex items-center justify-between text-sm">
-                        <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
-                        <span className="flex items-center gap-1">
-                          <SiteChoice bench={bench} sites={revision.sites} />
-                          <DayChoice bench={bench} />
-                          <button className="act-bare" aria-label="Undo on the bench" disabled={!bench.canUndo} onClick={bench.undo}>
-                            <Undo2 className="size-3.5" />
-                          </button>
-                          <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
-                            <Redo2 className="size-3.5" />
-                          </button>
-                          <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
-                            Clear
-                          </button>
-                        </span>
-                      </div>
-                      {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
-                      {!bench.answer && !bench.error && <p className="quiet">Working out what can be had …</p>}
-                      {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
-                      <Clashes bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
-                      <Questions bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
-                    </div>
-                  </Panel>
-                  <Divider flat />
-                  <Panel id="outcome" defaultSize="45%" minSize="10%">
-                    <Outcome revisionId={revisionId} bench={bench} goTo={workshop.goToRow} />
-                  </Panel>
-                </BenchPane>
+                    {!list && assembly && mayEdit && assembly.id !== doc.root && (
+                      <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
+                        Delete assembly
+                      </button>
+                    )}
+                  </div>
+                  <div className="min-h-0 flex-1 overflow-auto p-3">
+                    {listId !== null && !list ? (
+                      <p className="quiet">This value list is no longer there.</p>
+                    ) : list ? (
+                      <ListEditor key={list.id} list={list} />
+                    ) : assembly ? (
+                      <Worksheet key={assembly.id} assembly={assembly} openRow={openRow} kind={kind} />
+                    ) : (
+                      <p className="quiet">The model has no assembly.</p>
+                    )}
+                  </div>
+                </div>
               </Panel>
             </>
+          )}
+          {benchAs === 'beside' && <Divider />}
+          {benchShown && (
+            <Panel id="bench" defaultSize="37%" minSize="20%">
+              <BenchPane>
+                <Panel id="questions" defaultSize="55%" minSize="15%">
+                  <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
+                    <div className="quiet mb-1 flex items-center justify-between text-sm">
+                      <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
+                      <span className="flex items-center gap-1">
+                        <SiteChoice bench={bench} sites={revision.sites} />
+                        <DayChoice bench={bench} />
+                        <button className="act-bare" aria-label="Undo on the bench" disabled={!bench.canUndo} onClick={bench.undo}>
+                          <Undo2 className="size-3.5" />
+                        </button>
+                        <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
+                          <Redo2 className="size-3.5" />
+                        </button>
+                        <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
+                          Clear
+                        </button>
+                      </span>
+                    </div>
+                    {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
+                    {!bench.answer && !bench.error && <p className="quiet">Working out what can be had …</p>}
+                    {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
+                    <Clashes bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
+                    <Questions bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
+                  </div>
+                </Panel>
+                <Divider flat />
+                <Panel id="outcome" defaultSize="45%" minSize="10%">
+                  <Outcome revisionId={revisionId} bench={bench} goTo={workshop.goToRow} />
+                </Panel>
+              </BenchPane>
+            </Panel>
           )}
         </Group>
       </div>

@@ -26,6 +26,10 @@ function pending(revisionId: number): Task[] {
 /** Answers can overtake one another: an edit's answer and what is read again after an edit of someone else. */
 const newer = (known: Schemas['RevisionView'] | undefined, read: Schemas['RevisionView']) => (known && known.head > read.head ? known : read)
 
+/** Someone else has made the very same edit meanwhile: nothing is left to tell. */
+const isThereAlready = (task: Task, problem: Problem) =>
+  problem.fault === 'changed' && task.steps.length === 1 && task.steps[0]!.do === 'set' && JSON.stringify(task.steps[0]!.value ?? null) === JSON.stringify(problem.current ?? null)
+
 /**
  * A revision and the edits on their way to it. Edits go out one after the other, each under an id of its own; they are
  * kept in the browser until the server has them, are tried again while it cannot be reached, and outlast a reload.
@@ -85,10 +89,11 @@ export function useModel(revisionId: number) {
           continue
         }
         const problem = e instanceof ProblemError ? e.problem : { status: 0, detail: 'Something went wrong.' }
-        if (task.do !== 'edit' && problem.fault === 'gone') toast(problem.detail)
+        if (isThereAlready(task, problem)) setStored({ state: 'stored', at: new Date() })
+        else if (task.do !== 'edit' && problem.fault === 'gone') toast(problem.detail)
         else setRefusals((r) => [...r, { task, problem }])
         void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
-        setStored({ state: 'stored', at: null })
+        setStored((s) => (s.state === 'stored' ? s : { state: 'stored', at: null }))
       }
       queue.current = queue.current.slice(1)
       keep()
