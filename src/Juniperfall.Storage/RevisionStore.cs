@@ -100,7 +100,7 @@ public sealed class RevisionStore(NpgsqlDataSource data)
                (select max(number) from revision x where x.product_id = p.id and x.state = 'released')
         from product p
         join lateral (select * from revision where product_id = p.id order by number desc limit 1) r on true
-        where $1 = '' or p.code ilike '%' || $1 || '%' or exists (select 1 from jsonb_each_text(r.label) l where l.value ilike '%' || $1 || '%')
+        where (p.id = $3 or $3 is null) and ($1 = '' or p.code ilike '%' || $1 || '%' or exists (select 1 from jsonb_each_text(r.label) l where l.value ilike '%' || $1 || '%'))
         order by lower(p.code) limit $2
         """;
 
@@ -113,9 +113,13 @@ public sealed class RevisionStore(NpgsqlDataSource data)
         """;
 
     /// <summary>Products whose code or label in any language holds the text, in the order of their codes.</summary>
-    public async Task<IReadOnlyList<ProductEntry>> Products(string search, int most, CancellationToken cancel) =>
+    public async Task<IReadOnlyList<ProductEntry>> Products(string search, int most, CancellationToken cancel) => await Products(search, most, null, cancel);
+
+    public async Task<ProductEntry?> Product(string productId, CancellationToken cancel) => (await Products("", 1, productId, cancel)).FirstOrDefault();
+
+    private async Task<IReadOnlyList<ProductEntry>> Products(string search, int most, string? productId, CancellationToken cancel) =>
         await data.Query(SelectProducts, r => new ProductEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5),
-            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8)), cancel, Like.Escape(search), most).ToListAsync(cancel);
+            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8)), cancel, Like.Escape(search), most, Sql.NullableText(productId)).ToListAsync(cancel);
 
     /// <summary>A product's revisions, the latest first.</summary>
     public async Task<IReadOnlyList<RevisionEntry>> RevisionsOf(string productId, CancellationToken cancel) =>

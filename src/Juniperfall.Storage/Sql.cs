@@ -19,6 +19,9 @@ internal static class Sql
 
     public static NpgsqlParameter Json<T>(T value) => new() { Value = Text(value), NpgsqlDbType = NpgsqlDbType.Jsonb };
 
+    /// <summary>A text that may be null where its type cannot be told from its place.</summary>
+    public static NpgsqlParameter NullableText(string? value) => new() { Value = value is null ? DBNull.Value : value, NpgsqlDbType = NpgsqlDbType.Text };
+
     public static string Text<T>(T value) => JsonSerializer.Serialize(value, DocumentJson.Options);
 
     public static T ReadJson<T>(this NpgsqlDataReader reader, int column) => JsonSerializer.Deserialize<T>(reader.GetString(column), DocumentJson.Options)!;

@@ -21,6 +21,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/products"] = Everyone,
         ["POST /api/products"] = "engineer",
         ["POST /api/products/file"] = "engineer",
+        ["GET /api/products/{productId}"] = Everyone,
         ["GET /api/products/{productId}/revisions"] = Everyone,
         ["POST /api/products/{productId}/revisions"] = "engineer",
         ["GET /api/revisions/{id:long}"] = Everyone,

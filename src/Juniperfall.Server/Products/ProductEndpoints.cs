@@ -32,13 +32,18 @@ public static class ProductEndpoints
         products.MapGet("", List).Needs(Right.Read).WithName("products").Produces<List<ProductView>>();
         products.MapPost("", Make).Needs(Right.Edit).WithName("makeProduct").Produces<ProductMade>();
         products.MapPost("/file", Import).Needs(Right.Edit).WithName("importProduct").ExcludeFromDescription();
+        products.MapGet("/{productId}", Show).Needs(Right.Read).WithName("product").Produces<ProductView>().ProducesProblem(404);
         products.MapGet("/{productId}/revisions", Revisions).Needs(Right.Read).WithName("revisions").Produces<List<RevisionEntryView>>();
         products.MapPost("/{productId}/revisions", OpenNext).Needs(Right.Edit).WithName("openNextRevision").Produces<ProductMade>();
     }
 
     private static async Task<IResult> List(string? search, RevisionStore store, CancellationToken cancel) =>
-        TypedResults.Ok((await store.Products(search ?? "", MostListed, cancel))
-            .Select(p => new ProductView(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released)).ToList());
+        TypedResults.Ok((await store.Products(search ?? "", MostListed, cancel)).Select(View).ToList());
+
+    private static async Task<IResult> Show(string productId, RevisionStore store, CancellationToken cancel) =>
+        await store.Product(productId, cancel) is { } product ? TypedResults.Ok(View(product)) : Problems.Gone("product");
+
+    private static ProductView View(ProductEntry p) => new(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released);
 
     private static async Task<IResult> Make(NewProduct request, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
     {

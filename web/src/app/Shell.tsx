@@ -24,8 +24,9 @@ export function Shell({ children }: { children: ReactNode }) {
 
   async function leave() {
     await ask(client.DELETE('/api/session')).catch(() => undefined)
-    queries.clear()
+    // The session stays in the cache, so that the gate hears of it; all else goes.
     queries.setQueryData(['session'], null)
+    queries.removeQueries({ predicate: (q) => q.queryKey[0] !== 'session' })
   }
 
   return (

@@ -13,7 +13,7 @@ export function ProductPage() {
   const mayEdit = useRight('edit')
   const mayConfigure = useRight('configure')
   const go = useNavigate()
-  const product = useQuery({ queryKey: ['products', ''], queryFn: ({ signal }) => ask(client.GET('/api/products', { signal })), select: (all) => all.find((p) => p.id === productId) })
+  const product = useQuery({ queryKey: ['product', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path: { productId } }, signal })) })
   const revisions = useQuery({ queryKey: ['revisions', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/revisions', { params: { path: { productId } }, signal })) })
   const next = useMutation({
     mutationFn: () => ask(client.POST('/api/products/{productId}/revisions', { params: { path: { productId } } })),

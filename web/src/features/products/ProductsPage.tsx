@@ -49,7 +49,7 @@ export function ProductsPage() {
       {products.data && list.length === 0 && (
         <p className="quiet">{search ? `No product has “${search}” in its code or name.` : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}</p>
       )}
-      {list.length >= mostListed && <p className="quiet">The first {mostListed} by last change are shown; search to find others.</p>}
+      {list.length >= mostListed && <p className="quiet">The first {mostListed} by code are shown. Search to find others.</p>}
       {list.length > 0 && (
         <table className="w-full">
           <thead className="quiet text-left text-sm">

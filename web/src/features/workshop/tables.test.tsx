@@ -64,7 +64,7 @@ describe('a value list', () => {
     expect(paste('Code, row 2', 'graphite\tGraphite\t#333333\t4\nlinen\t"Linen ""raw"""\n\n')).toBe(true)
     expect(edits).toHaveLength(1)
     const [code, label, color, cost, added] = edits[0]!
-    expect([code, label, color, cost].map((s) => s!.do === 'set' && [s.field, s.value, s.before])).toEqual([
+    expect([code!, label!, color!, cost!].map((s) => s.do === 'set' && [s.field, s.value, s.before])).toEqual([
       ['code', 'graphite', 'grey'],
       ['label/en', 'Graphite', 'Grey'],
       ['color', '#333333', null],
@@ -144,9 +144,9 @@ describe('a combination grid', () => {
   it('takes pasted rows at its end, with line breaks of any system', () => {
     const { edits } = show()
     fireEvent.paste(screen.getByRole('textbox', { name: 'Paste rows here' }), { clipboardData: { getData: () => 'white\t700\r\ngrey\t800\r\n' } })
-    expect(edits[0]!.map((s) => s.do === 'add' && (s.row as { cells: string[] }).cells)).toEqual([['white', '700'], ['grey', '800']])
-    const [first, second] = edits[0]!
-    expect(second).toMatchObject({ afterId: first!.do === 'add' ? (first.row as { id: string }).id : '' })
+    const added = edits[0]!.map((s) => s as unknown as { afterId: string; row: { id: string; cells: string[] } })
+    expect(added.map((a) => a.row.cells)).toEqual([['white', '700'], ['grey', '800']])
+    expect(added.map((a) => a.afterId)).toEqual(['r2', added[0]!.row.id])
   })
 
   it('changes all rows with its columns, in one edit', async () => {
