@@ -76,7 +76,7 @@ internal sealed class RandomModels(int seed)
             Name = "spans",
             Strength = RuleStrength.Advice,
             Columns = [new() { Id = "k", Name = "core", Reference = "core" }, new() { Id = "f", Name = "longest" }],
-            Rows = [new() { Id = "s1", Cells = ["v80", "3"] }, new() { Id = "s2", Cells = ["v80 | v100", One("", "-2")] }, new() { Id = "s3", Cells = [One("*", "v120"), "5"] }],
+            Rows = [new() { Id = "sp1", Cells = ["v80", "3"] }, new() { Id = "sp2", Cells = ["v80 | v100", One("", "-2")] }, new() { Id = "sp3", Cells = [One("*", "v120"), "5"] }],
         });
         rows.Add(new ComputedAttribute { Id = "load", Name = "load", AppliesWhen = One("", "", "heated"), Expression = Number(2) });
         for (var i = _random.Next(1, 4); i > 0; i--)

@@ -28,7 +28,7 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         return (await command(output, errors), output.ToString(), errors.ToString());
     }
 
-    private static string Demo()
+    internal static string Demo()
     {
         var folder = AppContext.BaseDirectory;
         while (!File.Exists(Path.Combine(folder, "Juniperfall.slnx")))
