@@ -4,7 +4,7 @@ import { as, row, stored, typeRow } from './people'
 test('wrong input gets a sentence at its place, and nothing is lost', async ({ browser }) => {
   const ines = await as(browser, 'ines')
   await ines.getByRole('button', { name: 'New product' }).click()
-  await ines.getByLabel('Code').fill('SR')
+  await ines.getByLabel('Code').fill('SR-3')
   await ines.getByRole('dialog').getByLabel('Name').fill('Shelf rack')
   await ines.getByRole('button', { name: /Make it/ }).click()
   await expect(ines.getByRole('heading', { name: 'Shelf rack' })).toBeVisible()

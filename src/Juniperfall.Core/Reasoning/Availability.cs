@@ -7,13 +7,13 @@ namespace Juniperfall.Core.Reasoning;
 public sealed partial class Reasoner
 {
     /// <summary>How many solutions are tried with one value changed before a search.</summary>
-    private const int MostBases = 6;
+    private const int MostBases = 1;
 
     /// <summary>How often a range of numbers is halved for one solution.</summary>
     private const int MostEvaluations = 40;
 
     /// <summary>At how many solutions the steps of a number are tried one by one.</summary>
-    private const int MostStepped = 3;
+    private const int MostStepped = 1;
 
     /// <summary>After so many neighbours that bring nothing new a number is not followed further.</summary>
     private const int MostMisses = 4;

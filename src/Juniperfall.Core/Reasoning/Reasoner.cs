@@ -132,7 +132,7 @@ public sealed partial class Reasoner : IReasoner
             foreach (var (variable, to) in restrictions)
                 if (!solver.Restrict(variable, to))
                     return null;
-            return solver.Propagate() && solver.SearchNear() ? solver.Solution() : null;
+            return !solver.Propagate() ? null : solver.Guess() ?? (solver.SearchNear() ? solver.Solution() : null);
         }
         finally
         {
@@ -203,33 +203,30 @@ public sealed partial class Reasoner : IReasoner
                     follows[variable.Index] = only.None ? Value.Nothing : only.Values[0];
                     counted.Add(new(variable.Path, follows[variable.Index]));
                 }
-        Prefer(solver, Suggestion);
+        // From here on the solver stands at all that counts.
+        solver.Push();
+        foreach (var (variable, to) in Contained(counted))
+            solver.Restrict(variable, to);
+        solver.Propagate();
+        HashSet<int> needed = [];
         try
         {
-            var now = exact ? Try(solver, Contained(counted)) : null;
-            foreach (var variable in _network.Variables)
-            {
-                if (!exact || picked.ContainsKey(variable.Index) || follows.ContainsKey(variable.Index) || Suggested(variable) is not { } value || !availability[variable.Index].Has(value))
-                    continue;
-                var pick = new Pick(variable.Path, value);
-                // Available together with the earlier ones: the value itself must be possible, not only the pick contained.
-                if (now is null || !ToValue(variable, now[variable.Index]).Equals(value))
-                {
-                    if (Having(variable, value) is not { } having || Try(solver, Contained(counted).Append((variable, having))) is not { } found)
-                        continue;
-                    now = found;
-                }
-                suggested[variable.Index] = value;
-                counted.Add(pick);
-            }
+            if (exact)
+                counted.AddRange(Suggestions(solver, v => picked.ContainsKey(v.Index) || follows.ContainsKey(v.Index), availability, suggested));
         }
         catch (SearchInterrupted)
         {
             exact = false;
         }
-        var needed = Needed(solver, counted, exact);
-
-        var figures = Figures(solver, counted);
+        if (exact)
+            exact = Needed(solver, [.. counted.Select(p => p.Path)], needed);
+        if (!exact)
+        {
+            follows.Clear();
+            suggested.Clear();
+        }
+        var figures = Figures(solver);
+        solver.Pop();
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
         var missing = ImmutableArray.CreateBuilder<string>();
         foreach (var variable in _network.Variables)
@@ -276,39 +273,71 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>
+    /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the solver is
+    /// narrowed to them.
+    /// </summary>
+    private List<Pick> Suggestions(Solver<DoubleEnd> solver, Func<Variable, bool> isSettled, Dictionary<int, Available> availability, Dictionary<int, Value> suggested)
+    {
+        Prefer(solver, Suggestion);
+        var taken = new List<Pick>();
+        var now = Try(solver, []);
+        // What the solution at hand has already is narrowed to at once, before the next search.
+        var waiting = new List<(Variable Variable, VariableDomain To)>();
+        foreach (var variable in _network.Variables)
+        {
+            if (isSettled(variable) || Suggested(variable) is not { } value || !availability[variable.Index].Has(value))
+                continue;
+            // The value itself must be possible, not only the pick contained.
+            if (now is null || !ToValue(variable, now[variable.Index]).Equals(value))
+            {
+                if (Having(variable, value) is not { } having || !Settle() || Try(solver, [(variable, having)]) is not { } found)
+                    continue;
+                now = found;
+            }
+            suggested[variable.Index] = value;
+            taken.Add(new(variable.Path, value));
+            waiting.Add((variable, Containing(variable, value)));
+        }
+        Settle();
+        return taken;
+
+        bool Settle()
+        {
+            foreach (var (variable, to) in waiting)
+                solver.Restrict(variable, to);
+            waiting.Clear();
+            return solver.Propagate();
+        }
+    }
+
+    /// <summary>
     /// Everything that the values leave of the network, in exact numbers: what the search has narrowed is narrowed further
     /// by exact propagation.
     /// </summary>
-    private Solver<ExactEnd> Figures(Solver<DoubleEnd> solver, List<Pick> counted)
+    private Solver<ExactEnd> Figures(Solver<DoubleEnd> solver)
     {
         var figures = new Solver<ExactEnd>(_network, _network.Exactly, _exactStart.Value, CancellationToken.None);
-        solver.Push();
-        foreach (var (variable, to) in Contained(counted))
-            solver.Restrict(variable, to);
-        solver.Propagate();
         foreach (var variable in _network.Variables)
             figures.Restrict(variable, solver.Of(variable));
-        solver.Pop();
         figures.Propagate();
         return figures;
     }
 
-    /// <summary>The attributes that apply in every configuration with the given values; where time ran out, those known to.</summary>
-    private HashSet<int> Needed(Solver<DoubleEnd> solver, List<Pick> counted, bool exact)
+    /// <summary>The required attributes that apply in every configuration left to the solver; false where time ran out.</summary>
+    private bool Needed(Solver<DoubleEnd> solver, HashSet<string> counted, HashSet<int> needed)
     {
-        var needed = new HashSet<int>();
         try
         {
-            foreach (var variable in exact ? _network.Variables : [])
-                if (counted.All(p => p.Path != variable.Path) && variable.Row.Required
-                    && Try(solver, Contained(counted).Append((variable, variable.Initial.Only(Outcomes.Absent)))) is null)
+            foreach (var variable in _network.Variables)
+                if (!counted.Contains(variable.Path) && variable.Row.Required
+                    && ((solver.Of(variable).Outcomes & Outcomes.Absent) == 0 || Try(solver, [(variable, variable.Initial.Only(Outcomes.Absent))]) is null))
                     needed.Add(variable.Index);
+            return true;
         }
         catch (SearchInterrupted)
         {
-            // The rest is not known to be needed.
+            return false;
         }
-        return needed;
     }
 
     private AttributeAnswer TextAnswer(Question question, Solver<ExactEnd> figures, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
