@@ -272,10 +272,14 @@ internal sealed class AnswerWords(CompiledModel compiled)
         {
             var hangsOn = from.All().OfType<BoundAttribute>().Select(a => line.Prefix + a.Path).Distinct().ToList();
             number = evaluator is not null && hangsOn.TrueForAll(standing.Contains) && evaluator.Evaluate(from, line.Prefix) is { IsNothing: false, Text: { } text } ? text
-                : $"item by {string.Join(", ", hangsOn.Select(compiled.LabelOf))}";
+                : $"{WhatIsLookedUp(from)} by {string.Join(", ", hangsOn.Select(compiled.LabelOf))}";
         }
         return (number, _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "");
     }
+
+    /// <summary>The property that gives an item, in words, so that open lines can be told apart.</summary>
+    private string WhatIsLookedUp(Bound from) =>
+        from is BoundProperty property ? _model.Index.Lists[property.ListId].Properties.First(p => p.Id == property.PropertyId).Name.Replace('_', ' ') : "item";
 
     private LineView Of(LineAnswer line, (string Name, string Description) item)
     {

@@ -46,17 +46,19 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
   return (
     <>
       <tr className="border-b hair align-middle hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
-        <td className="whitespace-nowrap" style={{ paddingLeft: depth * 16 }}>
-          {line.below ? (
-            <button className="-ml-1" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={() => setOpen(!open)}>
-              {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
+        <td style={{ paddingLeft: depth * 16 }}>
+          <span className="flex items-center">
+            {line.below ? (
+              <button className="-ml-1 w-4" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={() => setOpen(!open)}>
+                {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
+              </button>
+            ) : (
+              <span className="w-3" />
+            )}
+            <button aria-label={`Why is ${line.item} on the bill?`} aria-expanded={why} onClick={() => setWhy(!why)} className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}>
+              <Balloon position={line.position} />
             </button>
-          ) : (
-            <span className="inline-block w-3" />
-          )}
-          <button aria-label={`Why is ${line.item} on the bill?`} aria-expanded={why} onClick={() => setWhy(!why)} className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}>
-            <Balloon position={line.position} />
-          </button>
+          </span>
         </td>
         <td className="whitespace-nowrap">
           <button className={`text-left hover:text-primary ${line.below ? 'font-semibold' : ''}`} onClick={() => setWhy(!why)}>

@@ -11,7 +11,7 @@ export function KindMark({ row }: { row: Row }) {
       return <Equal className={icon} strokeWidth={1.5} aria-label="computed attribute" />
     case 'grid':
       return (
-        <span className="flex items-center gap-0.5 font-semibold whitespace-nowrap">
+        <span className="flex items-center gap-1 font-semibold whitespace-nowrap">
           §{row.number}
           <Grid3x3 className="size-3 quiet" aria-label="combination grid" />
         </span>

@@ -27,7 +27,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
   return (
     <div ref={line} id={rowElementId(row.id)} className={`border-b hair ${open ? 'border-l-2 border-l-primary bg-base-200/60' : ''}`}>
       <button
-        className={`grid w-full grid-cols-[2.6rem_minmax(0,1fr)_auto] items-center gap-2 py-1 pr-2 text-left hover:bg-base-200 ${open ? 'pl-1' : 'pl-1.5'}`}
+        className={`grid w-full grid-cols-[3rem_minmax(0,1fr)_auto] items-center gap-2 py-1 pr-2 text-left hover:bg-base-200 ${open ? 'pl-1' : 'pl-1.5'}`}
         aria-expanded={open}
         data-row
         onClick={() => goToRow(assembly.id, open ? null : row.id)}
