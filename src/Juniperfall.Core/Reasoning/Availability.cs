@@ -42,12 +42,12 @@ public sealed partial class Reasoner
     /// The values that every variable can have beside picks that stand together, by variable, and those that each pick could
     /// change to with the others kept.
     /// </summary>
-    private (Dictionary<int, Available> Available, Dictionary<int, Available> Alternatives) AllAvailable(Solver<DoubleEnd> solver, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
+    private (Dictionary<int, Available> Available, Dictionary<int, Available> Alternatives) AllAvailable(Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
     {
         var wanted = Wanted(picks.Select(p => p.Pick));
         var changes = new Changes(this, wanted);
-        var all = new Probing(this, solver, changes, [.. picks.Select(p => p.Pick)], _network.Variables);
-        Probing[] butOne = [.. picks.Select((p, i) => new Probing(this, solver, changes, [.. picks.Where((_, k) => k != i).Select(k => k.Pick)], [p.Variable]))];
+        var all = new Probing(this, search, changes, [.. picks.Select(p => p.Pick)], _network.Variables);
+        Probing[] butOne = [.. picks.Select((p, i) => new Probing(this, search, changes, [.. picks.Where((_, k) => k != i).Select(k => k.Pick)], [p.Variable]))];
         var near = _memory.Near(wanted);
         foreach (var solutions in near.All)
             foreach (var question in butOne.Append(all))
@@ -123,7 +123,7 @@ public sealed partial class Reasoner
     private sealed class Probing
     {
         private readonly Reasoner _reasoner;
-        private readonly Solver<DoubleEnd> _solver;
+        private readonly Search _search;
         private readonly Changes _changes;
         private readonly ImmutableArray<Pick> _picks;
         private readonly List<Wanted> _wanted;
@@ -134,9 +134,9 @@ public sealed partial class Reasoner
         private readonly int[] _stepped;
         private Assigned[]? _latest;
 
-        public Probing(Reasoner reasoner, Solver<DoubleEnd> solver, Changes changes, ImmutableArray<Pick> picks, IReadOnlyList<Variable> variables)
+        public Probing(Reasoner reasoner, Search search, Changes changes, ImmutableArray<Pick> picks, IReadOnlyList<Variable> variables)
         {
-            (_reasoner, _solver, _changes, _picks, _variables) = (reasoner, solver, changes, picks, variables);
+            (_reasoner, _search, _changes, _picks, _variables) = (reasoner, search, changes, picks, variables);
             _wanted = reasoner.Wanted(picks);
             _marks = [.. variables.Select(_ => new Marks())];
             _stepped = new int[_marks.Length];
@@ -278,40 +278,31 @@ public sealed partial class Reasoner
         {
             if (!Array.TrueForAll([.. Enumerable.Range(0, _marks.Length)], IsComplete))
             {
-                _solver.Push();
-                try
-                {
-                    Enter();
-                    for (var i = 0; i < _marks.Length; i++)
-                        Probe(i);
-                }
-                finally
-                {
-                    _solver.Pop();
-                }
+                Enter();
+                for (var i = 0; i < _marks.Length; i++)
+                    Probe(i);
                 _reasoner._memory.Narrowed(_wanted, [.. _variables.Select((v, i) => (v, Hull(i)))]);
             }
             return _variables.Select((v, i) => (v.Index, Known(i))).ToDictionary();
         }
 
-        /// <summary>Narrows the solver's domains to the picks and what is known to follow from them.</summary>
+        /// <summary>Lets the picks stand and takes over what propagation makes of them.</summary>
         private void Enter()
         {
-            foreach (var (variable, to) in _reasoner.Contained(_picks).Concat(_reasoner._memory.NarrowedBy(_wanted)))
-                if (!_solver.Restrict(variable, to))
-                    throw new InvalidOperationException("Picks that stand together leave nothing.");
-            if (!_solver.Propagate())
+            _search.Standing.Clear();
+            if (!_search.Stand(_reasoner.Contained(_picks)))
                 throw new InvalidOperationException("Picks that stand together leave nothing.");
+            var domains = _search.Domains();
             for (var i = 0; i < _domains.Length; i++)
-                _domains[i] = _solver.Of(_variables[i]);
+                _domains[i] = _domains[i].And(domains[_variables[i].Index]);
         }
 
         private bool Ask(int i, in VariableDomain to)
         {
             if (_latest is { } near)
                 for (var v = 0; v < near.Length; v++)
-                    _solver.Preferred[v] = near[v];
-            if (Try(_solver, [(_variables[i], to)]) is not { } solution)
+                    _search.Preferred[v] = near[v];
+            if (_search.Try([(_variables[i], to)]) is not { } solution)
                 return false;
             Found(solution);
             // Its neighbours come almost for nothing.

@@ -3,7 +3,7 @@ using Juniperfall.Core.Quantities;
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Propagators of what chooses between values: conditions, choices, properties and grids.</summary>
-internal sealed partial class Solver<T>
+internal partial class Propagation<T>
 {
     private static Outcomes Folded(Outcomes o) => (o & Outcomes.None) != 0 ? o & ~Outcomes.None | Outcomes.Absent : o;
 

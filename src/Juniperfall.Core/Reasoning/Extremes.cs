@@ -4,103 +4,87 @@ namespace Juniperfall.Core.Reasoning;
 
 /// <summary>
 /// Branch and bound for one number (Land and Doig, “An automatic method of solving discrete programming problems”, 1960):
-/// what cannot be better than the best solution so far is not searched.
+/// what cannot be better than the best solution so far is a conflict like others.
 /// </summary>
-internal sealed partial class Solver<T>
+internal sealed partial class Search
 {
-    private (int Node, bool Highest)? _objective;
+    /// <summary>The number to improve, and the literal under which what is learned of it holds.</summary>
+    private (int Node, bool Highest, int Literal)? _objective;
     private Exact? _best;
 
-    /// <summary>
-    /// The lowest or highest number that a node has in any solution within the present domains; null where it has none in any.
-    /// </summary>
+    /// <summary>The lowest or highest number that a node has in any solution with the facts; null where it has none in any.</summary>
     /// <exception cref="SearchInterrupted">Time ran out; <see cref="BestSoFar"/> holds what was found until then.</exception>
-    public Exact? Extreme(int node, bool highest)
+    public Exact? Extreme(IReadOnlyList<Fact> facts, int node, bool highest)
     {
-        (_objective, _best) = ((node, highest), null);
-        Push();
+        var literal = NewLiteral();
+        (_objective, _best) = ((node, highest, literal), null);
         try
         {
-            if (!SetOutcomes(node, Outcomes.Present) || !Propagate())
-            {
-                Fail();
+            List<Fact> all = [.. facts, Fact.Of(Literal(node, Outcomes.Present)), Fact.Of(literal)];
+            if (!Improve(all))
                 return null;
-            }
-            while (Improve(null))
-                // Better by at least half of what is left, as long as that can be had.
-                while (Middle(node, highest) is { } goal && Improve(goal) is var better)
-                    if (!better && (!SetBounds(node, highest ? new(T.NegativeInfinity, T.Up(goal)) : new(T.Down(goal), T.PositiveInfinity)) || !Propagate()))
-                    {
-                        Fail();
-                        return _best;
-                    }
-            return _best;
+            // Better by at least half of what is left, as long as that can be had; at last whether any is better at all.
+            var ceiling = Assume(all) ? BoundOf(node, highest) : _best!.Value.ToDouble();
+            while (true)
+                if (Middle(ceiling) is { } goal)
+                {
+                    if (!Improve([.. all, highest ? Fact.AtLeast(node, goal) : Fact.AtMost(node, goal)]))
+                        ceiling = goal;
+                }
+                else if (!Improve(all))
+                    return _best;
         }
         finally
         {
-            Pop();
             _objective = null;
         }
     }
 
     public Exact? BestSoFar => _best;
 
-    private bool Improve(Exact? goal)
+    private bool Improve(List<Fact> facts)
     {
-        var (node, highest) = _objective!.Value;
-        Push();
-        try
-        {
-            if (goal is { } end && (!SetBounds(node, highest ? new(T.Down(end), T.PositiveInfinity) : new(T.NegativeInfinity, T.Up(end))) || !Propagate()))
-            {
-                Fail();
-                return false;
-            }
-            if (!SearchNear())
-                return false;
-            _best = _exactly.TryGet(node, out var number) ? number : throw new InvalidOperationException("A solution leaves a number open.");
-            return true;
-        }
-        finally
-        {
-            Pop();
-        }
+        if (Solve(facts) is null)
+            return false;
+        _best = IsKnown(_objective!.Value.Node, out var number) ? number : throw new InvalidOperationException("A solution leaves a number open.");
+        return true;
     }
 
     /// <summary>The number half way between the best one and the bound; null where they are next to each other.</summary>
-    private Exact? Middle(int node, bool highest)
+    private double? Middle(double ceiling)
     {
-        var end = (highest ? Numbers(node).High : Numbers(node).Low).ToDouble();
         var best = _best!.Value.ToDouble();
-        var gap = Math.Abs(end - best);
+        var gap = Math.Abs(ceiling - best);
         if (!double.IsFinite(gap) || gap <= 1e-5 * Math.Max(1, Math.Abs(best)))
             return null;
-        // Any number well between them will do; it is kept short.
-        return Exact.Of(new System.Numerics.BigInteger(Math.Round((best + end) / 2 * 1e6)), 1_000_000);
+        var middle = (best + ceiling) / 2;
+        return _nodes[_objective!.Value.Node].Variable is null ? middle : null;
     }
 
-    /// <summary>Whether nothing within the present domains is better than the best so far.</summary>
+    /// <summary>Whether nothing is left that is better than the best so far; then what makes it so is marked.</summary>
     private bool IsBeaten()
     {
         if (_objective is not { } objective || _best is not { } best)
             return false;
-        var numbers = Numbers(objective.Node);
-        if (objective.Highest ? numbers.High <= T.Down(best) : numbers.Low >= T.Up(best))
-            return true;
-        return IsDecided(objective.Node, out var exactly) && (objective.Highest ? exactly <= best : exactly >= best);
+        var numbers = _domains[objective.Node].Numbers;
+        var (node, upper) = (objective.Node, objective.Highest);
+        if (upper ? numbers.High <= DoubleEnd.Down(best) : numbers.Low >= DoubleEnd.Up(best))
+        {
+            if (_nodes[node].Variable is null)
+                MarkBound(node, upper, (upper ? DoubleEnd.Down(best) : DoubleEnd.Up(best)).ToDouble(), _trailCount);
+            else
+                MarkBoundNow(node, upper, _trailCount);
+        }
+        else if (IsDecided(node, out var exactly) && (upper ? exactly <= best : exactly >= best))
+            foreach (var one in _cones[node] ??= ConeOf(node))
+                MarkDomain(one, _trailCount);
+        else
+            return false;
+        MarkLiteral(objective.Literal);
+        return true;
     }
 
-    /// <summary>Whether a solution within the present domains has no number at a node.</summary>
-    public bool MayHaveNoNumber(int node)
-    {
-        Push();
-        try
-        {
-            return SetOutcomes(node, ~Outcomes.Present) ? Propagate() && SearchNear() : Fail();
-        }
-        finally
-        {
-            Pop();
-        }
-    }
+    /// <summary>Whether a solution with the facts has no number at a node.</summary>
+    public bool MayHaveNoNumber(IReadOnlyList<Fact> facts, int node) =>
+        Literal(node, Outcomes.Present) != True && Solve([.. facts, Fact.Of(Negated(Literal(node, Outcomes.Present)))]) is not null;
 }

@@ -3,7 +3,7 @@ using Juniperfall.Core.Language;
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Propagators of logic and counting.</summary>
-internal sealed partial class Solver<T>
+internal partial class Propagation<T>
 {
     private bool ReviseLogic(int n, int a, int b, BinaryLogic logic) =>
         SetOutcomes(n, logic.Results(_domains[a].Outcomes, _domains[b].Outcomes))

@@ -3,7 +3,7 @@ using Juniperfall.Core.Quantities;
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Propagators of comparisons and arithmetic.</summary>
-internal sealed partial class Solver<T>
+internal partial class Propagation<T>
 {
     private Interval<T> Numbers(int node) => _domains[node].Numbers;
 
@@ -63,7 +63,7 @@ internal sealed partial class Solver<T>
     /// <summary>Takes the number of a point from the ends of an asked number.</summary>
     private bool Shave(int from, int point)
     {
-        if (_nodes[from].Variable is not { } variable || !(Numbers(point).IsPoint || T.IsNarrow(Numbers(point).Low, Numbers(point).High)) || !_exactly.TryGet(point, out var number))
+        if (_nodes[from].Variable is not { } variable || !(Numbers(point).IsPoint || T.IsNarrow(Numbers(point).Low, Numbers(point).High)) || !IsKnown(point, out var number))
             return true;
         ref readonly var domain = ref _domains[from];
         var (first, last) = (domain.First, domain.Last);
@@ -200,7 +200,7 @@ internal sealed partial class Solver<T>
             return true;
         if (!(size.Low > T.Zero))
         {
-            if (!_exactly.TryGet(step, out var exactly) || exactly.Sign > 0)
+            if (!IsKnown(step, out var exactly) || exactly.Sign > 0)
                 return true;
             return SetOutcomes(n, ~Outcomes.Present);
         }
@@ -208,7 +208,7 @@ internal sealed partial class Solver<T>
             return false;
         var rounded = Numbers(value).Rounded(op, size);
         // An end just beside a whole step rounds to the next one; what is decided is rounded exactly.
-        if (!rounded.IsPoint && !T.IsNarrow(rounded.Low, rounded.High) && T.IsNarrow(Numbers(value).Low, Numbers(value).High) && _exactly.TryGet(n, out var number))
+        if (!rounded.IsPoint && !T.IsNarrow(rounded.Low, rounded.High) && T.IsNarrow(Numbers(value).Low, Numbers(value).High) && IsKnown(n, out var number))
             rounded = Interval<T>.Around(number);
         if (!SetBounds(n, rounded))
             return false;

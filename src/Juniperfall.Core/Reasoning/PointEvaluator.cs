@@ -24,27 +24,33 @@ internal sealed class PointEvaluator
     private readonly Point[] _points;
     private readonly int[]?[] _dependents;
     private readonly Outcomes[] _allowed;
-    private readonly bool[]? _active;
+    private Func<int, bool> _isActive = _ => true;
     private readonly Exactly _exactly;
     private bool _undecided;
     private int _ranging = -1;
 
-    /// <param name="active">Which groups hold; all where null.</param>
-    public PointEvaluator(Network network, bool[]? active = null)
+    public PointEvaluator(Network network)
     {
-        (_network, _ends, _active) = (network, network.Rough, active);
+        (_network, _ends) = (network, network.Rough);
         var count = network.Nodes.Length;
         _points = new Point[count];
         _dependents = new int[network.Variables.Length][];
         _allowed = new Outcomes[count];
         _exactly = new(this);
-        Array.Fill(_allowed, ~Outcomes.Impossible);
-        foreach (var (node, allowed, group) in network.Roots)
-            if (group < 0 || active is null || active[group])
-                _allowed[node] &= allowed;
+        Activate(_isActive);
         for (var n = 0; n < count; n++)
             if (network.Nodes[n].Operator == Operator.Constant)
                 _points[n] = ConstantOf(_ends.Initial[n]);
+    }
+
+    /// <summary>Says which groups hold from now on; at first all do.</summary>
+    public void Activate(Func<int, bool> isActive)
+    {
+        _isActive = isActive;
+        Array.Fill(_allowed, ~Outcomes.Impossible);
+        foreach (var (node, allowed, group) in _network.Roots)
+            if (group < 0 || isActive(group))
+                _allowed[node] &= allowed;
     }
 
     private static Point ConstantOf(in Domain<DoubleEnd> domain) => domain.Kind switch
@@ -128,7 +134,7 @@ internal sealed class PointEvaluator
         if (presence < 0)
             return null;
         var group = _network.Nodes[presence].Group;
-        return group < 0 || _active is null || _active[group] ? _network.ConditionOf[n] : null;
+        return group < 0 || _isActive(group) ? _network.ConditionOf[n] : null;
     }
 
     private static Point Of(Outcomes outcome) => new() { Outcome = outcome };

@@ -4,9 +4,9 @@ namespace Juniperfall.Core.Reasoning;
 /// The propagators: for each operator, what the children allow the node and what the node allows the children. None ever
 /// removes what a solution has. Strict operators have no value where a child has none.
 /// </summary>
-internal sealed partial class Solver<T>
+internal partial class Propagation<T>
 {
-    private bool Revise(int n)
+    protected bool Revise(int n)
     {
         var node = _nodes[n];
         var c = node.Children;

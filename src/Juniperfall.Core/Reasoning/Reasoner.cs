@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
@@ -16,7 +17,9 @@ public sealed partial class Reasoner : IReasoner
 
     private readonly Network _network;
     private readonly Domain<DoubleEnd>[]? _start;
+    private readonly Lazy<Domain<DoubleEnd>[]?> _startWithoutGroups;
     private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
+    private readonly ConcurrentBag<Search> _searches = [], _explaining = [];
     private readonly Dictionary<string, Variable> _variables;
     private readonly Memory _memory = new();
 
@@ -26,14 +29,9 @@ public sealed partial class Reasoner : IReasoner
     {
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
-        var solver = new Solver<DoubleEnd>(_network, _network.Rough, (bool[]?)null, CancellationToken.None);
-        _start = solver.Start() ? solver.Snapshot() : null;
-        _exactStart = new(() =>
-        {
-            var exactly = new Solver<ExactEnd>(_network, _network.Exactly, (bool[]?)null, CancellationToken.None);
-            exactly.Start();
-            return exactly.Snapshot();
-        });
+        _start = Propagated(_network.Rough, withGroups: true);
+        _startWithoutGroups = new(() => Propagated(_network.Rough, withGroups: false));
+        _exactStart = new(() => Propagated(_network.Exactly, withGroups: true) ?? throw new InvalidOperationException("Exact numbers leave less than doubles."));
         if (previous is not null && _start is not null)
             TakeOver(previous);
     }
@@ -99,17 +97,41 @@ public sealed partial class Reasoner : IReasoner
                 yield return (variable, pick);
     }
 
-    private Solver<DoubleEnd> NewSolver(CancellationToken cancel)
+    /// <summary>The domains after everything is imposed and propagated; null where that leaves nothing.</summary>
+    private Domain<T>[]? Propagated<T>(NetworkEnds<T> ends, bool withGroups) where T : struct, IEnd<T>
     {
-        var solver = new Solver<DoubleEnd>(_network, _network.Rough, _start!, cancel);
-        Prefer(solver, Suggestion);
-        return solver;
+        var propagation = new Propagation<T>(_network, ends, ends.Initial, withGroups);
+        return propagation.Start() ? propagation.Snapshot() : null;
     }
 
-    private void Prefer(Solver<DoubleEnd> solver, Func<Variable, Assigned?> value)
+    /// <summary>
+    /// Lends a search, which knows what it has learned from earlier questions; one that was interrupted is not taken back.
+    /// </summary>
+    private TResult Searching<TResult>(CancellationToken cancel, Func<Search, TResult> ask)
+    {
+        if (!_searches.TryTake(out var search))
+            search = NewSearch(cancel);
+        search.Cancel = cancel;
+        search.Standing.Clear();
+        Prefer(search, Suggestion);
+        var result = ask(search);
+        if (!search.IsSpent)
+            _searches.Add(search);
+        return result;
+    }
+
+    /// <summary>A search without history: what it finds first is the same each time.</summary>
+    private Search NewSearch(CancellationToken cancel)
+    {
+        var search = new Search(_network, _start!, assumeGroups: false) { Cancel = cancel };
+        Prefer(search, Suggestion);
+        return search;
+    }
+
+    private void Prefer(Search search, Func<Variable, Assigned?> value)
     {
         foreach (var variable in _network.Variables)
-            solver.Preferred[variable.Index] = value(variable);
+            search.Preferred[variable.Index] = value(variable);
     }
 
     /// <summary>What is suggested; what need not be answered is left out where nothing speaks for it.</summary>
@@ -123,34 +145,17 @@ public sealed partial class Reasoner : IReasoner
         _ => Exact.TryParse(text, out var number) ? Value.Of(variable.Unit.ToBase(number)) : null,
     };
 
-    /// <summary>Whether some configuration lies within the solver's domains and the given ones; its values if so.</summary>
-    private static Assigned[]? Try(Solver<DoubleEnd> solver, IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
-    {
-        solver.Push();
-        try
-        {
-            foreach (var (variable, to) in restrictions)
-                if (!solver.Restrict(variable, to))
-                    return null;
-            return !solver.Propagate() ? null : solver.Guess() ?? (solver.SearchNear() ? solver.Solution() : null);
-        }
-        finally
-        {
-            solver.Pop();
-        }
-    }
-
     private IEnumerable<(Variable, VariableDomain)> Contained(IEnumerable<Pick> picks) => Known(picks).Select(k => (k.Variable, Containing(k.Variable, k.Pick.Value)));
 
     // ---- The answer ---------------------------------------------------------------------------------------------
 
-    public Answer Answer(Question question, CancellationToken cancel)
+    public Answer Answer(Question question, CancellationToken cancel) =>
+        _start is null ? Impossible(question, cancel) : Searching(cancel, search => Answer(question, search, cancel));
+
+    private Answer Answer(Question question, Search search, CancellationToken cancel)
     {
         var picks = Known(question.Picks).GroupBy(k => k.Pick.Path).Select(g => g.Last()).OrderBy(k => question.Picks.IndexOf(k.Pick)).ToList();
-        if (_start is null)
-            return Impossible(question, cancel);
         var exact = true;
-        var solver = NewSolver(cancel);
         var clashes = ImmutableArray.CreateBuilder<ClashAnswer>();
         var standing = new List<(Variable Variable, Pick Pick)>();
         var skipped = new HashSet<string>();
@@ -159,13 +164,13 @@ public sealed partial class Reasoner : IReasoner
         Assigned[]? witness = null;
         try
         {
-            witness = _memory.Containing(Wanted(picks.Select(p => p.Pick))).FirstOrDefault()?.Base ?? Try(solver, Contained(picks.Select(p => p.Pick)));
+            witness = _memory.Containing(Wanted(picks.Select(p => p.Pick))).FirstOrDefault()?.Base ?? search.Try(Contained(picks.Select(p => p.Pick)));
             if (witness is not null)
                 standing.AddRange(picks);
             else
                 foreach (var pick in picks)
                 {
-                    if (Try(solver, Contained(standing.Select(s => s.Pick).Append(pick.Pick))) is { } found)
+                    if (search.Try(Contained(standing.Select(s => s.Pick).Append(pick.Pick))) is { } found)
                     {
                         standing.Add(pick);
                         witness = found;
@@ -175,20 +180,20 @@ public sealed partial class Reasoner : IReasoner
                     if (Explain([.. standing.Select(s => s.Pick), pick.Pick], [[]], cancel) is { } reason)
                         clashes.Add(new(reason.Picks, reason.Causes));
                 }
-            witness ??= Try(solver, []);
+            witness ??= search.Try([]);
             if (witness is null)
                 return Impossible(question, cancel);
             _memory.Add(new(witness, -1, []));
-            (availability, alternatives) = AllAvailable(solver, standing);
+            (availability, alternatives) = AllAvailable(search, standing);
         }
         catch (SearchInterrupted)
         {
             exact = false;
         }
-        return Assemble(question, solver, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, exact);
+        return Assemble(question, search, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, exact);
     }
 
-    private Answer Assemble(Question question, Solver<DoubleEnd> solver, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
+    private Answer Assemble(Question question, Search search, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
         HashSet<string> skipped, ImmutableArray<ClashAnswer> clashes, Dictionary<int, Available> availability, Dictionary<int, Available> alternatives, bool exact)
     {
         var empty = new Available([], false, null, null, true);
@@ -203,30 +208,28 @@ public sealed partial class Reasoner : IReasoner
                     follows[variable.Index] = only.None ? Value.Nothing : only.Values[0];
                     counted.Add(new(variable.Path, follows[variable.Index]));
                 }
-        // From here on the solver stands at all that counts.
-        solver.Push();
-        foreach (var (variable, to) in Contained(counted))
-            solver.Restrict(variable, to);
-        solver.Propagate();
         HashSet<int> needed = [];
         try
         {
+            // From here on the search stands at all that counts.
+            search.Standing.Clear();
+            if (exact && !search.Stand(Contained(counted)))
+                throw new InvalidOperationException("What follows cannot stand together.");
             if (exact)
-                counted.AddRange(Suggestions(solver, v => picked.ContainsKey(v.Index) || follows.ContainsKey(v.Index), availability, suggested));
+                counted.AddRange(Suggestions(search, v => picked.ContainsKey(v.Index) || follows.ContainsKey(v.Index), availability, suggested));
         }
         catch (SearchInterrupted)
         {
             exact = false;
         }
         if (exact)
-            exact = Needed(solver, [.. counted.Select(p => p.Path)], needed);
+            exact = Needed(search, [.. counted.Select(p => p.Path)], needed);
         if (!exact)
         {
             follows.Clear();
             suggested.Clear();
         }
-        var figures = Figures(solver);
-        solver.Pop();
+        var figures = Figures(counted, exact ? search : null);
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
         var missing = ImmutableArray.CreateBuilder<string>();
         foreach (var variable in _network.Variables)
@@ -273,14 +276,14 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>
-    /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the solver is
+    /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the search is
     /// narrowed to them.
     /// </summary>
-    private List<Pick> Suggestions(Solver<DoubleEnd> solver, Func<Variable, bool> isSettled, Dictionary<int, Available> availability, Dictionary<int, Value> suggested)
+    private List<Pick> Suggestions(Search search, Func<Variable, bool> isSettled, Dictionary<int, Available> availability, Dictionary<int, Value> suggested)
     {
-        Prefer(solver, Suggestion);
+        Prefer(search, Suggestion);
         var taken = new List<Pick>();
-        var now = Try(solver, []);
+        var now = search.Try([]);
         // What the solution at hand has already is narrowed to at once, before the next search.
         var waiting = new List<(Variable Variable, VariableDomain To)>();
         foreach (var variable in _network.Variables)
@@ -290,7 +293,7 @@ public sealed partial class Reasoner : IReasoner
             // The value itself must be possible, not only the pick contained.
             if (now is null || !ToValue(variable, now[variable.Index]).Equals(value))
             {
-                if (Having(variable, value) is not { } having || !Settle() || Try(solver, [(variable, having)]) is not { } found)
+                if (Having(variable, value) is not { } having || !Settle() || search.Try([(variable, having)]) is not { } found)
                     continue;
                 now = found;
             }
@@ -303,10 +306,9 @@ public sealed partial class Reasoner : IReasoner
 
         bool Settle()
         {
-            foreach (var (variable, to) in waiting)
-                solver.Restrict(variable, to);
+            var stands = search.Stand(waiting);
             waiting.Clear();
-            return solver.Propagate();
+            return stands;
         }
     }
 
@@ -314,23 +316,24 @@ public sealed partial class Reasoner : IReasoner
     /// Everything that the values leave of the network, in exact numbers: what the search has narrowed is narrowed further
     /// by exact propagation.
     /// </summary>
-    private Solver<ExactEnd> Figures(Solver<DoubleEnd> solver)
+    private Propagation<ExactEnd> Figures(List<Pick> counted, Search? search)
     {
-        var figures = new Solver<ExactEnd>(_network, _network.Exactly, _exactStart.Value, CancellationToken.None);
-        foreach (var variable in _network.Variables)
-            figures.Restrict(variable, solver.Of(variable));
+        var figures = new Propagation<ExactEnd>(_network, _network.Exactly, _exactStart.Value);
+        foreach (var (variable, to) in search is null ? Contained(counted) : _network.Variables.Zip(search.Domains()))
+            figures.Restrict(variable, to);
         figures.Propagate();
         return figures;
     }
 
-    /// <summary>The required attributes that apply in every configuration left to the solver; false where time ran out.</summary>
-    private bool Needed(Solver<DoubleEnd> solver, HashSet<string> counted, HashSet<int> needed)
+    /// <summary>The required attributes that apply in every configuration left to the search; false where time ran out.</summary>
+    private bool Needed(Search search, HashSet<string> counted, HashSet<int> needed)
     {
         try
         {
+            var domains = search.Domains();
             foreach (var variable in _network.Variables)
                 if (!counted.Contains(variable.Path) && variable.Row.Required
-                    && ((solver.Of(variable).Outcomes & Outcomes.Absent) == 0 || Try(solver, [(variable, variable.Initial.Only(Outcomes.Absent))]) is null))
+                    && ((domains[variable.Index].Outcomes & Outcomes.Absent) == 0 || search.Try([(variable, variable.Initial.Only(Outcomes.Absent))]) is null))
                     needed.Add(variable.Index);
             return true;
         }
@@ -340,7 +343,7 @@ public sealed partial class Reasoner : IReasoner
         }
     }
 
-    private AttributeAnswer TextAnswer(Question question, Solver<ExactEnd> figures, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
+    private AttributeAnswer TextAnswer(Question question, Propagation<ExactEnd> figures, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
     {
         var path = occurrence.Prefix + row.Id;
         var truth = figures[_network.ConditionOfPath[path]].Outcomes;
@@ -365,7 +368,7 @@ public sealed partial class Reasoner : IReasoner
 
     private static NumberAnswer Number(in Domain<ExactEnd> domain) => new(domain.Numbers.Low.Number, domain.Numbers.High.Number, !domain.MustHaveValue);
 
-    private ComputedAnswer Computed(Solver<ExactEnd> figures, CompiledComputed computed)
+    private ComputedAnswer Computed(Propagation<ExactEnd> figures, CompiledComputed computed)
     {
         var domain = figures[computed.Node];
         var display = computed.Occurrence.DisplayPath(Model.Index, computed.Row.Id);
@@ -378,7 +381,7 @@ public sealed partial class Reasoner : IReasoner
         return new(path, display, computed.Row, null, value);
     }
 
-    private static LineAnswer Line(Solver<ExactEnd> figures, CompiledLine line)
+    private static LineAnswer Line(Propagation<ExactEnd> figures, CompiledLine line)
     {
         var truth = figures[line.Condition].Outcomes;
         var state = truth == Outcomes.True ? LineState.In : (truth & Outcomes.True) == 0 ? LineState.Out : LineState.Open;
@@ -410,24 +413,23 @@ public sealed partial class Reasoner : IReasoner
             ?? _network.Lines.FirstOrDefault(l => l.Occurrence.Prefix + l.Row.Id == path)?.Numbers.Where(n => n.Key == number).Select(n => (int?)n.Value).FirstOrDefault()) is not { } node
             || _network.Initial[node].Kind != DomainKind.Number)
             return null;
-        var (low, high, mayHaveNone) = ((Exact?)null, (Exact?)null, true);
-        var solver = NewSolver(cancel);
-        try
+        return Searching(cancel, search =>
         {
-            foreach (var (variable, to) in Contained(answer.Standing))
-                if (!solver.Restrict(variable, to))
+            var (low, high, mayHaveNone) = ((Exact?)null, (Exact?)null, true);
+            try
+            {
+                if (!search.Stand(Contained(answer.Standing)))
                     return null;
-            if (!solver.Propagate())
-                return null;
-            mayHaveNone = solver.MayHaveNoNumber(node);
-            low = solver.Extreme(node, highest: false);
-            high = solver.Extreme(node, highest: true);
-            return new(low, high, mayHaveNone, true);
-        }
-        catch (SearchInterrupted)
-        {
-            return new(low ?? solver.BestSoFar, high ?? solver.BestSoFar, mayHaveNone, false);
-        }
+                mayHaveNone = search.MayHaveNoNumber(search.Standing, node);
+                low = search.Extreme(search.Standing, node, highest: false);
+                high = search.Extreme(search.Standing, node, highest: true);
+                return new TightBounds(low, high, mayHaveNone, true);
+            }
+            catch (SearchInterrupted)
+            {
+                return new(low ?? search.BestSoFar, high ?? search.BestSoFar, mayHaveNone, false);
+            }
+        });
     }
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
@@ -436,7 +438,7 @@ public sealed partial class Reasoner : IReasoner
             return null;
         try
         {
-            var solution = Try(NewSolver(cancel), Contained(answer.Standing));
+            var solution = NewSearch(cancel).Try(Contained(answer.Standing));
             return solution is null ? null : [.. _network.Variables.Where(v => solution[v.Index].Outcome != Outcomes.Absent).Select(v => new Pick(v.Path, ToValue(v, solution[v.Index]))),
                 .. answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never).Select(a => new Pick(a.Path, a.Value!.Value))];
         }

@@ -67,54 +67,73 @@ public sealed partial class Reasoner
     {
         if (_start is null)
             return [];
-        var solver = NewSolver(cancel);
-        if (Try(solver, Contained(question.Picks)) is not null)
-            return [.. Known(question.Picks).Select(k => k.Pick)];
-        var standing = new List<Pick>();
-        foreach (var (_, pick) in Known(question.Picks))
-            if (Try(solver, Contained(standing.Append(pick))) is not null)
-                standing.Add(pick);
-        return standing;
+        return Searching(cancel, search =>
+        {
+            if (search.Try(Contained(question.Picks)) is not null)
+                return [.. Known(question.Picks).Select(k => k.Pick)];
+            var standing = new List<Pick>();
+            foreach (var (_, pick) in Known(question.Picks))
+                if (search.Try(Contained(standing.Append(pick))) is not null)
+                    standing.Add(pick);
+            return standing;
+        });
     }
 
     /// <summary>
-    /// A minimal set of picks and groups under which none of the cases is possible, by QuickXplain (Junker, “QuickXplain:
-    /// preferred explanations and relaxations for over-constrained problems”, 2004); null where some case is possible.
+    /// A minimal set of picks and groups under which none of the cases is possible; null where some case is possible. Members
+    /// are tried from the last to the first, which makes it the same each time; what a refutation did not use needs no try
+    /// of its own (Marques-Silva, “Minimal unsatisfiability: models, algorithms and applications”, 2010).
     /// </summary>
     private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel)
     {
+        if (_startWithoutGroups.Value is not { } start)
+            return new([], []);
+        if (!_explaining.TryTake(out var search))
+            search = new(_network, start, assumeGroups: true);
+        search.Cancel = cancel;
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
-        var items = Enumerable.Range(0, known.Count + _network.Groups.Length).ToList();
-        if (!Refuted(items))
-            return null;
-        var core = Refuted([]) ? [] : QuickXplain([], false, items);
-        return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
+        var left = Enumerable.Range(0, known.Count + _network.Groups.Length).ToHashSet();
+        var core = Refuted(left);
+        for (var item = left.Count - 1; core is not null && item >= 0; item--)
+        {
+            left.Remove(item);
+            if (!core.Contains(item))
+                continue;
+            if (Refuted(left) is { } without)
+                core = without;
+            else
+                left.Add(item);
+        }
+        _explaining.Add(search);
+        return core is null ? null : new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 
-        bool Refuted(IReadOnlyCollection<int> subset)
+        // The items that refutations of all cases used; null where some case is possible.
+        HashSet<int>? Refuted(IReadOnlyCollection<int> items)
         {
-            var active = new bool[_network.Groups.Length];
-            foreach (var item in subset)
-                if (item >= known.Count)
-                    active[item - known.Count] = true;
-            var solver = new Solver<DoubleEnd>(_network, _network.Rough, active, cancel);
-            if (!solver.Start())
-                return true;
-            var contained = subset.Where(i => i < known.Count).Select(i => (known[i].Variable, Containing(known[i].Variable, known[i].Pick.Value))).ToList();
-            return cases.All(c => Try(solver, contained.Concat(c)) is null);
-        }
-
-        List<int> QuickXplain(List<int> background, bool changed, List<int> candidates)
-        {
-            if (changed && Refuted(background))
-                return [];
-            if (candidates.Count == 1)
-                return candidates;
-            var (first, second) = (candidates[..(candidates.Count / 2)], candidates[(candidates.Count / 2)..]);
-            var fromSecond = QuickXplain([.. background, .. first], first.Count > 0, second);
-            var fromFirst = QuickXplain([.. background, .. fromSecond], fromSecond.Count > 0, first);
-            return [.. fromFirst, .. fromSecond];
+            List<Fact> facts = [];
+            List<int> itemOf = [];
+            foreach (var item in items.Order())
+            {
+                if (item < known.Count)
+                    search.Within(known[item].Variable, Containing(known[item].Variable, known[item].Pick.Value), facts);
+                else
+                    facts.Add(search.Holds(item - known.Count));
+                while (itemOf.Count < facts.Count)
+                    itemOf.Add(item);
+            }
+            var used = new HashSet<int>();
+            foreach (var one in cases)
+            {
+                List<Fact> all = [.. facts];
+                foreach (var (variable, to) in one)
+                    search.Within(variable, to, all);
+                if (search.Solve(all) is not null)
+                    return null;
+                used.UnionWith(search.Core.Where(c => c < itemOf.Count).Select(c => itemOf[c]));
+            }
+            return used;
         }
     }
 
@@ -136,7 +155,7 @@ public sealed partial class Reasoner
             target.Add((variable, having));
         }
         var picks = Known(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
-        var solver = NewSolver(cancel);
+        var search = NewSearch(cancel);
         var conflicts = new List<HashSet<int>>();
         var found = new List<HashSet<int>>();
         var result = ImmutableArray.CreateBuilder<WayOut>();
@@ -146,7 +165,7 @@ public sealed partial class Reasoner
                 while (result.Count < MostWaysOut && Candidate(conflicts, found, size) is { } dropped)
                 {
                     var kept = picks.Where((_, i) => !dropped.Contains(i)).Select(k => k.Pick).ToImmutableArray();
-                    if (Try(solver, Contained(kept).Concat(target)) is { } solution)
+                    if (search.Try(Contained(kept).Concat(target)) is { } solution)
                     {
                         found.Add(dropped);
                         if (dropped.Count == 0)
@@ -156,7 +175,7 @@ public sealed partial class Reasoner
                     }
                     else
                     {
-                        var conflict = MinimalConflict(solver, picks, dropped, target);
+                        var conflict = MinimalConflict(search, picks, dropped, target);
                         if (conflict.Count == 0)
                             return new([], true);
                         conflicts.Add(conflict);
@@ -193,13 +212,13 @@ public sealed partial class Reasoner
         }
     }
 
-    private HashSet<int> MinimalConflict(Solver<DoubleEnd> solver, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(Variable, VariableDomain)> target)
+    private HashSet<int> MinimalConflict(Search search, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(Variable, VariableDomain)> target)
     {
         var conflict = Enumerable.Range(0, picks.Count).Where(i => !dropped.Contains(i)).ToList();
         foreach (var i in conflict.ToList())
         {
             var without = conflict.Where(x => x != i).ToList();
-            if (Try(solver, Contained(without.Select(x => picks[x].Pick)).Concat(target)) is null)
+            if (search.Try(Contained(without.Select(x => picks[x].Pick)).Concat(target)) is null)
                 conflict = without;
         }
         return [.. conflict];

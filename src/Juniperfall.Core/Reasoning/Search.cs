@@ -1,19 +1,325 @@
 namespace Juniperfall.Core.Reasoning;
 
-/// <summary>Complete search for a solution.</summary>
-internal sealed partial class Solver<T>
+/// <summary>Thrown when the caller's cancellation reaches into a search.</summary>
+internal sealed class SearchInterrupted : Exception;
+
+/// <summary>
+/// Complete search for a configuration under assumptions, with propagation, learning from conflicts and restarts. What is
+/// learned holds for good, so that one search serves question after question; what is assumed in common stays on the trail.
+/// Not safe for concurrent use.
+/// </summary>
+internal sealed partial class Search : Propagation<DoubleEnd>
 {
-    private readonly double[] _weights;
-    private PointEvaluator? _evaluator;
+    /// <summary>A literal that became true, or (−1 lower, −2 upper) a bound of a node that got tighter.</summary>
+    private record struct Entry(int Literal, int Node, double Bound, double Before, int Previous, long Reason);
+
+    private Entry[] _trail = new Entry[256];
+    private int[] _levels = new int[256];
+    private int _trailCount, _head, _level;
+    private readonly List<int> _levelStarts = [];
+    private readonly int[] _lastEvents;
+    private int _reviser;
+    private bool _isDead;
+    private readonly List<Fact> _assumed = [];
+    private readonly List<(int Node, Outcomes Allowed)>[] _rootsOf;
+    private readonly List<int>[] _presencesOf;
+    private readonly PointEvaluator _evaluator;
+    private readonly VariableHeap _heap;
+    private readonly Assigned?[] _phases;
 
     /// <summary>The value tried first for each variable; null where there is no preference.</summary>
     public Assigned?[] Preferred { get; }
+    public CancellationToken Cancel { get; set; }
+
+    /// <param name="state">Propagated domains, with all groups or with none.</param>
+    /// <param name="assumeGroups">Whether groups hold only where they are assumed; otherwise all do.</param>
+    public Search(Network network, Domain<DoubleEnd>[] state, bool assumeGroups) : base(network, network.Rough, state)
+    {
+        var count = _nodes.Length;
+        _outcomeLiterals = new int[count * Outcomes6];
+        _valueLiterals = new int[count][];
+        _cones = new int[count][];
+        _atomsOf = new List<(double, int)>[count * 2];
+        _lastEvents = new int[count * 2];
+        Array.Fill(_lastEvents, -1);
+        _groupLiterals = new int[network.Groups.Length];
+        _rootsOf = [.. network.Groups.Select(_ => new List<(int, Outcomes)>())];
+        _presencesOf = [.. network.Groups.Select(_ => new List<int>())];
+        _evaluator = new(network);
+        _phases = new Assigned?[network.Variables.Length];
+        Preferred = new Assigned?[network.Variables.Length];
+        _heap = new(network.Variables.Length);
+        (_values[True], _values[False]) = (1, -1);
+        (_firstMeaning[True], _firstMeaning[False]) = (-1, -1);
+        _atoms[0] = new(Nothing, false, 0);
+        for (var n = 0; n < count; n++)
+            NameDomain(n);
+        if (assumeGroups)
+            NameGroups();
+    }
+
+    private void NameGroups()
+    {
+        for (var group = 0; group < _groupLiterals.Length; group++)
+        {
+            _groupLiterals[group] = NewLiteral();
+            _atoms[_groupLiterals[group] >> 1] = new(FirstGroup - group, false, 0);
+        }
+        foreach (var (node, allowed, group) in _network.Roots)
+            if (group >= 0)
+                _rootsOf[group].Add((node, allowed));
+        for (var n = 0; n < _nodes.Length; n++)
+            if (_nodes[n].Operator == Operator.Presence && _nodes[n].Group >= 0)
+                _presencesOf[_nodes[n].Group].Add(n);
+    }
+
+    // ---- Facts --------------------------------------------------------------------------------------------------
+
+    /// <summary>That a group holds.</summary>
+    public Fact Holds(int group) => Fact.Of(_groupLiterals[group]);
+
+    /// <summary>That a variable lies within a domain, fact by fact.</summary>
+    public void Within(Variable variable, in VariableDomain to, List<Fact> facts)
+    {
+        for (var o = 0; o < Outcomes6; o++)
+            if (_outcomeLiterals[variable.Node * Outcomes6 + o] is var literal && literal != False && ((int)to.Outcomes >> o & 1) == 0)
+                facts.Add(Fact.Of(Negated(literal)));
+        if (!to.MayBePresent || (variable.Initial.Outcomes & Outcomes.Present) == 0)
+            return;
+        if (to.Kind == DomainKind.Number)
+        {
+            if (to.First > variable.Initial.First)
+                facts.Add(Fact.AtLeast(variable.Node, to.First));
+            if (to.Last < variable.Initial.Last)
+                facts.Add(Fact.AtMost(variable.Node, to.Last));
+        }
+        else if (to.Kind == DomainKind.Choice)
+        {
+            var literals = _valueLiterals[variable.Node]!;
+            if (to.Outcomes == Outcomes.Present && BitSet.Count(to.Bits!) == 1)
+                facts.Add(Fact.Of(literals[BitSet.First(to.Bits!)]));
+            else
+                for (var i = 0; i < literals.Length; i++)
+                    if (literals[i] != False && !BitSet.Has(to.Bits!, i))
+                        facts.Add(Fact.Of(Negated(literals[i])));
+        }
+    }
+
+    private bool IsTrue(in Fact fact) => fact.IsBound ? Entails(BoundOf(fact.Node, fact.Upper), fact.Bound, fact.Upper) : IsTrue(fact.Literal);
+
+    /// <summary>Makes an assumption or a decision true at the present level. False: it cannot be.</summary>
+    private bool Decide(in Fact fact)
+    {
+        if (!fact.IsBound)
+            return Assign(fact.Literal, Antecedent.Decision);
+        return AssignBound(fact.Node, fact.Upper, fact.Bound, Antecedent.Decision);
+    }
+
+    // ---- Levels -------------------------------------------------------------------------------------------------
+
+    private void PushTrail(int literal, int node, double bound, double before, long reason)
+    {
+        if (_trailCount == _trail.Length)
+        {
+            Array.Resize(ref _trail, _trailCount * 2);
+            Array.Resize(ref _levels, _trailCount * 2);
+            Array.Resize(ref _seen, _trailCount * 2);
+            Array.Resize(ref _needed, _trailCount * 2);
+        }
+        var previous = literal < 0 ? _lastEvents[node * 2 - 1 - literal] : -1;
+        _levels[_trailCount] = _level;
+        _trail[_trailCount++] = new(literal, node, bound, before, previous, reason);
+    }
+
+    private void NewLevel()
+    {
+        _levelStarts.Add(_trailCount);
+        _level++;
+    }
+
+    private void GoBackTo(int level)
+    {
+        if (_level <= level)
+            return;
+        ClearQueue();
+        var start = _levelStarts[level];
+        for (var at = _trailCount - 1; at >= start; at--)
+            Undo(_trail[at]);
+        (_trailCount, _head, _level) = (start, start, level);
+        _levelStarts.RemoveRange(level, _levelStarts.Count - level);
+        if (_late.Count > 0)
+            RestoreLate();
+    }
+
+    private void Undo(in Entry entry)
+    {
+        if (entry.Literal < 0)
+        {
+            var upper = entry.Literal == -2;
+            SetBound(entry.Node, upper, entry.Before);
+            _lastEvents[entry.Node * 2 + (upper ? 1 : 0)] = entry.Previous;
+            Reopen(entry.Node);
+            return;
+        }
+        (_values[entry.Literal], _values[Negated(entry.Literal)]) = (0, 0);
+        for (var m = _firstMeaning[entry.Literal]; m >= 0; m = _meanings[m].Next)
+        {
+            ref readonly var meaning = ref _meanings[m];
+            _domains[meaning.Node].Outcomes |= meaning.Removes;
+            if (meaning.RemovesValue >= 0)
+                BitSet.Set(_domains[meaning.Node].Bits!, meaning.RemovesValue);
+            Reopen(meaning.Node);
+        }
+    }
+
+    private void Reopen(int node)
+    {
+        if (_nodes[node].Variable is { } variable)
+            _heap.Insert(variable.Index);
+    }
+
+    private void Bump(int position)
+    {
+        var node = _trail[position].Node;
+        if (node < 0)
+        {
+            var literal = _trail[position].Literal;
+            var m = _firstMeaning[literal];
+            node = m >= 0 ? _meanings[m].Node : _atoms[literal >> 1].Node;
+        }
+        if (node >= 0 && _nodes[node].Variable is { } variable)
+            _heap.Bump(variable.Index);
+    }
+
+    // ---- Propagation --------------------------------------------------------------------------------------------
+
+    /// <summary>Propagates clauses and nodes to a fixed point. False: a conflict.</summary>
+    private bool PropagateAll()
+    {
+        StartRound();
+        while (true)
+        {
+            while (_head < _trailCount)
+            {
+                var literal = _trail[_head++].Literal;
+                if (literal >= 0 && (!Attend(literal) || !VisitClauses(Negated(literal))))
+                    return false;
+            }
+            if (!TryDequeue(out var node))
+                return true;
+            (_reviser, _byExactNumbers) = (node, false);
+            if (!Revise(node))
+                return false;
+        }
+    }
+
+    // ---- Search -------------------------------------------------------------------------------------------------
+
+    private const int ConflictsPerRestart = 64;
+
+    /// <summary>
+    /// Makes the facts hold and propagates, without search. False: they leave nothing; <see cref="Core"/> says which of them.
+    /// </summary>
+    public bool Assume(List<Fact> facts)
+    {
+        CheckCancelled();
+        GoBackTo(CommonLevels(facts));
+        _assumed.Clear();
+        _assumed.AddRange(facts);
+        while (!_isDead)
+            if (!PropagateAll())
+                LearnFromConflict();
+            else if (_level == _assumed.Count)
+                return true;
+            else if (!AssumeNext())
+                return false;
+        Core = [];
+        return false;
+    }
+
+    /// <summary>Which of the facts last assumed cannot stand together, by their place; set where there was no solution.</summary>
+    public List<int> Core { get; private set; } = [];
+
+    /// <summary>Finds a solution within the facts; null where there is none.</summary>
+    /// <exception cref="SearchInterrupted">Cancelled.</exception>
+    public Assigned[]? Solve(List<Fact> facts)
+    {
+        var (conflicts, limit, round) = (0, ConflictsPerRestart, 1);
+        if (_learned.Count >= _mostLearned)
+        {
+            GoBackTo(0);
+            ForgetClauses();
+        }
+        if (!Assume(facts))
+            return null;
+        while (!_isDead)
+            if (!PropagateAll())
+            {
+                CheckCancelled();
+                LearnFromConflict();
+                if (++conflicts >= limit)
+                {
+                    (conflicts, limit) = (0, ConflictsPerRestart * Luby(++round));
+                    GoBackTo(Math.Min(_level, _assumed.Count));
+                }
+            }
+            else if (_level < _assumed.Count)
+            {
+                if (!AssumeNext())
+                    return null;
+            }
+            else if (IsBeaten())
+                LearnFromMarked();
+            else if (Choose() is { } fact)
+            {
+                CheckCancelled();
+                NewLevel();
+                Decide(fact);
+            }
+            else if (Verified() is { } solution)
+                return solution;
+        Core = [];
+        return null;
+    }
+
+    private void LearnFromConflict()
+    {
+        ClearQueue();
+        ExplainConflict();
+        LearnFromMarked();
+    }
+
+    // ---- Questions on variables ---------------------------------------------------------------------------------
+
+    /// <summary>What stands for all questions until something else does.</summary>
+    public List<Fact> Standing { get; } = [];
+
+    /// <summary>Lets variables stand within domains, beside what stands already. False: they leave nothing.</summary>
+    public bool Stand(IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
+    {
+        foreach (var (variable, to) in restrictions)
+            Within(variable, to, Standing);
+        return Assume(Standing);
+    }
+
+    /// <summary>Whether some configuration lies within the given domains beside what stands; its values if so.</summary>
+    public Assigned[]? Try(IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
+    {
+        List<Fact> facts = [.. Standing];
+        foreach (var (variable, to) in restrictions)
+            Within(variable, to, facts);
+        return Assume(facts) ? Guess() ?? Solve(facts) : null;
+    }
+
+    /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>
+    public VariableDomain[] Domains() => Assume(Standing) ? [.. _network.Variables.Select(v => Of(v) is { Bits: { } bits } domain ? domain with { Bits = [.. bits] } : Of(v))]
+        : throw new InvalidOperationException("What stands leaves nothing.");
 
     /// <summary>
     /// The preferred values as far as the domains still allow them, the nearest others for the rest: that alone is often a
-    /// solution, at the cost of one evaluation. Only for questions that restrict nothing but variables.
+    /// solution, at the cost of one evaluation.
     /// </summary>
-    public Assigned[]? Guess()
+    private Assigned[]? Guess()
     {
         var variables = _network.Variables;
         var (wanted, applying, found) = (new Assigned[variables.Length], new Assigned?[variables.Length], new Assigned[variables.Length]);
@@ -25,7 +331,7 @@ internal sealed partial class Solver<T>
             var having = domain.Only(domain.Outcomes & ~Outcomes.Absent);
             applying[variable.Index] = having.Outcomes == Outcomes.Impossible ? null : wanted[variable.Index].Outcome != Outcomes.Absent ? wanted[variable.Index] : Nearest(having, preferred);
         }
-        if ((_evaluator ??= new(_network, _active)).Evaluate(wanted, applying, found) != Verdict.Solution)
+        if (_evaluator.Evaluate(wanted, applying, found) != Verdict.Solution)
             return null;
         foreach (var variable in variables)
             if (!Of(variable).Allows(found[variable.Index]))
@@ -45,163 +351,137 @@ internal sealed partial class Solver<T>
         return Assigned.Absent;
     }
 
-    /// <summary>How many dead ends a search near a known solution may meet before the complete search takes over.</summary>
-    private const int NearbyDeadEnds = 20;
-    private int _deadEndsLeft = int.MaxValue;
-
-    /// <summary>
-    /// As <see cref="Search"/>, but first takes over as much of the preferred values as goes together, in halves that are
-    /// propagated at once: near a known solution that decides most variables in a few steps.
-    /// </summary>
-    public bool SearchNear()
+    private int CommonLevels(List<Fact> facts)
     {
-        Push();
-        TakePreferred(0, _network.Variables.Length);
-        _deadEndsLeft = NearbyDeadEnds;
-        var found = Search();
-        _deadEndsLeft = int.MaxValue;
-        if (found)
+        var common = 0;
+        while (common < _assumed.Count && common < facts.Count && common < _level && _assumed[common] == facts[common])
+            common++;
+        return common;
+    }
+
+    /// <summary>Assumes the next fact at a level of its own. False: it cannot hold beside the earlier ones.</summary>
+    private bool AssumeNext()
+    {
+        var fact = _assumed[_level];
+        if (WhatStandsAgainst(fact))
         {
-            Merge();
+            Core = [.. AssumptionsBehind(), _level];
+            return false;
+        }
+        NewLevel();
+        if (!IsTrue(fact))
+            Decide(fact);
+        return true;
+    }
+
+    /// <summary>Whether a fact is false now; then what makes it so is marked.</summary>
+    private bool WhatStandsAgainst(in Fact fact)
+    {
+        if (!fact.IsBound)
+        {
+            if (!IsFalse(fact.Literal))
+                return false;
+            MarkLiteral(Negated(fact.Literal));
             return true;
         }
-        Pop();
-        return Search();
-    }
-
-    private void TakePreferred(int from, int to)
-    {
-        Push();
-        var stands = true;
-        for (var i = from; i < to && stands; i++)
+        var (node, upper, bound) = (fact.Node, fact.Upper, fact.Bound);
+        var present = Literal(node, Outcomes.Present);
+        if (IsTrue(present) && (upper ? bound < BoundOf(node, false) : bound > BoundOf(node, true)))
         {
-            var variable = _network.Variables[i];
-            if (Preferred[i] is { } wanted && Of(variable) is var domain && domain.Allows(wanted))
-                stands = Restrict(variable, domain.Just(wanted));
+            MarkLiteral(present);
+            MarkBoundNow(node, !upper, _trailCount);
+            return true;
         }
-        if (stands && Propagate())
-        {
-            Merge();
-            return;
-        }
-        Pop();
-        if (to - from == 1)
-            return;
-        var middle = (from + to) / 2;
-        TakePreferred(from, middle);
-        TakePreferred(middle, to);
-    }
-
-    /// <summary>
-    /// Finds a complete configuration within the present domains. True: the variables are points of a solution until the
-    /// level is popped. False: there is none.
-    /// </summary>
-    public bool Search()
-    {
-        CheckCancelled();
-        if (IsBeaten())
-            return false;
-        if (Choose() is not { } variable)
-            return IsSolution();
-        foreach (var branch in Branches(Of(variable), Preferred[variable.Index]))
-        {
-            Push();
-            if (Restrict(variable, branch) && Propagate() && Search())
+        foreach (var (known, variable) in _atomsOf[node * 2 + (upper ? 1 : 0)] ?? [])
+            if (Entails(bound, known, upper) && IsFalse(variable * 2))
             {
-                Merge();   // the caller undoes the whole solution
+                MarkLiteral(variable * 2 + 1);
                 return true;
             }
-            Pop();
-            _weights[variable.Index]++;
-            if (--_deadEndsLeft < 0)
-                return false;
-        }
         return false;
     }
 
-    /// <summary>Points are evaluated by themselves, with ties decided exactly, so that nothing rests on rounding.</summary>
-    private bool IsSolution()
+    /// <summary>The values of the variables, if they are a solution: where numbers take part, that is evaluated by itself.</summary>
+    private Assigned[]? Verified()
     {
-        var solution = Solution();
+        Assigned[] solution = [.. _network.Variables.Select(v => Of(v).Point)];
         var evaluated = new Assigned[solution.Length];
-        return (_evaluator ??= new(_network, _active)).Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution
-            && evaluated.AsSpan().SequenceEqual(solution);
+        _evaluator.Activate(IsActive);
+        if (_evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution))
+        {
+            for (var i = 0; i < solution.Length; i++)
+                _phases[i] = solution[i];
+            return solution;
+        }
+        // Doubles could not tell; these values as a whole are none.
+        foreach (var variable in _network.Variables)
+            MarkDomain(variable.Node, _trailCount);
+        foreach (var literal in _groupLiterals)
+            if (IsTrue(literal))
+                MarkLiteral(literal);
+        LearnFromMarked();
+        return null;
     }
 
     private void CheckCancelled()
     {
-        if (_cancel.IsCancellationRequested)
-            throw new SearchInterrupted();
+        if (!Cancel.IsCancellationRequested)
+            return;
+        IsSpent = true;
+        throw new SearchInterrupted();
     }
 
-    private Variable? Choose()
+    /// <summary>Whether it was interrupted in the middle of something, so that it can no longer be asked.</summary>
+    public bool IsSpent { get; private set; }
+
+    /// <summary>The next decision; null where every variable is decided.</summary>
+    private Fact? Choose()
     {
-        Variable? best = null;
-        var bestScore = double.MaxValue;
-        foreach (var variable in _network.Variables)
+        while (_heap.TryTake(out var index))
         {
+            var variable = _network.Variables[index];
             ref readonly var domain = ref _domains[variable.Node];
-            if (domain.HasOneOutcome && (!domain.MayBePresent || (domain.Kind == DomainKind.Number && domain.First == domain.Last)))
+            if (Of(variable).IsPoint)
                 continue;
-            var size = Of(variable).Size;
-            if (size == 1)
-                continue;
-            var score = size / (1 + _weights[variable.Index]);
-            if (score < bestScore)
-                (best, bestScore) = (variable, score);
+            var wish = Preferred[index] is { } preferred && Of(variable).Allows(preferred) ? preferred
+                : _phases[index] is { } phase && Of(variable).Allows(phase) ? phase : (Assigned?)null;
+            var fact = Decision(variable, domain, wish);
+            // It may need more than one decision.
+            _heap.Insert(index);
+            return fact;
         }
-        return best;
+        return null;
     }
 
-    /// <summary>So many steps of a number are tried one by one; more are halved, so that a proof does not count them.</summary>
-    private const int FewSteps = 8;
-
-    /// <summary>Splits a domain into disjoint parts, the preferred value first.</summary>
-    private static List<VariableDomain> Branches(VariableDomain domain, Assigned? preferred)
+    private Fact Decision(Variable variable, in Domain<DoubleEnd> domain, Assigned? wish)
     {
-        var branches = new List<VariableDomain>(4);
-        var wish = preferred is { } w && domain.Allows(w) ? preferred : null;
-        var wished = wish is { Outcome: Outcomes.Present } p ? p.Index : -1;
-        if (domain.MayBePresent && domain.Kind == DomainKind.Number)
+        if (!domain.HasOneOutcome)
         {
-            var (first, last) = (domain.First, domain.Last);
-            if (wish is { Outcome: Outcomes.Present } || last - first < FewSteps)
-            {
-                var step = wish is { Outcome: Outcomes.Present } ? wished : first;
-                branches.Add(domain.Steps(step, step));
-                if (step > first)
-                    branches.Add(domain.Steps(first, step - 1));
-                if (step < last)
-                    branches.Add(domain.Steps(step + 1, last));
-            }
-            else
-            {
-                var middle = first + (last - first) / 2;
-                branches.Add(domain.Steps(first, middle));
-                branches.Add(domain.Steps(middle + 1, last));
-            }
+            var outcome = wish?.Outcome ?? FirstOf(domain.Outcomes);
+            return Fact.Of(Literal(variable.Node, outcome));
         }
-        else if (domain.MayBePresent)
-        {
-            var one = wished >= 0 ? (int)wished : BitSet.First(domain.Bits!);
-            branches.Add(domain.Value(one));
-            var rest = (ulong[])domain.Bits!.Clone();
-            rest[one >> 6] &= ~(1UL << one);
-            if (BitSet.First(rest) >= 0)
-                branches.Add(domain.Values(rest));
-        }
-        foreach (var outcome in new[] { Outcomes.False, Outcomes.True, Outcomes.None, Outcomes.Absent })
-            if ((domain.Outcomes & outcome) != 0)
-                branches.Add(domain.Only(outcome));
-        if (wish is { } first1 && branches.FindIndex(b => b.Outcomes == first1.Outcome) is var at and > 0)
-        {
-            var moved = branches[at];
-            branches.RemoveAt(at);
-            branches.Insert(0, moved);
-        }
-        return branches;
+        if (domain.Kind == DomainKind.Choice)
+            return Fact.Of(_valueLiterals[variable.Node]![wish is { } w ? (int)w.Index : BitSet.First(domain.Bits!)]);
+        if (wish is { } number)
+            return number.Index > domain.First ? Fact.AtLeast(variable.Node, number.Index) : Fact.AtMost(variable.Node, number.Index);
+        // Halved, so that a proof does not count the steps.
+        return Fact.AtMost(variable.Node, domain.First + (domain.Last - domain.First) / 2);
     }
 
-    /// <summary>The values of the variables, which are points.</summary>
-    public Assigned[] Solution() => [.. _network.Variables.Select(v => Of(v).Point)];
+    private static Outcomes FirstOf(Outcomes outcomes)
+    {
+        foreach (var outcome in new[] { Outcomes.Present, Outcomes.False, Outcomes.True, Outcomes.None })
+            if ((outcomes & outcome) != 0)
+                return outcome;
+        return Outcomes.Absent;
+    }
+
+    /// <summary>The sequence 1 1 2 1 1 2 4 … (Luby, Sinclair and Zuckerman, “Optimal speedup of Las Vegas algorithms”, 1993).</summary>
+    private static int Luby(int i)
+    {
+        var k = 1;
+        while ((1 << k) - 1 < i)
+            k++;
+        return (1 << k) - 1 == i ? 1 << (k - 1) : Luby(i - (1 << (k - 1)) + 1);
+    }
 }

@@ -1,0 +1,121 @@
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>
+/// Clauses with two watched literals each (Moskewicz and others, “Chaff: engineering an efficient SAT solver”, 2001), in one
+/// array; a watch carries a literal that often settles the clause unread (Eén and Sörensson, “An extensible SAT-solver”, 2003).
+/// </summary>
+internal sealed partial class Search
+{
+    private readonly record struct Watch(int Clause, int Blocker);
+
+    private struct WatchList
+    {
+        public Watch[]? Items;
+        public int Count;
+
+        public void Add(Watch watch)
+        {
+            Items ??= new Watch[4];
+            if (Count == Items.Length)
+                Array.Resize(ref Items, Count * 2);
+            Items[Count++] = watch;
+        }
+    }
+
+    // A clause: its length, how many levels it spanned when it was learned (0: part of the model), its literals.
+    private const int Header = 2;
+    private int[] _clauses = new int[1024];
+    private int _clausesEnd = 1;
+    private WatchList[] _watches = new WatchList[256];
+    private readonly List<int> _learned = [];
+    private int _mostLearned = 4000;
+
+    private Span<int> LiteralsOf(int clause) => _clauses.AsSpan(clause + Header, _clauses[clause]);
+
+    /// <summary>Adds a clause of at least two literals; the first two are watched.</summary>
+    private int AddClause(ReadOnlySpan<int> literals, int levels)
+    {
+        var clause = _clausesEnd;
+        if (clause + Header + literals.Length > _clauses.Length)
+            Array.Resize(ref _clauses, Math.Max(_clauses.Length * 2, clause + Header + literals.Length));
+        (_clauses[clause], _clauses[clause + 1]) = (literals.Length, levels);
+        literals.CopyTo(_clauses.AsSpan(clause + Header));
+        _clausesEnd += Header + literals.Length;
+        _watches[literals[0]].Add(new(clause, literals[1]));
+        _watches[literals[1]].Add(new(clause, literals[0]));
+        return clause;
+    }
+
+    /// <summary>Visits the clauses that watch a literal which has become false.</summary>
+    private bool VisitClauses(int falsified)
+    {
+        ref var list = ref _watches[falsified];
+        var items = list.Items;
+        var kept = 0;
+        for (var i = 0; i < list.Count; i++)
+        {
+            var watch = items![i];
+            if (_values[watch.Blocker] > 0)
+            {
+                items[kept++] = watch;
+                continue;
+            }
+            var literals = LiteralsOf(watch.Clause);
+            if (literals[0] == falsified)
+                (literals[0], literals[1]) = (literals[1], falsified);
+            var first = literals[0];
+            if (first != watch.Blocker && _values[first] > 0)
+            {
+                items[kept++] = new(watch.Clause, first);
+                continue;
+            }
+            var moved = false;
+            for (var k = 2; k < literals.Length; k++)
+                if (_values[literals[k]] >= 0)
+                {
+                    (literals[1], literals[k]) = (literals[k], falsified);
+                    _watches[literals[1]].Add(new(watch.Clause, first));
+                    moved = true;
+                    break;
+                }
+            if (moved)
+                continue;
+            items[kept++] = new(watch.Clause, first);
+            if (Assign(first, Antecedent.ByClause(watch.Clause)))
+                continue;
+            for (i++; i < list.Count; i++)
+                items[kept++] = items[i];
+            list.Count = kept;
+            return false;
+        }
+        list.Count = kept;
+        return true;
+    }
+
+    /// <summary>
+    /// Forgets the worse half of what was learned: the clauses that span most levels (Audemard and Simon, “Predicting learnt
+    /// clauses quality in modern SAT solvers”, 2009). Only where nothing is assumed, so that none of them is a reason.
+    /// </summary>
+    private void ForgetClauses()
+    {
+        if (_learned.Count < _mostLearned)
+            return;
+        _mostLearned += 500;
+        var inOrder = _learned.OrderBy(c => _clauses[c + 1]).ThenByDescending(c => c).ToList();
+        var keep = inOrder.Take(inOrder.Count / 2).Union(inOrder.Where(c => _clauses[c + 1] <= 2)).ToHashSet();
+        var (old, end) = (_clauses, _clausesEnd);
+        (_clauses, _clausesEnd) = (new int[old.Length], 1);
+        _learned.Clear();
+        for (var literal = 0; literal < _watches.Length; literal++)
+            _watches[literal].Count = 0;
+        for (var clause = 1; clause < end; clause += Header + old[clause])
+        {
+            var levels = old[clause + 1];
+            if (levels > 0 && !keep.Contains(clause))
+                continue;
+            var copy = AddClause(old.AsSpan(clause + Header, old[clause]), levels);
+            if (levels > 0)
+                _learned.Add(copy);
+        }
+    }
+}
