@@ -143,13 +143,30 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
     /// <summary>After this many narrowings of one node in one round, bounds are left as they are: search is complete without them.</summary>
     private const int NarrowingLimit = 60;
 
+    private readonly List<int> _refused = [];
+
+    /// <summary>Takes up what rounds before have left as it was. False: there is nothing such.</summary>
+    protected bool TakeUpRefused()
+    {
+        foreach (var node in _refused)
+            Changed(node);
+        var any = _refused.Count > 0;
+        _refused.Clear();
+        return any;
+    }
+
     private bool IsNarrowedEnough(int node)
     {
         var first = _round << 8;
         ref var narrowings = ref _narrowings[node];
         if (narrowings < first)
             narrowings = first;
-        return ++narrowings - first > NarrowingLimit && narrowings-- > 0;
+        if (narrowings - first > NarrowingLimit)
+            return true;
+        if (++narrowings - first <= NarrowingLimit)
+            return false;
+        _refused.Add(node);
+        return true;
     }
 
     /// <summary>Revises until nothing changes. False: nothing is left.</summary>

@@ -16,6 +16,9 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private Entry[] _trail = new Entry[256];
     private int[] _levels = new int[256];
     private int _trailCount, _head, _level;
+
+    /// <summary>How much of the trail was there when all was propagated the last time.</summary>
+    private int _settled;
     private readonly List<int> _levelStarts = [];
     private readonly int[] _lastEvents;
     private int _reviser;
@@ -145,10 +148,23 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         var start = _levelStarts[level];
         for (var at = _trailCount - 1; at >= start; at--)
             Undo(_trail[at]);
-        (_trailCount, _head, _level) = (start, start, level);
+        (_trailCount, _head, _level) = (start, Math.Min(_head, start), level);
         _levelStarts.RemoveRange(level, _levelStarts.Count - level);
+        // What was decided before all was propagated is still to be looked at.
+        for (var at = _settled; at < start; at++)
+            Touch(_trail[at]);
+        _settled = Math.Min(_settled, start);
         if (_late.Count > 0)
             RestoreLate();
+    }
+
+    private void Touch(in Entry entry)
+    {
+        if (entry.Literal < 0)
+            Changed(entry.Node);
+        else
+            for (var m = _firstMeaning[entry.Literal]; m >= 0; m = _meanings[m].Next)
+                Changed(_meanings[m].Node);
     }
 
     private void Undo(in Entry entry)
@@ -206,7 +222,10 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                     return false;
             }
             if (!TryDequeue(out var node))
+            {
+                _settled = _trailCount;
                 return true;
+            }
             (_reviser, _byExactNumbers) = (node, false);
             if (!Revise(node))
                 return false;
@@ -252,6 +271,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         }
         if (!Assume(facts))
             return null;
+        var untried = true;
         while (!_isDead)
             if (!PropagateAll())
             {
@@ -270,16 +290,37 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             }
             else if (IsBeaten())
                 LearnFromMarked();
+            else if (untried)
+            {
+                TakePreferred();
+                untried = false;
+            }
             else if (Choose() is { } fact)
             {
                 CheckCancelled();
                 NewLevel();
                 Decide(fact);
             }
-            else if (Verified() is { } solution)
+            else if (!TakeUpRefused() && Verified() is { } solution)
                 return solution;
         Core = [];
         return null;
+    }
+
+    /// <summary>
+    /// Decides all that is preferred before any of it is propagated: near a known solution that is one round instead of one
+    /// for each variable, and a conflict shows the way like any other.
+    /// </summary>
+    private void TakePreferred()
+    {
+        CheckCancelled();
+        foreach (var variable in _network.Variables)
+            while (WishFor(variable) is { } wish && !Of(variable).IsPoint)
+            {
+                NewLevel();
+                if (!Decide(Decision(variable, _domains[variable.Node], wish)))
+                    throw new InvalidOperationException("What a domain allows can be decided.");
+            }
     }
 
     private void LearnFromConflict()
@@ -443,14 +484,20 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             ref readonly var domain = ref _domains[variable.Node];
             if (Of(variable).IsPoint)
                 continue;
-            var wish = Preferred[index] is { } preferred && Of(variable).Allows(preferred) ? preferred
-                : _phases[index] is { } phase && Of(variable).Allows(phase) ? phase : (Assigned?)null;
-            var fact = Decision(variable, domain, wish);
+            var fact = Decision(variable, domain, WishFor(variable));
             // It may need more than one decision.
             _heap.Insert(index);
             return fact;
         }
         return null;
+    }
+
+    /// <summary>The preferred value, or that of the last solution, if it can still be had.</summary>
+    private Assigned? WishFor(Variable variable)
+    {
+        var domain = Of(variable);
+        return Preferred[variable.Index] is { } preferred && domain.Allows(preferred) ? preferred
+            : _phases[variable.Index] is { } phase && domain.Allows(phase) ? phase : null;
     }
 
     private Fact Decision(Variable variable, in Domain<DoubleEnd> domain, Assigned? wish)
