@@ -90,59 +90,10 @@ internal sealed partial class Search
         Mark(at);
     }
 
-    /// <summary>Everything known of a node before a position.</summary>
-    private void MarkDomain(int node, int before)
-    {
-        bool Holds(int literal) => _values[literal] != 0 && (literal <= False || _positions[literal >> 1] < before);
-        var at = node * Outcomes6;
-        var isOne = false;
-        for (var o = 0; o < Outcomes6 && !isOne; o++)
-            if (_outcomeLiterals[at + o] is var literal && IsTrue(literal) && Holds(literal))
-            {
-                MarkLiteral(literal);
-                isOne = true;
-            }
-        for (var o = 0; o < Outcomes6 && !isOne; o++)
-            if (_outcomeLiterals[at + o] is var literal && IsFalse(literal) && literal != False && Holds(literal))
-                MarkLiteral(Negated(literal));
-        switch (_domains[node].Kind)
-        {
-            case DomainKind.Choice:
-                MarkValues(node, before);
-                break;
-            case DomainKind.Number when _nodes[node].Operator != Operator.Constant:
-                MarkBoundNow(node, false, before);
-                MarkBoundNow(node, true, before);
-                break;
-        }
-    }
-
-    private void MarkBoundNow(int node, bool upper, int before)
-    {
-        var at = _lastEvents[node * 2 + (upper ? 1 : 0)];
-        while (at >= before)
-            at = _trail[at].Previous;
-        if (at >= 0)
-            MarkBound(node, upper, _trail[at].Bound, before);
-    }
-
-    private void MarkValues(int node, int before)
-    {
-        var literals = _valueLiterals[node]!;
-        foreach (var literal in literals)
-            if (literal > False && IsTrue(literal) && _positions[literal >> 1] < before)
-            {
-                MarkLiteral(literal);
-                return;
-            }
-        foreach (var literal in literals)
-            if (literal > False && IsFalse(literal) && _positions[literal >> 1] < before)
-                MarkLiteral(Negated(literal));
-    }
-
     /// <summary>Marks what led to something at a position; of a conflict, what leads to it now.</summary>
-    /// <param name="of">The literal that was made true; none for a bound.</param>
-    private void Explain(long reason, int before, int of)
+    /// <param name="of">The literal that was made true; of a bound −1 for a lower and −2 for an upper one.</param>
+    /// <param name="node">The node of a bound.</param>
+    private void Explain(long reason, int before, int of, int node = -1)
     {
         var data = Antecedent.DataOf(reason);
         switch (Antecedent.KindOf(reason))
@@ -181,15 +132,11 @@ internal sealed partial class Search
                 MarkBoundNow(atom.Node, atom.Upper == ((data & 1) != 0), before);
                 break;
             case Antecedent.Kind.Revised:
-                MarkDomain(data, before);
-                foreach (var child in _nodes[data].Children)
-                    MarkDomain(child, before);
-                if (_nodes[data].Group >= 0)
-                    MarkLiteral(_groupLiterals[_nodes[data].Group]);
+                ExplainRevised(data, before, of, node);
                 break;
             case Antecedent.Kind.RevisedByExactNumbers:
-                foreach (var node in _cones[data] ??= ConeOf(data))
-                    MarkDomain(node, before);
+                foreach (var one in _cones[data] ??= ConeOf(data))
+                    MarkDomain(one, before);
                 if (_nodes[data].Group >= 0)
                     MarkLiteral(_groupLiterals[_nodes[data].Group]);
                 break;
@@ -212,7 +159,7 @@ internal sealed partial class Search
     {
         // A bound that reaches a named one which is false: the named one alone would say nothing new.
         if (Antecedent.KindOf(_conflictReason) == Antecedent.Kind.Event && Antecedent.DataOf(_conflictReason) is var at)
-            Explain(_trail[at].Reason, at, -1);
+            Explain(_trail[at].Reason, at, _trail[at].Literal, _trail[at].Node);
         else
             Explain(_conflictReason, _trailCount, Negated(_conflictLiteral));
         MarkLiteral(_conflictLiteral);
@@ -260,7 +207,7 @@ internal sealed partial class Search
                 break;
             _open--;
             _seen[at] = false;
-            Explain(_trail[at].Reason, at, _trail[at].Literal);
+            Explain(_trail[at].Reason, at, _trail[at].Literal, _trail[at].Node);
             at--;
         }
         Install(at);
@@ -351,7 +298,7 @@ internal sealed partial class Search
             if (_trail[at].Reason == Antecedent.Decision)
                 found.Add(_levels[at] - 1);
             else
-                Explain(_trail[at].Reason, at, _trail[at].Literal);
+                Explain(_trail[at].Reason, at, _trail[at].Literal, _trail[at].Node);
         }
         Unmark();
         return [.. found];

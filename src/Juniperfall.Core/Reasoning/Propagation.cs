@@ -110,9 +110,15 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _pending++;
     }
 
+    /// <summary>
+    /// The node at work: what it makes of itself is no cause to revise it again. −1 outside of revising.
+    /// </summary>
+    protected int _reviser = -1;
+
     protected void Changed(int node)
     {
-        Enqueue(node);
+        if (node != _reviser)
+            Enqueue(node);
         foreach (var parent in _parents[node])
             Enqueue(parent);
     }
@@ -174,11 +180,15 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
     {
         StartRound();
         while (TryDequeue(out var node))
+        {
+            _reviser = node;
             if (_domains[node].Outcomes == Outcomes.Impossible || !Revise(node))
             {
                 ClearQueue();
                 return false;
             }
+        }
+        _reviser = -1;
         return true;
     }
 

@@ -21,7 +21,6 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private int _settled;
     private readonly List<int> _levelStarts = [];
     private readonly int[] _lastEvents;
-    private int _reviser;
     private bool _isDead;
     private readonly List<Fact> _assumed = [];
     private readonly List<(int Node, Outcomes Allowed)>[] _rootsOf;
@@ -115,7 +114,10 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     {
         if (!fact.IsBound)
             return Assign(fact.Literal, Antecedent.Decision);
-        return AssignBound(fact.Node, fact.Upper, fact.Bound, Antecedent.Decision);
+        // Where nothing would be left between the bounds, the named one says that the node does not apply.
+        return (fact.Upper ? fact.Bound < BoundOf(fact.Node, false) : fact.Bound > BoundOf(fact.Node, true))
+            ? Assign(Named(fact.Node, fact.Upper, fact.Bound), Antecedent.Decision)
+            : AssignBound(fact.Node, fact.Upper, fact.Bound, Antecedent.Decision);
     }
 
     // ---- Levels -------------------------------------------------------------------------------------------------
@@ -142,6 +144,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
 
     private void GoBackTo(int level)
     {
+        _reviser = -1;
         if (_level <= level)
             return;
         ClearQueue();
@@ -213,6 +216,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private bool PropagateAll()
     {
         StartRound();
+        _reviser = -1;
         while (true)
         {
             while (_head < _trailCount)
@@ -229,6 +233,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             (_reviser, _byExactNumbers) = (node, false);
             if (!Revise(node))
                 return false;
+            _reviser = -1;
         }
     }
 
