@@ -71,8 +71,14 @@ internal sealed partial class Search
 
     private void MarkLiteral(int literal)
     {
-        if (literal != True)
-            Mark(_positions[literal >> 1]);
+        if (literal == True)
+            return;
+        var at = _positions[literal >> 1];
+        // The name of a bound that stood before it was named counts from where the bound stood.
+        if (Antecedent.KindOf(_trail[at].Reason) == Antecedent.Kind.Event && _levels[Antecedent.DataOf(_trail[at].Reason)] < _levels[at] && _atoms[literal >> 1] is var atom)
+            MarkBound(atom.Node, atom.Upper, atom.Bound, at);
+        else
+            Mark(at);
     }
 
     /// <summary>Marks the first event before a position that brought a bound at least as far as needed.</summary>

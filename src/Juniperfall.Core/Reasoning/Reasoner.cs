@@ -229,7 +229,7 @@ public sealed partial class Reasoner : IReasoner
             follows.Clear();
             suggested.Clear();
         }
-        var figures = Figures(counted, exact ? search : null);
+        var figures = Figures(counted, exact ? availability : []);
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
         var missing = ImmutableArray.CreateBuilder<string>();
         foreach (var variable in _network.Variables)
@@ -313,16 +313,36 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>
-    /// Everything that the values leave of the network, in exact numbers: what the search has narrowed is narrowed further
-    /// by exact propagation.
+    /// Everything that the values leave of the network, in exact numbers, by propagation of what is available and what counts:
+    /// so it is the same whatever was asked before.
     /// </summary>
-    private Propagation<ExactEnd> Figures(List<Pick> counted, Search? search)
+    private Propagation<ExactEnd> Figures(List<Pick> counted, Dictionary<int, Available> availability)
     {
         var figures = new Propagation<ExactEnd>(_network, _network.Exactly, _exactStart.Value);
-        foreach (var (variable, to) in search is null ? Contained(counted) : _network.Variables.Zip(search.Domains()))
+        foreach (var variable in _network.Variables)
+            if (availability.TryGetValue(variable.Index, out var available))
+                figures.Restrict(variable, Hull(variable, available));
+        foreach (var (variable, to) in Contained(counted))
             figures.Restrict(variable, to);
         figures.Propagate();
         return figures;
+    }
+
+    /// <summary>The domain that holds what is available, and for numbers what lies between.</summary>
+    private static VariableDomain Hull(Variable variable, Available available)
+    {
+        var hull = variable.Initial.Only((available.None ? Outcomes.None : 0) | (available.MayBeAbsent ? Outcomes.Absent : 0));
+        if (available.Lowest is { } lowest)
+            return hull with { Outcomes = hull.Outcomes | Outcomes.Present, First = variable.StepOf(lowest)!.Value, Last = variable.StepOf(available.Highest!.Value)!.Value };
+        var bits = hull.Bits is null ? null : new ulong[hull.Bits.Length];
+        foreach (var value in available.Values)
+        {
+            var assigned = Assignment(variable, value)!.Value;
+            hull = hull with { Outcomes = hull.Outcomes | assigned.Outcome };
+            if (bits is not null)
+                BitSet.Set(bits, (int)assigned.Index);
+        }
+        return hull with { Bits = bits };
     }
 
     /// <summary>The required attributes that apply in every configuration left to the search; false where time ran out.</summary>
