@@ -18,6 +18,8 @@ public static class Commands
         errors.WriteLine("""
             juniperfall check FILE                            every fault of a model file, each with its place
             juniperfall answer FILE [OPTIONS]                 what can still be chosen, what follows, what is computed
+            juniperfall analyze FILE [OPTIONS]                the same and more as JSON, of a model file or UVL: docs/cli.md
+            juniperfall replay FILE PICKS.jsonl               one answer for each line of picks, as JSON lines
             juniperfall structure FILE [OPTIONS]              the bill of materials and the routings
             juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
             juniperfall import FILE --as PERSON               a model file into the database, as a new product or the next draft
@@ -133,7 +135,7 @@ public static class Commands
         }
     }
 
-    private static BoundModel? Load(string file, TextWriter errors)
+    internal static BoundModel? Load(string file, TextWriter errors)
     {
         if (ReadFile(file, errors) is not { } bytes)
             return null;

@@ -94,6 +94,12 @@ public sealed record Explanation(Reason? Reason, bool Finished);
 /// </summary>
 public sealed record TightBounds(Exact? Low, Exact? High, bool MayHaveNoValue, bool Finished);
 
+/// <summary>
+/// The configuration with the lowest or highest number that was found; proven where there is none better, otherwise
+/// <see cref="Bound"/> says how much better there might be. Numbers are in base units.
+/// </summary>
+public sealed record Optimum(ImmutableArray<Pick>? Values, Exact? Number, Exact? Bound, bool Proven);
+
 /// <summary>A pick to change; <see cref="To"/> null means to drop it.</summary>
 public sealed record Change(Pick From, Value? To);
 
@@ -130,6 +136,12 @@ public interface IReasoner
     /// an answer; null where there is no such number.
     /// </summary>
     TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel);
+
+    /// <summary>The paths of the numbers, computed and asked, that <see cref="Best"/> can bring to an end.</summary>
+    IEnumerable<string> Goals { get; }
+
+    /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
+    Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel);
 
     /// <summary>Fills in everything that an answer leaves open, keeping what stands in it; null where its picks do not stand together.</summary>
     ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel);

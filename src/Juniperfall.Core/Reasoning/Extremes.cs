@@ -17,19 +17,19 @@ internal sealed partial class Search
     public Exact? Extreme(IReadOnlyList<Fact> facts, int node, bool highest)
     {
         var literal = NewLiteral();
-        (_objective, _best) = ((node, highest, literal), null);
+        (_objective, _best, _ceiling, BestSolution) = ((node, highest, literal), null, double.NaN, null);
         try
         {
             List<Fact> all = [.. facts, Fact.Of(Literal(node, Outcomes.Present)), Fact.Of(literal)];
             if (!Improve(all))
                 return null;
             // Better by at least half of what is left, as long as that can be had; at last whether any is better at all.
-            var ceiling = Assume(all) ? BoundOf(node, highest) : _best!.Value.ToDouble();
+            _ceiling = Assume(all) ? BoundOf(node, highest) : _best!.Value.ToDouble();
             while (true)
-                if (Middle(ceiling) is { } goal)
+                if (Middle() is { } goal)
                 {
                     if (!Improve([.. all, highest ? Fact.AtLeast(node, goal) : Fact.AtMost(node, goal)]))
-                        ceiling = goal;
+                        _ceiling = goal;
                 }
                 else if (!Improve(all))
                     return _best;
@@ -41,23 +41,31 @@ internal sealed partial class Search
     }
 
     public Exact? BestSoFar => _best;
+    public Assigned[]? BestSolution { get; private set; }
+
+    /// <summary>No solution is better than this; null where nothing is known.</summary>
+    public Exact? Ceiling => _best is null || !double.IsFinite(_ceiling) ? null
+        : Exact.Of(new System.Numerics.BigInteger(_ceiling >= _best.Value.ToDouble() ? Math.Ceiling(Math.BitIncrement(_ceiling * 1e6)) : Math.Floor(Math.BitDecrement(_ceiling * 1e6))), 1_000_000);
+
+    private double _ceiling;
 
     private bool Improve(List<Fact> facts)
     {
-        if (Solve(facts) is null)
+        if (Solve(facts) is not { } solution)
             return false;
+        BestSolution = solution;
         _best = IsKnown(_objective!.Value.Node, out var number) ? number : throw new InvalidOperationException("A solution leaves a number open.");
         return true;
     }
 
     /// <summary>The number half way between the best one and the bound; null where they are next to each other.</summary>
-    private double? Middle(double ceiling)
+    private double? Middle()
     {
         var best = _best!.Value.ToDouble();
-        var gap = Math.Abs(ceiling - best);
+        var gap = Math.Abs(_ceiling - best);
         if (!double.IsFinite(gap) || gap <= 1e-5 * Math.Max(1, Math.Abs(best)))
             return null;
-        var middle = (best + ceiling) / 2;
+        var middle = (best + _ceiling) / 2;
         return _nodes[_objective!.Value.Node].Variable is null ? middle : null;
     }
 

@@ -288,7 +288,7 @@ public sealed partial class Reasoner : IReasoner
         var waiting = new List<(Variable Variable, VariableDomain To)>();
         foreach (var variable in _network.Variables)
         {
-            if (isSettled(variable) || Suggested(variable) is not { } value || !availability[variable.Index].Has(value))
+            if (isSettled(variable) || Suggested(variable) is not { } value || (availability[variable.Index].Listed && !availability[variable.Index].Has(value)))
                 continue;
             // The value itself must be possible, not only the pick contained.
             if (now is null || !ToValue(variable, now[variable.Index]).Equals(value))
@@ -450,6 +450,29 @@ public sealed partial class Reasoner : IReasoner
                 return new(low ?? search.BestSoFar, high ?? search.BestSoFar, mayHaveNone, false);
             }
         });
+    }
+
+    public IEnumerable<string> Goals => _network.Computed.Where(c => c.Type.Kind == Language.TypeKind.Number).Select(c => c.Occurrence.Prefix + c.Row.Id)
+        .Concat(_network.Variables.Where(v => v.Initial.Kind == DomainKind.Number).Select(v => v.Path));
+
+    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel)
+    {
+        if (!answer.Valid || _start is null || (_network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node ?? _variables.GetValueOrDefault(path)?.Node) is not { } node)
+            return new(null, null, null, true);
+        var search = NewSearch(cancel);
+        var picked = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null).Select(a => new Pick(a.Path, a.Value!.Value));
+        try
+        {
+            var proven = search.Stand(Contained(picked)) ? search.Extreme(search.Standing, node, highest) : null;
+            return new(Values(search.BestSolution), proven, proven, true);
+        }
+        catch (SearchInterrupted)
+        {
+            return new(Values(search.BestSolution), search.BestSoFar, search.Ceiling, false);
+        }
+
+        ImmutableArray<Pick>? Values(Assigned[]? solution) => solution is null ? null
+            : [.. _network.Variables.Where(v => solution[v.Index].Outcome != Outcomes.Absent).Select(v => new Pick(v.Path, ToValue(v, solution[v.Index])))];
     }
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
