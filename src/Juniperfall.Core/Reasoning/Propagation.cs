@@ -36,6 +36,7 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _domains = [.. state];
         _queued = new ulong[(_domains.Length + 63) / 64];
         _narrowings = new long[_domains.Length];
+        _isSettledByOthers = [.. _nodes.Select(n => n.Operator is Operator.Variable or Operator.Constant)];
         _exactly = new(this);
     }
 
@@ -110,6 +111,9 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _pending++;
     }
 
+    /// <summary>Nodes that need no revising, because something else keeps them as they are to be.</summary>
+    protected readonly bool[] _isSettledByOthers;
+
     /// <summary>
     /// The node at work: what it makes of itself is no cause to revise it again. −1 outside of revising.
     /// </summary>
@@ -117,10 +121,11 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
 
     protected void Changed(int node)
     {
-        if (node != _reviser)
+        if (node != _reviser && !_isSettledByOthers[node])
             Enqueue(node);
         foreach (var parent in _parents[node])
-            Enqueue(parent);
+            if (!_isSettledByOthers[parent])
+                Enqueue(parent);
     }
 
     /// <summary>

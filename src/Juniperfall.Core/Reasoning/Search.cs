@@ -26,6 +26,10 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private readonly List<(int Node, Outcomes Allowed)>[] _rootsOf;
     private readonly List<int>[] _presencesOf;
     private readonly PointEvaluator _evaluator;
+    private readonly HashSet<int> _rootNodes;
+
+    /// <summary>Whether there are no numbers, so that propagation decides everything and nothing is left to verify.</summary>
+    private readonly bool _isDiscrete;
     private readonly VariableHeap _heap;
     private readonly Assigned?[] _phases;
 
@@ -54,8 +58,19 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         (_values[True], _values[False]) = (1, -1);
         (_firstMeaning[True], _firstMeaning[False]) = (-1, -1);
         _atoms[0] = new(Nothing, false, 0);
+        _isPlain = new bool[count];
+        _isAbsorbed = new bool[count];
+        _rootNodes = [.. network.Roots.Select(r => r.Node)];
+        _isDiscrete = Array.TrueForAll(network.Initial, d => d.Kind != DomainKind.Number);
+        FindPlain();
         for (var n = 0; n < count; n++)
-            NameDomain(n);
+        {
+            if (!_isPlain[n])
+                NameDomain(n);
+            else if (!_isAbsorbed[n])
+                Clausify(n);
+            _isSettledByOthers[n] |= _isPlain[n];
+        }
         if (assumeGroups)
             NameGroups();
     }
@@ -354,7 +369,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         List<Fact> facts = [.. Standing];
         foreach (var (variable, to) in restrictions)
             Within(variable, to, facts);
-        return Assume(facts) ? Guess() ?? Solve(facts) : null;
+        return Assume(facts) ? (_isDiscrete ? null : Guess()) ?? Solve(facts) : null;
     }
 
     /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>
@@ -451,9 +466,10 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private Assigned[]? Verified()
     {
         Assigned[] solution = [.. _network.Variables.Select(v => Of(v).Point)];
-        var evaluated = new Assigned[solution.Length];
-        _evaluator.Activate(IsActive);
-        if (_evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution))
+        var evaluated = _isDiscrete ? solution : new Assigned[solution.Length];
+        if (!_isDiscrete)
+            _evaluator.Activate(IsActive);
+        if (_isDiscrete || _evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution))
         {
             for (var i = 0; i < solution.Length; i++)
                 _phases[i] = solution[i];
