@@ -23,8 +23,10 @@ public sealed partial class Reasoner
     {
         public Outcomes Outcomes { get; private set; }
 
+        private SortedSet<long>? _indexes;
+
         /// <summary>The steps of a number, or the indexes of values.</summary>
-        public SortedSet<long> Indexes { get; } = [];
+        public SortedSet<long> Indexes => _indexes ??= [];
 
         public bool Has(in Assigned value) => (Outcomes & value.Outcome) != 0 && (value.Outcome != Outcomes.Present || Indexes.Contains(value.Index));
 
@@ -132,6 +134,9 @@ public sealed partial class Reasoner
         private readonly VariableDomain[] _domains;
         private readonly int[] _at;
         private readonly int[] _stepped;
+
+        /// <summary>Those of which not everything is known yet.</summary>
+        private readonly List<int> _open;
         private Assigned[]? _latest;
 
         public Probing(Reasoner reasoner, Search search, Changes changes, ImmutableArray<Pick> picks, IReadOnlyList<Variable> variables)
@@ -151,21 +156,30 @@ public sealed partial class Reasoner
             foreach (var (variable, to) in reasoner._memory.NarrowedBy(_wanted))
                 if (_at[variable.Index] is var at and >= 0)
                     _domains[at] = _domains[at].And(to);
+            _open = [.. Enumerable.Range(0, variables.Count)];
         }
 
         public void Mark(Solutions solutions)
         {
             _latest ??= solutions.Base;
-            for (var i = 0; i < _marks.Length; i++)
+            var kept = 0;
+            for (var o = 0; o < _open.Count; o++)
             {
+                var i = _open[o];
                 var index = _variables[i].Index;
-                if (IsComplete(i))
-                    continue;
-                _marks[i].Add(solutions.Base[index]);
+                var isNew = !_marks[i].Has(solutions.Base[index]);
+                if (isNew)
+                    _marks[i].Add(solutions.Base[index]);
                 if (index == solutions.Variable)
                     foreach (var value in solutions.Values)
+                    {
                         _marks[i].Add(value);
+                        isNew = true;
+                    }
+                if (!isNew || !IsComplete(i))
+                    _open[kept++] = i;
             }
+            _open.RemoveRange(kept, _open.Count - kept);
         }
 
         private void Found(Assigned[] solution)
@@ -299,9 +313,8 @@ public sealed partial class Reasoner
 
         private bool Ask(int i, in VariableDomain to)
         {
-            if (_latest is { } near)
-                for (var v = 0; v < near.Length; v++)
-                    _search.Preferred[v] = near[v];
+            for (var v = 0; v < _search.Preferred.Length; v++)
+                _search.Preferred[v] = (_at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
             if (_search.Try([(_variables[i], to)]) is not { } solution)
                 return false;
             Found(solution);
@@ -311,6 +324,26 @@ public sealed partial class Reasoner
             else if (!IsComplete(i))
                 Change(i, solution);
             return true;
+        }
+
+        /// <summary>
+        /// A value of which it is not known yet whether it can be had: a solution that leans towards many such answers many
+        /// questions at once. Numbers are left as they are; their neighbours come cheaper.
+        /// </summary>
+        private Assigned? Unseen(int i)
+        {
+            var (domain, marks) = (_domains[i], _marks[i]);
+            if (domain.Kind == DomainKind.Number)
+                return null;
+            var open = domain.Outcomes & ~marks.Outcomes & ~Outcomes.Present;
+            if (open != 0)
+                return new(open & (Outcomes)(-(int)open), 0);
+            if (!domain.MayBePresent || domain.Kind != DomainKind.Choice || marks.Indexes.Count >= BitSet.Count(domain.Bits!))
+                return null;
+            foreach (var value in BitSet.Members(domain.Bits!))
+                if (!marks.Indexes.Contains(value))
+                    return new(Outcomes.Present, value);
+            return null;
         }
 
         private void Probe(int i)

@@ -52,6 +52,40 @@ internal sealed class Network
     public int[] PresenceOf => _evaluation.Value.PresenceOf;
     public int[] ConditionOf => _evaluation.Value.ConditionOf;
 
+    private int[]?[]? _dependents;
+    private int[]? _placeInOrder;
+
+    /// <summary>A variable and what depends on it, in the order of evaluation. Found once; two that find it at once find the same.</summary>
+    public int[] DependentsOf(Variable variable)
+    {
+        var known = Volatile.Read(ref _dependents) ?? Interlocked.CompareExchange(ref _dependents, new int[Variables.Length][], null) ?? _dependents!;
+        return known[variable.Index] ??= FindDependents(variable);
+    }
+
+    private int[] FindDependents(Variable variable)
+    {
+        var places = _placeInOrder;
+        if (places is null)
+        {
+            places = new int[Nodes.Length];
+            Array.Fill(places, -1);
+            for (var i = 0; i < Order.Length; i++)
+                places[Order[i]] = i;
+            _placeInOrder = places;
+        }
+        var found = new HashSet<int> { variable.Node };
+        var open = new Stack<int>([variable.Node]);
+        while (open.TryPop(out var at))
+            foreach (var parent in Parents[at])
+            {
+                // Through the presence of a variable to the variable itself.
+                var next = Nodes[parent].Operator == Operator.Presence ? Nodes[parent].Children[1] : parent;
+                if (found.Add(next))
+                    open.Push(next);
+            }
+        return [.. found.Where(n => places[n] >= 0).OrderBy(n => places[n])];
+    }
+
     private int[][] FindParents()
     {
         var parents = new List<int>[Nodes.Length];

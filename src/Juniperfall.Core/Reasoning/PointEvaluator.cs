@@ -22,7 +22,6 @@ internal sealed class PointEvaluator
     private readonly Network _network;
     private readonly NetworkEnds<DoubleEnd> _ends;
     private readonly Point[] _points;
-    private readonly int[]?[] _dependents;
     private readonly Outcomes[] _allowed;
     private Func<int, bool> _isActive = _ => true;
     private readonly Exactly _exactly;
@@ -34,7 +33,6 @@ internal sealed class PointEvaluator
         (_network, _ends) = (network, network.Rough);
         var count = network.Nodes.Length;
         _points = new Point[count];
-        _dependents = new int[network.Variables.Length][];
         _allowed = new Outcomes[count];
         _exactly = new(this);
         Activate(_isActive);
@@ -80,15 +78,7 @@ internal sealed class PointEvaluator
     /// <param name="upTo">Other than null, the variable takes all steps from the wanted one up to it at once: a solution is
     /// then one with each of them, none is none with any, and it may be undecided.</param>
     public Verdict EvaluateChanged(Variable variable, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, long? upTo) =>
-        Evaluate(_dependents[variable.Index] ??= DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Node, upTo ?? default);
-
-    /// <summary>The variable and what depends on it, in the order of evaluation.</summary>
-    private int[] DependentsOf(Variable variable)
-    {
-        var touched = new bool[_points.Length];
-        touched[variable.Node] = true;
-        return [.. _network.Order.Where(n => touched[n] |= _network.Nodes[n].Children.Any(c => touched[c]) || (_network.ConditionOf[n] >= 0 && touched[_network.ConditionOf[n]]))];
-    }
+        Evaluate(_network.DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Node, upTo ?? default);
 
     private Verdict Evaluate(int[] order, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, int ranging, long upTo)
     {

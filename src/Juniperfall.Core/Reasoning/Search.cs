@@ -31,6 +31,9 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <summary>Whether there are no numbers, so that propagation decides everything and nothing is left to verify.</summary>
     private readonly bool _isDiscrete;
     private readonly VariableHeap _heap;
+
+    /// <summary>By variable: its literal where it is only ever yes or no, otherwise −1.</summary>
+    private readonly int[] _truths;
     private readonly Assigned?[] _phases;
 
     /// <summary>The value tried first for each variable; null where there is no preference.</summary>
@@ -69,11 +72,16 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                 NameDomain(n);
             else if (!_isAbsorbed[n])
                 Clausify(n);
-            _isSettledByOthers[n] |= _isPlain[n];
+            _isSettledByOthers[n] |= _isPlain[n] || IsAlwaysThere(n);
         }
+        _truths = [.. network.Variables.Select(v => IsTwoValued(v.Node) ? Literal(v.Node, Outcomes.True) : -1)];
         if (assumeGroups)
             NameGroups();
     }
+
+    /// <summary>Whether a node only says of a variable that it applies, which it does in any case.</summary>
+    private bool IsAlwaysThere(int n) => _nodes[n].Operator == Operator.Presence && _domains[_nodes[n].Children[0]].Outcomes == Outcomes.True
+        && (_domains[_nodes[n].Children[1]].Outcomes & Outcomes.Absent) == 0;
 
     private void NameGroups()
     {
@@ -335,7 +343,14 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     {
         CheckCancelled();
         foreach (var variable in _network.Variables)
-            while (WishFor(variable) is { } wish && !Of(variable).IsPoint)
+            if (_truths[variable.Index] is var truth and >= 0)
+            {
+                if (_values[truth] != 0)
+                    continue;
+                NewLevel();
+                Assign(YesOrNo(variable.Index, truth), Antecedent.Decision);
+            }
+            else while (WishFor(variable) is { } wish && !Of(variable).IsPoint)
             {
                 NewLevel();
                 if (!Decide(Decision(variable, _domains[variable.Node], wish)))
@@ -465,7 +480,9 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <summary>The values of the variables, if they are a solution: where numbers take part, that is evaluated by itself.</summary>
     private Assigned[]? Verified()
     {
-        Assigned[] solution = [.. _network.Variables.Select(v => Of(v).Point)];
+        var solution = new Assigned[_truths.Length];
+        for (var i = 0; i < solution.Length; i++)
+            solution[i] = _truths[i] >= 0 ? new(IsTrue(_truths[i]) ? Outcomes.True : Outcomes.False, 0) : Of(_network.Variables[i]).Point;
         var evaluated = _isDiscrete ? solution : new Assigned[solution.Length];
         if (!_isDiscrete)
             _evaluator.Activate(IsActive);
@@ -501,6 +518,13 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     {
         while (_heap.TryTake(out var index))
         {
+            if (_truths[index] is var truth and >= 0)
+            {
+                if (_values[truth] != 0)
+                    continue;
+                _heap.Insert(index);
+                return Fact.Of(YesOrNo(index, truth));
+            }
             var variable = _network.Variables[index];
             ref readonly var domain = ref _domains[variable.Node];
             if (Of(variable).IsPoint)
@@ -512,6 +536,9 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         }
         return null;
     }
+
+    private int YesOrNo(int variable, int truth) =>
+        (Preferred[variable] ?? _phases[variable])?.Outcome == Outcomes.True ? truth : Negated(truth);
 
     /// <summary>The preferred value, or that of the last solution, if it can still be had.</summary>
     private Assigned? WishFor(Variable variable)
