@@ -95,19 +95,7 @@ public sealed partial class Reasoner
         /// </summary>
         public (Verdict Verdict, bool IsOther) Holds(Assigned[] from, Variable variable, in Assigned value, long? upTo)
         {
-            if (_from != from)
-            {
-                from.CopyTo(_changed, 0);
-                (_from, _touched) = (from, null);
-                if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
-                    throw new InvalidOperationException("A remembered solution is none.");
-            }
-            if (_touched is { } earlier && earlier != variable)
-            {
-                _changed[earlier.Index] = from[earlier.Index];
-                _evaluator.EvaluateChanged(earlier, _changed, _preferred, Evaluated, null);
-            }
-            _touched = variable;
+            Settle(from, variable);
             _changed[variable.Index] = value;
             var verdict = _evaluator.EvaluateChanged(variable, _changed, _preferred, Evaluated, upTo);
             if (verdict != Verdict.Solution)
@@ -115,6 +103,49 @@ public sealed partial class Reasoner
             if (Evaluated[variable.Index] != value || !_picks.TrueForAll(p => p.Variable == variable.Index || p.IsMetBy(Evaluated[p.Variable])))
                 return (Verdict.NoSolution, false);
             return SameElsewhere(from, variable.Index) ? (Verdict.Solution, false) : (Verdict.Undecided, upTo is null);
+        }
+
+        private readonly List<int> _together = [];
+
+        /// <summary>
+        /// The solution that comes of another one by several changes, with what changes by them; none where that is no solution
+        /// with the picks, or lacks one of the changes.
+        /// </summary>
+        public Assigned[]? Repaired(Assigned[] from, List<(int Variable, Assigned Value)> changes)
+        {
+            Settle(from, null);
+            _together.Clear();
+            foreach (var (variable, value) in changes)
+            {
+                _changed[variable] = value;
+                _together.Add(variable);
+            }
+            var verdict = _evaluator.EvaluateChanged(_together, _changed, _preferred, Evaluated);
+            var repaired = verdict == Verdict.Solution && changes.TrueForAll(c => Evaluated[c.Variable] == c.Value) && _picks.TrueForAll(p => p.IsMetBy(Evaluated[p.Variable]))
+                ? (Assigned[])Evaluated.Clone() : null;
+            foreach (var (variable, _) in changes)
+                _changed[variable] = from[variable];
+            // Back to where it came from.
+            _evaluator.EvaluateChanged(_together, _changed, _preferred, Evaluated);
+            return repaired;
+        }
+
+        /// <summary>Evaluates a solution that others are to come of, unless that is the one at hand.</summary>
+        private void Settle(Assigned[] from, Variable? touched)
+        {
+            if (_from != from)
+            {
+                from.CopyTo(_changed, 0);
+                (_from, _touched) = (from, null);
+                if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
+                    throw new InvalidOperationException("A remembered solution is none.");
+            }
+            if (_touched is { } earlier && earlier != touched)
+            {
+                _changed[earlier.Index] = from[earlier.Index];
+                _evaluator.EvaluateChanged(earlier, _changed, _preferred, Evaluated, null);
+            }
+            _touched = touched;
         }
 
         private bool SameElsewhere(Assigned[] from, int except) =>
@@ -204,11 +235,14 @@ public sealed partial class Reasoner
 
         // ---- Solutions changed in one place ---------------------------------------------------------------------
 
-        /// <summary>Changes a solution in each variable that is not yet known in full, and keeps what holds.</summary>
+        /// <summary>
+        /// Changes a solution in each variable that is not yet known in full, and keeps what holds. Where there are no numbers
+        /// that is left to asking, which changes what a value forces along with it.
+        /// </summary>
         public void Change(Assigned[] from)
         {
             for (var i = 0; i < _marks.Length; i++)
-                if (!IsComplete(i))
+                if (!_reasoner._network.IsDiscrete && !IsComplete(i))
                     Change(i, from);
         }
 
@@ -306,13 +340,33 @@ public sealed partial class Reasoner
             _search.Standing.Clear();
             if (!_search.Stand(_reasoner.Contained(_picks)))
                 throw new InvalidOperationException("Picks that stand together leave nothing.");
+            _base = _latest;
             var domains = _search.Domains();
             for (var i = 0; i < _domains.Length; i++)
                 _domains[i] = _domains[i].And(domains[_variables[i].Index]);
         }
 
+        private const int MostForced = 40;
+        private readonly List<(int Variable, Assigned Value)> _forced = [];
+        private Assigned[]? _base;
+
+        /// <summary>
+        /// Whether a variable can lie within a domain beside the picks. What that forces is first changed in the solution at
+        /// hand; only where that is none, a search is made.
+        /// </summary>
         private bool Ask(int i, in VariableDomain to)
         {
+            _forced.Clear();
+            if (_base is { } from)
+            {
+                if (!_search.Force([(_variables[i], to)], from, _forced))
+                    return false;
+                if (_forced.Count is > 0 and <= MostForced && _changes.Repaired(from, _forced) is { } repaired && to.Allows(repaired[_variables[i].Index]))
+                {
+                    Found(repaired);
+                    return true;
+                }
+            }
             for (var v = 0; v < _search.Preferred.Length; v++)
                 _search.Preferred[v] = (_at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
             if (_search.Try([(_variables[i], to)]) is not { } solution)

@@ -186,32 +186,84 @@ internal partial class Propagation<T>
         if (!Strict(n, keys, Outcomes.True | Outcomes.False) || !AllMayHaveValue(keys))
             return _domains[n].Outcomes != Outcomes.Impossible;
         var onlyTrue = (_domains[n].Outcomes & Outcomes.False) == 0;
+        var rows = MatchingRows(n, keys, grid);
         var (some, certain) = (false, false);
-        var hulls = onlyTrue ? new Domain<T>[keys.Length] : null;
-        for (var r = 0; r < grid.Rows.Length; r++)
-        {
-            var (may, must) = MatchRow(n, r, keys);
-            if (!may)
-                continue;
-            some = true;
-            certain |= must;
-            if (hulls is not null)
-                for (var c = 0; c < keys.Length; c++)
-                    JoinCell(ref hulls[c], grid.Rows[r][c], _ends.Cells[n]![r][c], _domains[keys[c]]);
-        }
+        for (var w = 0; w < rows.Length; w++)
+            some |= rows[w] != 0;
+        if (!onlyTrue)
+            foreach (var r in BitSet.Members(rows))
+                if (certain |= MatchRow(n, r, keys).Must)
+                    break;
         if (!SetOutcomes(n, Outcomes.NoValue | (some ? Outcomes.True : 0) | (certain ? 0 : Outcomes.False)))
             return false;
-        if (hulls is null || !some)
+        if (!onlyTrue || !some)
             return true;
         for (var c = 0; c < keys.Length; c++)
-        {
-            if (!Binds(keys, keys[c]))
-                continue;
-            if (_domains[keys[c]].Kind == DomainKind.YesNo ? !SetOutcomes(keys[c], hulls[c].Outcomes | Outcomes.NoValue) : !NarrowTo(keys[c], hulls[c]))
+            if (Binds(keys, keys[c]) && !NarrowToRows(n, keys[c], c, grid, rows))
                 return false;
-        }
         return true;
     }
+
+    /// <summary>The rows that some values of the keys match, as a bit set.</summary>
+    private ulong[] MatchingRows(int n, int[] keys, CompiledGrid grid)
+    {
+        var rows = BitSet.Full(grid.Rows.Length);
+        for (var c = 0; c < keys.Length; c++)
+        {
+            var supports = grid.Supports[c];
+            if (supports.Length == 0)
+            {
+                var ranges = _ends.Cells[n]!;
+                for (var w = 0; w < rows.Length; w++)
+                    for (var word = rows[w]; word != 0; word &= word - 1)
+                        if ((w << 6) + System.Numerics.BitOperations.TrailingZeroCount(word) is var r && !Match(grid.Rows[r][c], ranges[r][c], keys[c]).May)
+                            rows[w] &= ~(word & (ulong)-(long)word);
+                continue;
+            }
+            var any = _union ??= [];
+            if (any.Length < rows.Length)
+                any = _union = new ulong[rows.Length];
+            Array.Clear(any, 0, rows.Length);
+            for (var v = 0; v < supports.Length; v++)
+                if (supports[v] is { } having && MayBe(keys[c], v))
+                    for (var w = 0; w < rows.Length; w++)
+                        any[w] |= having[w];
+            for (var w = 0; w < rows.Length; w++)
+                rows[w] &= any[w];
+        }
+        return rows;
+    }
+
+    private ulong[]? _union;
+
+    /// <summary>Whether a choice may have a value, or a yes/no be no (0) or yes (1).</summary>
+    private bool MayBe(int key, int value)
+    {
+        ref readonly var domain = ref _domains[key];
+        return domain.Kind == DomainKind.YesNo ? (domain.Outcomes & (value == 1 ? Outcomes.True : Outcomes.False)) != 0
+            : domain.MayBePresent && value < domain.Bits!.Length << 6 && BitSet.Has(domain.Bits, value);
+    }
+
+    private bool NarrowToRows(int n, int key, int column, CompiledGrid grid, ulong[] rows)
+    {
+        var supports = grid.Supports[column];
+        if (supports.Length == 0)
+        {
+            var hull = default(Domain<T>);
+            foreach (var r in BitSet.Members(rows))
+                JoinCell(ref hull, grid.Rows[r][column], _ends.Cells[n]![r][column], _domains[key]);
+            return _domains[key].Kind == DomainKind.YesNo ? SetOutcomes(key, hull.Outcomes | Outcomes.NoValue) : NarrowTo(key, hull);
+        }
+        if (_domains[key].Kind == DomainKind.YesNo)
+            return (HasRow(supports[0], rows) || SetOutcomes(key, ~Outcomes.False)) && (HasRow(supports[1], rows) || SetOutcomes(key, ~Outcomes.True));
+        var keep = new ulong[_domains[key].Bits!.Length];
+        for (var v = 0; v < supports.Length; v++)
+            if (MayBe(key, v) && HasRow(supports[v], rows))
+                BitSet.Set(keep, v);
+        return SetBits(key, keep);
+    }
+
+    private static bool HasRow(ulong[]? having, ulong[] rows) => having is not null && BitSet.Intersects(rows, having);
 
     private static void JoinCell(ref Domain<T> hull, CompiledCell cell, (Interval<T> Outer, Interval<T> Inner)[] ranges, in Domain<T> key)
     {

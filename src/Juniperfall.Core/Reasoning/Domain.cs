@@ -164,8 +164,8 @@ internal static class BitSet
 
     public static IEnumerable<int> Members(ulong[] bits)
     {
-        for (var i = 0; i < bits.Length << 6; i++)
-            if (Has(bits, i))
-                yield return i;
+        for (var w = 0; w < bits.Length; w++)
+            for (var word = bits[w]; word != 0; word &= word - 1)
+                yield return (w << 6) + BitOperations.TrailingZeroCount(word);
     }
 }

@@ -98,14 +98,16 @@ internal sealed class Memory
         }
     }
 
-    /// <summary>Everything that is known to be narrowed by some of the picks.</summary>
+    private const int MostNarrowingsUsed = 2;
+
+    /// <summary>What is known to be narrowed by some of the picks: by the sets that leave out fewest of them.</summary>
     public List<(Variable Variable, VariableDomain To)> NarrowedBy(IReadOnlyList<Wanted> picks)
     {
-        var found = new List<(Variable, VariableDomain)>();
+        var found = new List<(Wanted[] Picks, (Variable, VariableDomain)[] Domains)>();
         lock (_lock)
-            foreach (var (known, domains) in _narrowings)
-                if (known.Length <= picks.Count && Array.TrueForAll(known, picks.Contains))
-                    found.AddRange(domains);
-        return found;
+            foreach (var narrowing in _narrowings)
+                if (narrowing.Picks.Length <= picks.Count && Array.TrueForAll(narrowing.Picks, picks.Contains))
+                    found.Add(narrowing);
+        return [.. found.OrderByDescending(f => f.Picks.Length).Take(MostNarrowingsUsed).SelectMany(f => f.Domains)];
     }
 }

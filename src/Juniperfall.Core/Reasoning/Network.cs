@@ -52,6 +52,10 @@ internal sealed class Network
     public int[] PresenceOf => _evaluation.Value.PresenceOf;
     public int[] ConditionOf => _evaluation.Value.ConditionOf;
 
+    /// <summary>Whether there are no numbers, so that propagation decides everything.</summary>
+    public bool IsDiscrete => _isDiscrete ??= Array.TrueForAll(Initial, d => d.Kind != DomainKind.Number);
+
+    private bool? _isDiscrete;
     private int[]?[]? _dependents;
     private int[]? _placeInOrder;
 
@@ -62,17 +66,24 @@ internal sealed class Network
         return known[variable.Index] ??= FindDependents(variable);
     }
 
-    private int[] FindDependents(Variable variable)
+    /// <summary>By node: its place in <see cref="Order"/>; −1 where it has none.</summary>
+    public int[] PlacesInOrder
     {
-        var places = _placeInOrder;
-        if (places is null)
+        get
         {
-            places = new int[Nodes.Length];
+            if (_placeInOrder is { } known)
+                return known;
+            var places = new int[Nodes.Length];
             Array.Fill(places, -1);
             for (var i = 0; i < Order.Length; i++)
                 places[Order[i]] = i;
-            _placeInOrder = places;
+            return _placeInOrder = places;
         }
+    }
+
+    private int[] FindDependents(Variable variable)
+    {
+        var places = PlacesInOrder;
         var found = new HashSet<int> { variable.Node };
         var open = new Stack<int>([variable.Node]);
         while (open.TryPop(out var at))

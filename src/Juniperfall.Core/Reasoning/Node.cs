@@ -67,7 +67,31 @@ internal sealed record Node(Operator Operator, int[] Children)
 }
 
 /// <summary>A grid with cells as tests on domains.</summary>
-internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>> Rows);
+internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>> Rows)
+{
+    private ulong[]?[][]? _supports;
+
+    /// <summary>
+    /// By column and value of a choice (0 no and 1 yes of a yes/no column): the rows that have it, as a bit set; none where no
+    /// row has. Empty for columns of numbers (Demeulenaere and others, “Compact-table”, 2016).
+    /// </summary>
+    public ulong[]?[][] Supports => _supports ??= [.. Enumerable.Range(0, Rows.IsEmpty ? 0 : Rows[0].Length).Select(SupportsOf)];
+
+    private ulong[]?[] SupportsOf(int column)
+    {
+        // Wildcards say nothing of the kind of a column; one of nothing but wildcards supports everything alike.
+        var words = Rows.Select(r => r[column]).FirstOrDefault(c => !c.Cell.Any)?.Bits?.Length;
+        var isYesNo = words is null && Rows.Any(r => r[column].YesNo != 0);
+        if (words is null && !isYesNo)
+            return [];
+        var supports = new ulong[]?[isYesNo ? 2 : words!.Value << 6];
+        for (var r = 0; r < Rows.Length; r++)
+            for (var v = 0; v < supports.Length; v++)
+                if (Rows[r][column] is var cell && (cell.Cell.Any || (isYesNo ? (cell.YesNo & (v == 1 ? Outcomes.True : Outcomes.False)) != 0 : BitSet.Has(cell.Bits!, v))))
+                    BitSet.Set(supports[v] ??= new ulong[(Rows.Length + 63) / 64], r);
+        return supports;
+    }
+}
 
 /// <summary>A cell: any value, or some values of a choice, yes or no, or numbers in some ranges.</summary>
 internal sealed record CompiledCell(GridCell Cell, ulong[]? Bits, Outcomes YesNo);

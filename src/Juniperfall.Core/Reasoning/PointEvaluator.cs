@@ -80,7 +80,31 @@ internal sealed class PointEvaluator
     public Verdict EvaluateChanged(Variable variable, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, long? upTo) =>
         Evaluate(_network.DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Node, upTo ?? default);
 
-    private Verdict Evaluate(int[] order, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, int ranging, long upTo)
+    private readonly List<int> _touched = [];
+    private int[]? _touchedIn;
+    private int _touch;
+
+    /// <summary>The same after several variables have changed.</summary>
+    public Verdict EvaluateChanged(List<int> variables, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result)
+    {
+        _touchedIn ??= new int[_points.Length];
+        _touch++;
+        _touched.Clear();
+        var places = _network.PlacesInOrder;
+        foreach (var variable in variables)
+            foreach (var node in _network.DependentsOf(_network.Variables[variable]))
+                if (_touchedIn[node] != _touch)
+                {
+                    _touchedIn[node] = _touch;
+                    _touched.Add(places[node]);
+                }
+        _touched.Sort();
+        for (var i = 0; i < _touched.Count; i++)
+            _touched[i] = _network.Order[_touched[i]];
+        return Evaluate(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(_touched), wanted, preferred, result, -1, default);
+    }
+
+    private Verdict Evaluate(ReadOnlySpan<int> order, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, int ranging, long upTo)
     {
         _ranging = ranging;
         _undecided = false;

@@ -21,6 +21,7 @@ public sealed partial class Reasoner : IReasoner
     private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
     private readonly ConcurrentBag<Search> _searches = [], _explaining = [];
     private readonly Dictionary<string, Variable> _variables;
+    private readonly string[] _displayPaths;
     private readonly Memory _memory = new();
 
     /// <param name="at">The site and day that it answers for.</param>
@@ -29,6 +30,7 @@ public sealed partial class Reasoner : IReasoner
     {
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
+        _displayPaths = [.. _network.Variables.Select(v => v.Occurrence.DisplayPath(Model.Index, v.Row.Id))];
         _start = Propagated(_network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network.Rough, withGroups: false));
         _exactStart = new(() => Propagated(_network.Exactly, withGroups: true) ?? throw new InvalidOperationException("Exact numbers leave less than doubles."));
@@ -229,17 +231,16 @@ public sealed partial class Reasoner : IReasoner
             follows.Clear();
             suggested.Clear();
         }
-        var figures = Figures(counted, exact ? availability : []);
+        var figures = new Lazy<Propagation<ExactEnd>>(() => Figures(counted, exact ? availability : []));
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
         var missing = ImmutableArray.CreateBuilder<string>();
         foreach (var variable in _network.Variables)
         {
             var available = availability.GetValueOrDefault(variable.Index, empty);
-            var outcomes = figures[variable.Node].Outcomes;
             var applies = available.Count == 0 && exact ? Applicability.Never
                 : exact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
             var state = skipped.Contains(variable.Path) ? AttributeState.Clash
-                : picked.ContainsKey(variable.Index) ? applies == Applicability.Never || outcomes == Outcomes.Absent ? AttributeState.Resting : AttributeState.Picked
+                : picked.ContainsKey(variable.Index) ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
                 : applies == Applicability.Never ? AttributeState.Absent
                 : follows.ContainsKey(variable.Index) ? AttributeState.Follows
                 : suggested.ContainsKey(variable.Index) ? AttributeState.Suggested : AttributeState.Open;
@@ -250,7 +251,7 @@ public sealed partial class Reasoner : IReasoner
             attributes.Add(new()
             {
                 Path = variable.Path,
-                DisplayPath = variable.Occurrence.DisplayPath(Model.Index, variable.Row.Id),
+                DisplayPath = _displayPaths[variable.Index],
                 Row = variable.Row,
                 State = state,
                 Applies = applies,
@@ -260,16 +261,16 @@ public sealed partial class Reasoner : IReasoner
             });
         }
         foreach (var (occurrence, row) in _network.Texts)
-            attributes.Add(TextAnswer(question, figures, occurrence, row, missing));
+            attributes.Add(TextAnswer(question, figures.Value, occurrence, row, missing));
         return new()
         {
             Valid = skipped.Count == 0 && exact,
             Attributes = attributes.ToImmutable(),
             Clashes = clashes,
             Missing = missing.ToImmutable(),
-            Advice = [.. _network.Advice.Where(a => figures[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
-            Computed = [.. _network.Computed.Select(c => Computed(figures, c))],
-            Lines = [.. _network.Lines.Select(l => Line(figures, l))],
+            Advice = [.. _network.Advice.Where(a => figures.Value[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
+            Computed = [.. _network.Computed.Select(c => Computed(figures.Value, c))],
+            Lines = [.. _network.Lines.Select(l => Line(figures.Value, l))],
             Exact = exact,
             Standing = [.. counted, .. question.Picks.Where(pick => _network.Texts.Any(t => t.Occurrence.Prefix + t.Row.Id == pick.Path))],
         };

@@ -64,7 +64,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         _isPlain = new bool[count];
         _isAbsorbed = new bool[count];
         _rootNodes = [.. network.Roots.Select(r => r.Node)];
-        _isDiscrete = Array.TrueForAll(network.Initial, d => d.Kind != DomainKind.Number);
+        _isDiscrete = network.IsDiscrete;
         FindPlain();
         for (var n = 0; n < count; n++)
         {
@@ -385,6 +385,39 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         foreach (var (variable, to) in restrictions)
             Within(variable, to, facts);
         return Assume(facts) ? (_isDiscrete ? null : Guess()) ?? Solve(facts) : null;
+    }
+
+    /// <summary>
+    /// Lets some domains hold beside what stands, by propagation alone. False: they cannot. Otherwise the variables whose value
+    /// in a solution is no longer possible, with the nearest one that is.
+    /// </summary>
+    public bool Force(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, List<(int Variable, Assigned Value)> forced)
+    {
+        var standing = Standing.Count;
+        List<Fact> facts = [.. Standing];
+        foreach (var (variable, to) in restrictions)
+            Within(variable, to, facts);
+        if (!Assume(facts))
+            return false;
+        for (var at = standing < _level ? _levelStarts[standing] : _trailCount; at < _trailCount; at++)
+        {
+            var entry = _trail[at];
+            if (entry.Node >= 0)
+                Check(entry.Node);
+            else
+                for (var m = _firstMeaning[entry.Literal]; m >= 0; m = _meanings[m].Next)
+                    Check(_meanings[m].Node);
+        }
+        return true;
+
+        void Check(int node)
+        {
+            if (_nodes[node].Variable is not { } variable)
+                return;
+            var domain = Of(variable);
+            if (!domain.Allows(from[variable.Index]) && forced.TrueForAll(f => f.Variable != variable.Index))
+                forced.Add((variable.Index, Nearest(domain, from[variable.Index])));
+        }
     }
 
     /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>
