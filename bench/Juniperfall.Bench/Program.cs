@@ -4,6 +4,12 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 
+if (args is ["generated", ..])
+{
+    Juniperfall.Bench.Generated.Run();
+    return;
+}
+
 // The answer on the demo model: after opening, and after each pick of a session at the order desk. Each line has the
 // quickest and the median of several runs with a reasoner of their own, and the share of the first line's quickest.
 // The quickest is what the program takes; the median is what a shared machine makes of it.

@@ -19,6 +19,9 @@ internal sealed partial class Search : Propagation<DoubleEnd>
 
     /// <summary>How much of the trail was there when all was propagated the last time.</summary>
     private int _settled;
+
+    /// <summary>Where decisions begin that were made together, before anything was propagated.</summary>
+    private int _togetherFrom = int.MaxValue;
     private readonly List<int> _levelStarts = [];
     private readonly int[] _lastEvents;
     private bool _isDead;
@@ -176,7 +179,11 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             Undo(_trail[at]);
         (_trailCount, _head, _level) = (start, Math.Min(_head, start), level);
         _levelStarts.RemoveRange(level, _levelStarts.Count - level);
-        // What was decided before all was propagated is still to be looked at.
+        // Of what was decided together only the last level knew what follows; that is to be found again.
+        if (_togetherFrom < start)
+            (_head, _settled) = (Math.Min(_head, _togetherFrom), Math.Min(_settled, _togetherFrom));
+        else
+            _togetherFrom = int.MaxValue;
         for (var at = _settled; at < start; at++)
             Touch(_trail[at]);
         _settled = Math.Min(_settled, start);
@@ -244,9 +251,11 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         {
             while (_head < _trailCount)
             {
-                var literal = _trail[_head++].Literal;
+                // It counts as looked at only afterwards: where a conflict leaves it standing, the rest of it is still to come.
+                var literal = _trail[_head].Literal;
                 if (literal >= 0 && (!Attend(literal) || !VisitClauses(Negated(literal))))
                     return false;
+                _head++;
             }
             if (!TryDequeue(out var node))
             {
@@ -342,13 +351,14 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private void TakePreferred()
     {
         CheckCancelled();
+        _togetherFrom = Math.Min(_togetherFrom, _trailCount);
         foreach (var variable in _network.Variables)
             if (_truths[variable.Index] is var truth and >= 0)
             {
                 if (_values[truth] != 0)
                     continue;
                 NewLevel();
-                Assign(YesOrNo(variable.Index, truth), Antecedent.Decision);
+                Decide(Fact.Of(YesOrNo(variable.Index, truth)));
             }
             else while (WishFor(variable) is { } wish && !Of(variable).IsPoint)
             {

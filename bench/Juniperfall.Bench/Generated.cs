@@ -1,0 +1,60 @@
+using System.Diagnostics;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+
+namespace Juniperfall.Bench;
+
+/// <summary>Answers on generated models: time to bind and compile, and after each pick of some sessions.</summary>
+internal static class Generated
+{
+    private const int Sessions = 6, Picks = 6;
+    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(20);
+
+    public static void Run()
+    {
+        Console.WriteLine($"{"family",-36}{"bind ms",9}{"compile",9}{"first",9}{"median",9}{"p95",9}{"longest",9}{"why",9}{"way out",9}{"unfinished",11}{"MB",6}");
+        foreach (var family in Generator.Families)
+            Run(family);
+    }
+
+    private static void Run(Family family)
+    {
+        var generator = new Generator(family, 1);
+        var document = generator.Next();
+        var clock = Stopwatch.StartNew();
+        var model = new BoundModel(document, LibraryFacts.Empty);
+        var bind = clock.Elapsed.TotalMilliseconds;
+        if (model.Findings.Count > 0)
+            throw new InvalidOperationException(model.Findings[0].Diagnostic.Message);
+        clock.Restart();
+        var reasoner = new Reasoner(model);
+        var compile = clock.Elapsed.TotalMilliseconds;
+        clock.Restart();
+        reasoner.Answer(new([]), CancellationToken.None);
+        var first = clock.Elapsed.TotalMilliseconds;
+        var (times, whys, ways, unfinished) = (new List<double>(), new List<double>(), new List<double>(), 0);
+        foreach (var picks in generator.Sessions(Sessions, Picks))
+        {
+            var question = new Question([.. picks.Select(p => new Pick(p.Path, p.Path[0] == 'c' ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
+            using var limit = new CancellationTokenSource(Limit);
+            clock.Restart();
+            var answer = reasoner.Answer(question, limit.Token);
+            times.Add(clock.Elapsed.TotalMilliseconds);
+            unfinished += answer.Exact ? 0 : 1;
+            if (answer.Attributes.FirstOrDefault(a => a.State == AttributeState.Follows) is not { Value: { } value } follows)
+                continue;
+            clock.Restart();
+            reasoner.WhyFollows(question, follows.Path, value, limit.Token);
+            whys.Add(clock.Elapsed.TotalMilliseconds);
+            var other = follows.Row.Type == AttributeType.YesNo ? Value.Of(!value.IsTrue) : Value.Choice(value.Text == "v0" ? "v1" : "v0");
+            clock.Restart();
+            reasoner.WaysOut(question, new Pick(follows.Path, other), limit.Token);
+            ways.Add(clock.Elapsed.TotalMilliseconds);
+        }
+        var memory = GC.GetTotalMemory(true) / 1_000_000;
+        Console.WriteLine($"{family.Name,-36}{bind,9:0}{compile,9:0}{first,9:0.0}{At(times, 0.5),9:0.0}{At(times, 0.95),9:0.0}{times.Max(),9:0.0}{At(whys, 0.95),9:0.0}{At(ways, 0.95),9:0.0}{unfinished,11}{memory,6}");
+    }
+
+    private static double At(List<double> times, double share) => times.Count == 0 ? 0 : times.Order().ElementAt((int)(share * (times.Count - 1)));
+}
