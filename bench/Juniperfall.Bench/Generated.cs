@@ -8,8 +8,8 @@ namespace Juniperfall.Bench;
 /// <summary>Answers on generated models: time to bind and compile, and after each pick of some sessions.</summary>
 internal static class Generated
 {
-    private const int Sessions = 6, Picks = 6;
-    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(20);
+    private const int Sessions = 4, Picks = 5;
+    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(3);
 
     public static void Run()
     {
@@ -31,13 +31,16 @@ internal static class Generated
         var reasoner = new Reasoner(model);
         var compile = clock.Elapsed.TotalMilliseconds;
         clock.Restart();
-        reasoner.Answer(new([]), CancellationToken.None);
+        using (var opening = new CancellationTokenSource(Limit))
+            reasoner.Answer(new([]), opening.Token);
         var first = clock.Elapsed.TotalMilliseconds;
         var (times, whys, ways, unfinished) = (new List<double>(), new List<double>(), new List<double>(), 0);
         foreach (var picks in generator.Sessions(Sessions, Picks))
         {
             var question = new Question([.. picks.Select(p => new Pick(p.Path, p.Path[0] == 'c' ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
             using var limit = new CancellationTokenSource(Limit);
+            using var whyLimit = new CancellationTokenSource(2 * Limit);
+            using var wayLimit = new CancellationTokenSource(3 * Limit);
             clock.Restart();
             var answer = reasoner.Answer(question, limit.Token);
             times.Add(clock.Elapsed.TotalMilliseconds);
@@ -45,11 +48,11 @@ internal static class Generated
             if (answer.Attributes.FirstOrDefault(a => a.State == AttributeState.Follows) is not { Value: { } value } follows)
                 continue;
             clock.Restart();
-            reasoner.WhyFollows(question, follows.Path, value, limit.Token);
+            unfinished += reasoner.WhyFollows(question, follows.Path, value, whyLimit.Token).Finished ? 0 : 1;
             whys.Add(clock.Elapsed.TotalMilliseconds);
             var other = follows.Row.Type == AttributeType.YesNo ? Value.Of(!value.IsTrue) : Value.Choice(value.Text == "v0" ? "v1" : "v0");
             clock.Restart();
-            reasoner.WaysOut(question, new Pick(follows.Path, other), limit.Token);
+            unfinished += reasoner.WaysOut(question, new Pick(follows.Path, other), wayLimit.Token).Finished ? 0 : 1;
             ways.Add(clock.Elapsed.TotalMilliseconds);
         }
         var memory = GC.GetTotalMemory(true) / 1_000_000;

@@ -1,0 +1,198 @@
+using System.Text;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Formats.Uvl;
+
+namespace Juniperfall.Core.Tests;
+
+/// <summary>UVL read as a model, held against the meaning of the tree and its constraints, written out feature by feature.</summary>
+public class UvlFiles
+{
+    private static readonly int Rounds = Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 1000 : 80;
+
+    private static BoundModel Model(string uvl)
+    {
+        var result = UvlReader.Read(uvl);
+        Assert.True(result.Errors.IsEmpty, string.Join("\n", result.Errors) + "\n" + uvl);
+        var model = new BoundModel(result.Package!.Model, result.Package.Library);
+        Assert.True(model.Findings.Count == 0, string.Join(" ", model.Findings.Select(f => f.Diagnostic.Message)));
+        return model;
+    }
+
+    /// <summary>A random feature tree with constraints, as UVL and as a test on sets of features.</summary>
+    private sealed class RandomTree(int seed)
+    {
+        private readonly Random _random = new(seed);
+        private readonly StringBuilder _text = new("features\n    F0\n");
+        private readonly List<Func<bool[], bool>> _tests = [f => f[0]];
+        private readonly Dictionary<int, int> _costs = [];
+        public int Count { get; private set; } = 1;
+
+        public (string Uvl, Func<bool[], bool> Holds) Next(int features)
+        {
+            Grow(0, 2, features);
+            var root = $"    F0 {{cost {Cost()}}}\n";
+            _text.Replace("    F0\n", root);
+            _text.Append("constraints\n");
+            for (var i = _random.Next(1, 4); i > 0; i--)
+            {
+                var (text, holds) = Constraint(2);
+                _text.Append("    ").Append(text).Append('\n');
+                _tests.Add(holds);
+            }
+            return (_text.ToString(), f => _tests.TrueForAll(t => t(f)));
+        }
+
+        private int Cost()
+        {
+            return _costs[0] = _random.Next(1, 9);
+        }
+
+        private void Grow(int parent, int depth, int features)
+        {
+            while (Count < features && (parent == 0 || _random.Next(3) > 0))
+            {
+                var size = Math.Min(_random.Next(1, 4), features - Count);
+                int[] members = [.. Enumerable.Range(Count, size)];
+                Count += size;
+                var group = _random.Next(5);
+                var (least, most) = group switch { 2 => (1, 1), 3 => (1, size), 4 => (_random.Next(0, size + 1), size), _ => (0, size) };
+                _text.Append(new string(' ', depth * 4)).Append(group switch { 0 => "mandatory", 1 => "optional", 2 => "alternative", 3 => "or", _ => $"[{least}..{most}]" }).Append('\n');
+                foreach (var member in members)
+                {
+                    var cost = _random.Next(1, 9);
+                    _costs[member] = cost;
+                    _text.Append(new string(' ', depth * 4 + 4)).Append($"F{member} {{cost {cost}}}\n");
+                    _tests.Add(f => !f[member] || f[parent]);
+                    if (group == 0)
+                        _tests.Add(f => !f[parent] || f[member]);
+                    if (depth < 6)
+                        Grow(member, depth + 2, features);
+                }
+                _tests.Add(f => !f[parent] || (members.Count(m => f[m]) is var n && n >= least && n <= most));
+            }
+        }
+
+        private (string, Func<bool[], bool>) Constraint(int depth)
+        {
+            if (depth == 0)
+            {
+                var feature = _random.Next(Count);
+                return ($"F{feature}", f => f[feature]);
+            }
+            var (a, x) = Constraint(depth - 1);
+            var (b, y) = Constraint(depth - 1);
+            var limit = _random.Next(5, 30);
+            return _random.Next(7) switch
+            {
+                0 => ($"!({a})", f => !x(f)),
+                1 => ($"({a} & {b})", f => x(f) && y(f)),
+                2 => ($"({a} | {b})", f => x(f) || y(f)),
+                3 => ($"({a} => {b})", f => !x(f) || y(f)),
+                4 => ($"({a} <=> {b})", f => x(f) == y(f)),
+                // The costs are known once the tree is whole.
+                5 => ($"(sum(cost) <= {limit} | {a})", f => Enumerable.Range(0, Count).Where(i => f[i]).Sum(i => _costs[i]) <= limit || x(f)),
+                // And binds more tightly than or.
+                _ => ($"({a} & {b} | {a})", f => x(f)),
+            };
+        }
+    }
+
+    [Fact]
+    public void What_can_be_chosen_is_what_the_tree_and_the_constraints_allow()
+    {
+        var (impossible, ruledOut) = (0, 0);
+        for (var seed = 0; seed < Rounds; seed++)
+        {
+            var tree = new RandomTree(seed);
+            var (uvl, holds) = tree.Next(7);
+            var model = Model(uvl);
+            bool[][] all = [.. Enumerable.Range(0, 1 << tree.Count).Select(m => Enumerable.Range(0, tree.Count).Select(i => (m >> i & 1) != 0).ToArray()).Where(holds)];
+            var reasoner = new Reasoner(model);
+            var random = new Random(seed);
+            List<(int Feature, bool Value)> picks = [];
+            if (all.Length == 0)
+            {
+                Assert.False(reasoner.Answer(new([]), CancellationToken.None).Valid, $"seed {seed}");
+                impossible++;
+                continue;
+            }
+            for (var step = 0; step < 4; step++)
+            {
+                bool[][] left = [.. all.Where(f => picks.TrueForAll(p => f[p.Feature] == p.Value))];
+                var pathOf = model.Document.Assemblies[0].Rows.OfType<AttributeRow>().ToDictionary(r => r.Name, r => r.Id);
+                var answer = reasoner.Answer(new([.. picks.Select(p => new Pick(pathOf[$"F{p.Feature}"], Value.Of(p.Value)))]), CancellationToken.None);
+                Assert.True(answer.Valid, $"seed {seed}");
+                for (var i = 0; i < tree.Count; i++)
+                {
+                    var available = answer.At($"F{i}").Available;
+                    Assert.Equal((left.Any(f => f[i]), left.Any(f => !f[i])), (available.Has(Value.Of(true)), available.Has(Value.Of(false))));
+                    ruledOut += available.Count == 1 ? 1 : 0;
+                }
+                // The next pick is one that can be had.
+                var chosen = left[random.Next(left.Length)];
+                var feature = random.Next(tree.Count);
+                if (picks.TrueForAll(p => p.Feature != feature))
+                    picks.Add((feature, chosen[feature]));
+            }
+        }
+        Assert.True(impossible > 0 && ruledOut > Rounds, $"{impossible} were impossible, {ruledOut} values ruled out");
+    }
+
+    [Fact]
+    public void A_tree_is_read_with_its_groups_names_figures_and_numbers()
+    {
+        var model = Model("""
+            namespace Rooms
+            features
+                "Cold room" // the whole
+                    mandatory
+                        Duty {abstract}
+                            alternative
+                                Chill
+                                Freezer {cost 900, tested true}
+                    optional
+                        "Ramp, steel" {cost 120.5}
+                        Integer doors
+            constraints
+                Freezer.tested => "Ramp, steel"
+                sum(cost) < 2000 & doors > 1
+            """);
+        Assert.Equal(["Cold room", "Duty", "Chill", "Freezer", "Ramp, steel", "doors", "doors number"], model.Document.Assemblies[0].Rows.OfType<AttributeRow>().Select(r => r.Name));
+        var answer = SmallModels.Ask(model, "Freezer=yes");
+        Assert.Equal((AttributeState.Follows, true), (answer.At("Ramp, steel").State, answer.At("Ramp, steel").Value!.Value.IsTrue));
+        Assert.Equal(2, answer.At("doors number").Available.Lowest);
+        // A rule is called by its line.
+        Assert.Contains(model.Document.Assemblies[0].Rows.OfType<StatementRule>(), r => r.Id == "L13");
+    }
+
+    [Theory]
+    [InlineData("features\n    A\n        optional\n            B\n            B\n", 5, "The feature “B” is there already, in line 4.")]
+    [InlineData("features\n    A\n    B\n", 3, "There is one root feature.")]
+    [InlineData("features\n    A\n        B\n", 3, "A feature stands in a group: mandatory, optional, alternative, or, [n..m].")]
+    [InlineData("features\n    Ramp\nconstraints\n    Rampe => Ramp\n", 4, "There is no feature “Rampe”. Did you mean “Ramp”?")]
+    [InlineData("features\n    A\nconstraints\n    (A => A\n", 4, "A closing bracket is missing.")]
+    [InlineData("features\n    A\nconstraints\n    A A\n", 4, "“A” does not belong here.")]
+    [InlineData("features\n    A\nconstraints\n    A > 3\n", 4, "“A” is yes or no; here a number is needed.")]
+    [InlineData("features\n    A\n        [3..4]\n            B\n", 3, "[3..4] asks for more features than the 1 that are there.")]
+    [InlineData("features\n    \"A\n", 2, "A quoted name is not closed.")]
+    [InlineData("stuff\n    A\n", 1, "“stuff” is no section; there are namespace, include, features and constraints.")]
+    [InlineData("", 1, "There are no features.")]
+    public void What_is_wrong_is_told_at_its_line(string uvl, int line, string sentence)
+    {
+        var result = UvlReader.Read(uvl);
+        Assert.Null(result.Package);
+        Assert.Contains(new UvlNote(line, sentence), result.Errors);
+    }
+
+    [Fact]
+    public void What_has_no_counterpart_is_listed_and_nesting_has_an_end()
+    {
+        var result = UvlReader.Read("imports\n    other\nfeatures\n    A {maker 'Haldwyn'}\n        optional\n            String label\n            a\nconstraints\n    avg(cost) > 3\n");
+        Assert.NotNull(result.Package);
+        Assert.Equal([1, 4, 6, 7, 9], result.Unread.Select(n => n.Line).Order());
+        var deep = UvlReader.Read($"features\n    A\nconstraints\n    {new string('(', 10_000)}A{new string(')', 10_000)}\n");
+        Assert.Contains("deeper", Assert.Single(deep.Errors).Sentence);
+    }
+}
