@@ -4,9 +4,9 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 
-if (args is ["generated", ..])
+if (args is ["generated", .. var families])
 {
-    Juniperfall.Bench.Generated.Run();
+    Juniperfall.Bench.Generated.Run(string.Join(" ", families));
     return;
 }
 

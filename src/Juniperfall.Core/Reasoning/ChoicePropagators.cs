@@ -226,10 +226,8 @@ internal partial class Propagation<T>
             Array.Clear(any, 0, rows.Length);
             for (var v = 0; v < supports.Length; v++)
                 if (supports[v] is { } having && MayBe(keys[c], v))
-                    for (var w = 0; w < rows.Length; w++)
-                        any[w] |= having[w];
-            for (var w = 0; w < rows.Length; w++)
-                rows[w] &= any[w];
+                    BitSet.UniteWith(any.AsSpan(0, rows.Length), having);
+            BitSet.IntersectWith(rows, any.AsSpan(0, rows.Length));
         }
         return rows;
     }
@@ -255,15 +253,33 @@ internal partial class Propagation<T>
             return _domains[key].Kind == DomainKind.YesNo ? SetOutcomes(key, hull.Outcomes | Outcomes.NoValue) : NarrowTo(key, hull);
         }
         if (_domains[key].Kind == DomainKind.YesNo)
-            return (HasRow(supports[0], rows) || SetOutcomes(key, ~Outcomes.False)) && (HasRow(supports[1], rows) || SetOutcomes(key, ~Outcomes.True));
+            return (HasRow(n, column, 0, supports, rows) || SetOutcomes(key, ~Outcomes.False)) && (HasRow(n, column, 1, supports, rows) || SetOutcomes(key, ~Outcomes.True));
         var keep = new ulong[_domains[key].Bits!.Length];
         for (var v = 0; v < supports.Length; v++)
-            if (MayBe(key, v) && HasRow(supports[v], rows))
+            if (MayBe(key, v) && HasRow(n, column, v, supports, rows))
                 BitSet.Set(keep, v);
         return SetBits(key, keep);
     }
 
-    private static bool HasRow(ulong[]? having, ulong[] rows) => having is not null && BitSet.Intersects(rows, having);
+    /// <summary>By node, column and value: the word in which a row was found the last time, which mostly has one again.</summary>
+    private readonly int[]?[]?[] _residues;
+
+    private bool HasRow(int n, int column, int value, ulong[]?[] supports, ulong[] rows)
+    {
+        if (supports[value] is not { } having)
+            return false;
+        var residues = (_residues[n] ??= new int[]?[_nodes[n].Children.Length])[column] ??= new int[supports.Length];
+        var last = residues[value];
+        if ((rows[last] & having[last]) != 0)
+            return true;
+        for (var w = 0; w < rows.Length; w++)
+            if ((rows[w] & having[w]) != 0)
+            {
+                residues[value] = w;
+                return true;
+            }
+        return false;
+    }
 
     private static void JoinCell(ref Domain<T> hull, CompiledCell cell, (Interval<T> Outer, Interval<T> Inner)[] ranges, in Domain<T> key)
     {

@@ -144,6 +144,26 @@ internal static class BitSet
         return false;
     }
 
+    /// <summary>Keeps of a set what is in another one of the same length.</summary>
+    public static void IntersectWith(Span<ulong> set, ReadOnlySpan<ulong> other)
+    {
+        var i = 0;
+        for (; i <= set.Length - Vector<ulong>.Count; i += Vector<ulong>.Count)
+            (new Vector<ulong>(set[i..]) & new Vector<ulong>(other[i..])).CopyTo(set[i..]);
+        for (; i < set.Length; i++)
+            set[i] &= other[i];
+    }
+
+    /// <summary>Adds to a set what is in another one of the same length.</summary>
+    public static void UniteWith(Span<ulong> set, ReadOnlySpan<ulong> other)
+    {
+        var i = 0;
+        for (; i <= set.Length - Vector<ulong>.Count; i += Vector<ulong>.Count)
+            (new Vector<ulong>(set[i..]) | new Vector<ulong>(other[i..])).CopyTo(set[i..]);
+        for (; i < set.Length; i++)
+            set[i] |= other[i];
+    }
+
     public static bool IsSubset(ulong[] a, ulong[] b)
     {
         for (var i = 0; i < a.Length; i++)

@@ -272,11 +272,29 @@ internal sealed class PointEvaluator
             if ((_points[key].Outcome & Outcomes.NoValue) != 0)
                 return Of(Outcomes.Absent);
         }
-        for (var r = 0; r < node.Grid!.Rows.Length; r++)
-            if (Matches(n, node, r))
-                return node.Figures[r].IsNothing ? Of(Outcomes.Absent) : Of(_ends.Figures[n]![r]);
-        return Of(Outcomes.Absent);
+        var row = FirstMatch(n, node);
+        return row < 0 || node.Figures[row].IsNothing ? Of(Outcomes.Absent) : Of(_ends.Figures[n]![row]);
     }
+
+    /// <summary>The first row of a grid that matches; −1 where none does. Columns of choices leave few rows to look at.</summary>
+    private int FirstMatch(int n, Node node)
+    {
+        var grid = node.Grid!;
+        var words = (grid.Rows.Length + 63) / 64;
+        for (var w = 0; w < words; w++)
+        {
+            var word = ulong.MaxValue;
+            for (var c = 0; c < node.Children.Length && word != 0; c++)
+                if (grid.Supports[c] is { Length: > 0 } supports)
+                    word &= supports[ValueAt(node.Children[c])]?[w] ?? 0;
+            for (; word != 0; word &= word - 1)
+                if ((w << 6) + System.Numerics.BitOperations.TrailingZeroCount(word) is var row && row < grid.Rows.Length && Matches(n, node, row))
+                    return row;
+        }
+        return -1;
+    }
+
+    private int ValueAt(int key) => _points[key].Outcome switch { Outcomes.True => 1, Outcomes.False => 0, _ => (int)_points[key].Index };
 
     private bool Matches(int n, Node node, int row)
     {
@@ -328,10 +346,7 @@ internal sealed class PointEvaluator
             case Operator.OtherChoice:
                 return Of(_points[c[0]].Index != _points[c[1]].Index);
             case Operator.Table:
-                for (var r = 0; r < node.Grid!.Rows.Length; r++)
-                    if (Matches(n, node, r))
-                        return Of(true);
-                return Of(false);
+                return Of(FirstMatch(n, node) >= 0);
             case Operator.ToNumber:
                 return Of(_points[c[0]].Outcome == Outcomes.True ? One : new(DoubleEnd.Zero, DoubleEnd.Zero));
             case Operator.Add:

@@ -36,6 +36,7 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _domains = [.. state];
         _queued = new ulong[(_domains.Length + 63) / 64];
         _narrowings = new long[_domains.Length];
+        _residues = new int[]?[]?[_domains.Length];
         _isSettledByOthers = [.. _nodes.Select(n => n.Operator is Operator.Variable or Operator.Constant)];
         _exactly = new(this);
     }
