@@ -141,6 +141,7 @@ public class DiscreteModels
                         (left, standing) = (kept, [.. standing, pick]);
                 var question = new Question([.. picks.Select(p => new Pick(Case.Id(p.At), c.ValueOf(p.At, p.Value)))]);
                 var answer = reasoner.Answer(question, CancellationToken.None);
+                Assert.True(answer.Attributes.Length == c.Count, $"seed {seed}, step {step}: no configuration at all");
                 Assert.Equal(standing.Count == picks.Count, answer.Valid);
                 clashes += answer.Clashes.Length;
                 for (var i = 0; i < c.Count; i++)

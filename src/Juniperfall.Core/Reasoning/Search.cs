@@ -69,15 +69,20 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         _rootNodes = [.. network.Roots.Select(r => r.Node)];
         _isDiscrete = network.IsDiscrete;
         FindPlain();
+        // Before anything is written, since that may decide something already.
+        for (var n = 0; n < count; n++)
+            _isSettledByOthers[n] |= _isPlain[n] || IsAlwaysThere(n);
         for (var n = 0; n < count; n++)
         {
             if (!_isPlain[n])
                 NameDomain(n);
             else if (!_isAbsorbed[n])
                 Clausify(n);
-            _isSettledByOthers[n] |= _isPlain[n] || IsAlwaysThere(n);
         }
         _truths = [.. network.Variables.Select(v => IsTwoValued(v.Node) ? Literal(v.Node, Outcomes.True) : -1)];
+        for (var n = 0; n < count; n++)
+            if (!_isSettledByOthers[n])
+                Enqueue(n);
         if (assumeGroups)
             NameGroups();
     }
