@@ -294,6 +294,75 @@ public class ReasoningAgainstBruteForce
     }
 
     [Fact]
+    public void The_best_configuration_is_the_best_of_all_with_the_picks_and_is_one_of_them()
+    {
+        var met = 0;
+        foreach (var c in Cases(11))
+        {
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            if (!answer.Valid)
+                continue;
+            var within = c.With(c.Picks);
+            foreach (var path in c.Reasoner.Goals.Order().Take(3))
+            {
+                Value At(Dictionary<string, BruteForce.Slot> x) => x.TryGetValue(path, out var slot) ? slot.Applies ? slot.Value : Value.Nothing
+                    : new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))[path];
+                var numbers = within.Select(At).Where(v => v.Kind == ValueKind.Number).Select(v => v.Number).ToList();
+                foreach (var highest in new[] { false, true })
+                {
+                    var best = c.Reasoner.Best(answer, path, highest, CancellationToken.None);
+                    Assert.True(best.Proven);
+                    Assert.Equal(numbers.Count == 0 ? null : highest ? numbers.Max() : numbers.Min(), best.Number);
+                    if (best.Values is not { } values)
+                        continue;
+                    var found = Assert.Single(within, x => x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value) is var applying && applying.Count == values.Length && values.All(v => applying.TryGetValue(v.Path, out var value) && value.Equals(v.Value)));
+                    Assert.Equal(best.Number, At(found).Number);
+                    met++;
+                }
+            }
+        }
+        Assert.True(met > Rounds, $"only {met} were met");
+    }
+
+    [Fact]
+    public void Sessions_of_edits_and_picks_get_the_answers_of_a_reasoner_that_knows_nothing()
+    {
+        var edits = 0;
+        foreach (var c in Cases(12).Take(Rounds / 3))
+        {
+            var random = new Random(c.Seed);
+            var root = c.Model.Document.Assemblies[0];
+            var rules = root.Rows.OfType<RuleRow>().ToList();
+            var (reasoner, model, without) = (c.Reasoner, c.Model, new HashSet<string>());
+            for (var step = 0; step < 6; step++)
+            {
+                if (random.Next(2) == 0 && rules.Count > 0)
+                {
+                    // A rule goes, or comes back.
+                    var rule = rules[random.Next(rules.Count)].Id;
+                    if (!without.Remove(rule))
+                        without.Add(rule);
+                    var edited = c.Model.Document.Assemblies.Replace(root, root with { Topics = [.. root.Topics.Select(t => t with { Rows = [.. t.Rows.Where(r => !without.Contains(r.Id))] })] });
+                    model = new BoundModel(c.Model.Document with { Assemblies = edited }, RandomModels.Facts);
+                    reasoner = new Reasoner(model, previous: reasoner);
+                    edits++;
+                }
+                var picks = c.Picks.Where(_ => random.Next(3) > 0).ToImmutableArray();
+                var question = new Question(picks);
+                Assert.Equal(Promised(new Reasoner(model).Answer(question, CancellationToken.None)), Promised(reasoner.Answer(question, CancellationToken.None)));
+                // A question that is stopped leaves nothing behind.
+                using var stopped = new CancellationTokenSource();
+                stopped.Cancel();
+                reasoner.WaysOut(question, null, stopped.Token);
+                reasoner.Answer(question, stopped.Token);
+                string Ways(Reasoner of) => string.Join(";", of.WaysOut(question, null, CancellationToken.None).Found.Select(w => string.Join(",", w.Changes)));
+                Assert.Equal(Ways(new Reasoner(model)), Ways(reasoner));
+            }
+        }
+        Assert.True(edits > Rounds / 3, $"only {edits} edits were made");
+    }
+
+    [Fact]
     public void A_question_that_is_stopped_says_so_and_passes_nothing_off_as_exact()
     {
         using var stopped = new CancellationTokenSource();

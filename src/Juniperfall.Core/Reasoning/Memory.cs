@@ -25,9 +25,12 @@ internal readonly record struct Wanted(int Variable, Assigned Value)
 /// What earlier questions have found, for later ones: a solution answers every question whose picks it contains, and what
 /// some picks leave no room for, more picks do not either. Safe for concurrent use. What is forgotten is found again.
 /// </summary>
-internal sealed class Memory
+/// <param name="variables">How many variables a solution has; all solutions together have at most some two million values, and
+/// of more than that the oldest quarter is forgotten.</param>
+internal sealed class Memory(int variables)
 {
-    private const int MostSolutions = 1200, MostNarrowings = 200;
+    private const int MostValues = 2_000_000, MostNarrowings = 200;
+    private readonly int _mostSolutions = Math.Clamp(MostValues / Math.Max(1, variables), 100, 1200);
 
     private readonly Lock _lock = new();
     private readonly List<Solutions> _solutions = [];
@@ -37,8 +40,8 @@ internal sealed class Memory
     {
         lock (_lock)
         {
-            if (_solutions.Count >= MostSolutions)
-                _solutions.RemoveRange(0, MostSolutions / 4);
+            if (_solutions.Count >= _mostSolutions)
+                _solutions.RemoveRange(0, _mostSolutions / 4);
             _solutions.Add(solutions);
         }
     }

@@ -22,7 +22,7 @@ public sealed partial class Reasoner : IReasoner
     private readonly ConcurrentBag<Search> _searches = [], _explaining = [];
     private readonly Dictionary<string, Variable> _variables;
     private readonly string[] _displayPaths;
-    private readonly Memory _memory = new();
+    private readonly Memory _memory;
 
     /// <param name="at">The site and day that it answers for.</param>
     /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
@@ -30,6 +30,7 @@ public sealed partial class Reasoner : IReasoner
     {
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
+        _memory = new(_network.Variables.Length);
         _displayPaths = [.. _network.Variables.Select(v => v.Occurrence.DisplayPath(Model.Index, v.Row.Id))];
         _start = Propagated(_network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network.Rough, withGroups: false));

@@ -105,7 +105,8 @@ public sealed partial class Reasoner
             else
                 left.Add(item);
         }
-        _explaining.Add(search);
+        if (!search.IsSpent)
+            _explaining.Add(search);
         return core is null ? null : new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 

@@ -85,6 +85,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                 Enqueue(n);
         if (assumeGroups)
             NameGroups();
+        _variablesAtFirst = _variableCount;
     }
 
     /// <summary>Whether a node only says of a variable that it applies, which it does in any case.</summary>
@@ -554,12 +555,19 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     {
         if (!Cancel.IsCancellationRequested)
             return;
-        IsSpent = true;
+        _isInterrupted = true;
         throw new SearchInterrupted();
     }
 
-    /// <summary>Whether it was interrupted in the middle of something, so that it can no longer be asked.</summary>
-    public bool IsSpent { get; private set; }
+    private const int MostNamedBounds = 10_000;
+    private bool _isInterrupted;
+    private readonly int _variablesAtFirst;
+
+    /// <summary>
+    /// Whether it was interrupted in the middle of something, or has named so many bounds that a new search is quicker: then it
+    /// is not to be asked again.
+    /// </summary>
+    public bool IsSpent => _isInterrupted || _variableCount - _variablesAtFirst > MostNamedBounds;
 
     /// <summary>The next decision; null where every variable is decided.</summary>
     private Fact? Choose()
