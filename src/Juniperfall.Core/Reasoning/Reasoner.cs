@@ -19,7 +19,7 @@ public sealed partial class Reasoner : IReasoner
     private readonly Domain<DoubleEnd>[]? _start;
     private readonly Lazy<Domain<DoubleEnd>[]?> _startWithoutGroups;
     private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
-    private readonly ConcurrentBag<Search> _searches = [], _explaining = [];
+    private readonly ConcurrentBag<Search> _searches = [];
     private readonly Dictionary<string, Variable> _variables;
     private readonly string[] _displayPaths;
     private readonly Memory _memory;

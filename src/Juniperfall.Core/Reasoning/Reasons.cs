@@ -80,33 +80,24 @@ public sealed partial class Reasoner
     }
 
     /// <summary>
-    /// A minimal set of picks and groups under which none of the cases is possible; null where some case is possible. Members
-    /// are tried from the last to the first, which makes it the same each time; what a refutation did not use needs no try
-    /// of its own (Marques-Silva, “Minimal unsatisfiability: models, algorithms and applications”, 2010).
+    /// A minimal set of picks and groups under which none of the cases is possible; null where some case is possible. Of what
+    /// a refutation used, members are tried from the last to the first, and what the next one did not use is left out at once
+    /// (Marques-Silva, “Minimal unsatisfiability: models, algorithms and applications”, 2010). The search has no history, so that
+    /// the set is the same each time.
     /// </summary>
     private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel)
     {
         if (_startWithoutGroups.Value is not { } start)
             return new([], []);
-        if (!_explaining.TryTake(out var search))
-            search = new(_network, start, assumeGroups: true);
-        search.Cancel = cancel;
+        var search = new Search(_network, start, assumeGroups: true) { Cancel = cancel };
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
-        var left = Enumerable.Range(0, known.Count + _network.Groups.Length).ToHashSet();
-        var core = Refuted(left);
-        for (var item = left.Count - 1; core is not null && item >= 0; item--)
-        {
-            left.Remove(item);
-            if (!core.Contains(item))
-                continue;
-            if (Refuted(left) is { } without)
+        var core = Refuted([.. Enumerable.Range(0, known.Count + _network.Groups.Length)]);
+        for (var last = -1; core is not null && core.Count != last;)
+            (last, core) = (core.Count, Refuted(core)!);
+        foreach (var item in core?.OrderDescending().ToList() ?? [])
+            if (core!.Contains(item) && Refuted([.. core.Where(i => i != item)]) is { } without)
                 core = without;
-            else
-                left.Add(item);
-        }
-        if (!search.IsSpent)
-            _explaining.Add(search);
         return core is null ? null : new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 
