@@ -22,7 +22,7 @@ public static class Commands
             juniperfall replay FILE PICKS.jsonl               one answer for each line of picks, as JSON lines
             juniperfall structure FILE [OPTIONS]              the bill of materials and the routings
             juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
-            juniperfall import FILE --as PERSON               a model file into the database, as a new product or the next draft
+            juniperfall import FILE --as PERSON               a model file (or UVL) into the database, as a new product or the next draft
             juniperfall schema                                the JSON Schema of the model file
 
             OPTIONS  --pick NAME=VALUE (repeatable), --site CODE, --date YYYY-MM-DD

@@ -43,7 +43,10 @@ public static class DatabaseCommands
             return WrongInput;
         }
         var revisions = new RevisionStore(data);
-        var outcome = await ModelImport.Import(bytes, author.Name, revisions, new(data), default);
+        var outcome = file.EndsWith(".uvl", StringComparison.OrdinalIgnoreCase) ? await ModelImport.ImportUvl(bytes, Guid.NewGuid().ToString("n"), author.Name, revisions, new(data), default)
+            : await ModelImport.Import(bytes, author.Name, revisions, new(data), default);
+        foreach (var note in outcome.Unread)
+            errors.WriteLine($"{file}: Line {note.Line}: {note.Sentence}");
         if (outcome.Made is not { } made)
         {
             errors.WriteLine($"{file}: {outcome.Error}");

@@ -1,10 +1,17 @@
+using System.Collections.Immutable;
+using System.Text;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats;
+using Juniperfall.Formats.Uvl;
 
 namespace Juniperfall.Storage;
 
 /// <summary>Where an imported model stands now, or why it was not taken in.</summary>
-public sealed record ImportOutcome((string ProductId, long RevisionId)? Made, string? Error);
+public sealed record ImportOutcome((string ProductId, long RevisionId)? Made, string? Error)
+{
+    /// <summary>What the file says that a model has no counterpart for.</summary>
+    public ImmutableArray<UvlNote> Unread { get; init; } = [];
+}
 
 /// <summary>
 /// Takes a model file in: as a new product, or as the next draft of the one it came from. What the library lacks of it is
@@ -15,8 +22,22 @@ public static class ModelImport
     public static async Task<ImportOutcome> Import(byte[] file, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         var read = ModelJson.Read(file);
+        return read.Package is { } package ? await Take(package, author, revisions, library, cancel) : new(null, read.Error);
+    }
+
+    /// <summary>Takes a feature model in as a new product, and lists what of it has no counterpart.</summary>
+    public static async Task<ImportOutcome> ImportUvl(byte[] file, string productId, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    {
+        if (file.Length > ModelJson.LargestFile)
+            return new(null, $"The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
+        var read = UvlReader.Read(Encoding.UTF8.GetString(file));
         if (read.Package is not { } package)
-            return new(null, read.Error);
+            return new(null, string.Join(" ", read.Errors.Take(5).Select(e => $"Line {e.Line}: {e.Sentence}")));
+        return await Take(package with { Model = package.Model with { Id = productId } }, author, revisions, library, cancel) with { Unread = read.Unread };
+    }
+
+    private static async Task<ImportOutcome> Take(ModelPackage package, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    {
         if (package.Model.Code.Trim().Length is 0 or > 40)
             return new(null, "The model’s code has 1 to 40 characters.");
         if (package.Library.Items.Values.FirstOrDefault(i => !IsNumber(i.Cost) || !IsNumber(i.Weight)) is { } bad)

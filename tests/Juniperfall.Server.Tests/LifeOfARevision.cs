@@ -24,6 +24,23 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
     }
 
     [Fact]
+    public async Task A_feature_model_comes_in_as_a_model_like_any_other_and_what_has_no_counterpart_is_listed()
+    {
+        using var client = await served.As("engineer");
+        using var uvl = new StringContent("features\n    Rack\n        mandatory\n            Finish\n                alternative\n                    Zinc\n                    White\n        optional\n            String label\n            Castors\nconstraints\n    White => Castors\n");
+        var made = await client.PostAsync("/api/products/file?format=uvl", uvl).Json();
+        Assert.StartsWith("Line 9: ", (string)Assert.Single(made["unread"]!.AsArray())!);
+        var path = $"/api/revisions/{made["revisionId"]}";
+        Assert.Empty((await client.Get(path))["findings"]!.AsArray());
+        var answer = await client.Post($"{path}/answer", new { picks = new[] { new { path = "f3", value = "yes" } } }).Json();
+        var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToDictionary(a => (string)a!["name"]!, a => a!);
+        Assert.Equal(("follows", "yes"), ((string)asked["Castors"]["state"]!, (string)asked["Castors"]["value"]!));
+        Assert.Equal(("follows", "no"), ((string)asked["Zinc"]["state"]!, (string)asked["Zinc"]["value"]!));
+        using var faulty = new StringContent("features\n    Rack\n    Castors\n");
+        Assert.Equal("Line 3: There is one root feature.", (string)(await client.PostAsync("/api/products/file?format=uvl", faulty).Json())["detail"]!);
+    }
+
+    [Fact]
     public async Task A_release_is_checked_and_made_by_someone_else_than_the_author()
     {
         using var engineer = await served.As("engineer");

@@ -371,7 +371,12 @@ public sealed class UvlReader
 
         private static readonly Dictionary<string, string> Comparisons = new()
         {
-            ["=="] = "=", ["!="] = "<>", ["<"] = "<", [">"] = ">", ["<="] = "<=", [">="] = ">=",
+            ["=="] = "=",
+            ["!="] = "<>",
+            ["<"] = "<",
+            [">"] = ">",
+            ["<="] = "<=",
+            [">="] = ">=",
         };
 
         private string Comparison()

@@ -21,6 +21,9 @@ public sealed record ProductView(string Id, string Code, string Label, long Revi
 /// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
 public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
 
+/// <summary>An imported model, and what of its file has no counterpart in a model.</summary>
+public sealed record ProductImported(string ProductId, long RevisionId, IReadOnlyList<string> Unread);
+
 /// <summary>Products: the list, new ones, imports, and the next revision.</summary>
 public static class ProductEndpoints
 {
@@ -88,7 +91,9 @@ public static class ProductEndpoints
             return Problems.Wrong("", $"The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
         using var body = new MemoryStream();
         await request.Body.CopyToAsync(body, cancel);
-        var outcome = await ModelImport.Import(body.ToArray(), user.Identity!.Name!, store, library, cancel);
-        return outcome.Made is { } made ? TypedResults.Ok(new ProductMade(made.ProductId, made.RevisionId)) : Problems.Wrong("", outcome.Error!);
+        var outcome = request.Query["format"] == "uvl"
+            ? await ModelImport.ImportUvl(body.ToArray(), Guid.NewGuid().ToString("n"), user.Identity!.Name!, store, library, cancel)
+            : await ModelImport.Import(body.ToArray(), user.Identity!.Name!, store, library, cancel);
+        return outcome.Made is { } made ? TypedResults.Ok(new ProductImported(made.ProductId, made.RevisionId, [.. outcome.Unread.Select(n => $"Line {n.Line}: {n.Sentence}")])) : Problems.Wrong("", outcome.Error!);
     }
 }

@@ -150,10 +150,23 @@ function ImportButton() {
   async function take(chosen: File | undefined) {
     if (!chosen) return
     try {
-      const response = await fetch('/api/products/file', { method: 'POST', headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json' }, body: chosen })
+      const isUvl = chosen.name.toLowerCase().endsWith('.uvl')
+      const response = await fetch(`/api/products/file${isUvl ? '?format=uvl' : ''}`, { method: 'POST', headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json' }, body: chosen })
       const answer = await response.json()
       if (!response.ok) throw new Error(answer.detail)
       await queries.invalidateQueries({ queryKey: ['products'] })
+      if (answer.unread?.length > 0)
+        toast(`${chosen.name} was read, but for this:`, {
+          description: (
+            <ul className="max-h-60 overflow-auto">
+              {answer.unread.map((note: string) => (
+                <li key={note}>{note}</li>
+              ))}
+            </ul>
+          ),
+          duration: Infinity,
+          closeButton: true,
+        })
       void go(`/workshop/${answer.revisionId}`)
     } catch (e) {
       toast.error(`${chosen.name}: ${sentenceOf(e)}`, { duration: 20_000, closeButton: true })
@@ -168,7 +181,7 @@ function ImportButton() {
       <input
         ref={file}
         type="file"
-        accept="application/json,.json"
+        accept="application/json,.json,.uvl"
         className="hidden"
         aria-label="Model file"
         onChange={(e) => {

@@ -65,6 +65,13 @@ describe('the list of products', () => {
     await waitFor(() => expect(address()).toBe('/workshop/5'))
   })
 
+  it('takes in a feature model by its ending', async () => {
+    showPage(<ProductsPage />, { answers: { 'GET /api/products': () => [], 'POST /api/products/file': () => json({ revisionId: 7, unread: ['Line 9: The text has no counterpart.'] }) } })
+    await userEvent.upload(await screen.findByLabelText('Model file'), new File(['features'], 'rack.UVL'), { applyAccept: false })
+    await waitFor(() => expect(address()).toBe('/workshop/7'))
+    expect(asked('POST', '/api/products/file')[0]!.search).toBe('?format=uvl')
+  })
+
   it('says that nothing was found, and that it is cut', async () => {
     const page = showPage(<ProductsPage />, { path: '/?search=zz', answers: { 'GET /api/products': () => [] } })
     expect(await screen.findByText('No product has “zz” in its code or name.')).toBeTruthy()
