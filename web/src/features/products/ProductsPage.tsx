@@ -151,7 +151,7 @@ function ImportButton() {
     if (!chosen) return
     try {
       const isUvl = chosen.name.toLowerCase().endsWith('.uvl')
-      const response = await fetch(`/api/products/file${isUvl ? '?format=uvl' : ''}`, { method: 'POST', headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json' }, body: chosen })
+      const response = await fetch(`/api/products/file${isUvl ? '?format=uvl' : ''}`, { method: 'POST', headers: { 'X-Juniperfall': '1', 'Content-Type': isUvl ? 'text/plain' : 'application/json' }, body: chosen })
       const answer = await response.json()
       if (!response.ok) throw new Error(answer.detail)
       await queries.invalidateQueries({ queryKey: ['products'] })

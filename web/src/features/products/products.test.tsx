@@ -67,7 +67,7 @@ describe('the list of products', () => {
 
   it('takes in a feature model by its ending', async () => {
     showPage(<ProductsPage />, { answers: { 'GET /api/products': () => [], 'POST /api/products/file': () => json({ revisionId: 7, unread: ['Line 9: The text has no counterpart.'] }) } })
-    await userEvent.upload(await screen.findByLabelText('Model file'), new File(['features'], 'rack.UVL'), { applyAccept: false })
+    await userEvent.upload(await screen.findByLabelText('Model file'), new File(['"features"'], 'rack.uvl'))
     await waitFor(() => expect(address()).toBe('/workshop/7'))
     expect(asked('POST', '/api/products/file')[0]!.search).toBe('?format=uvl')
   })
