@@ -368,7 +368,7 @@ public sealed partial class Reasoner
                 }
             }
             for (var v = 0; v < _search.Preferred.Length; v++)
-                _search.Preferred[v] = (_at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
+                _search.Preferred[v] = (_reasoner._network.IsDiscrete && _at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
             if (_search.Try([(_variables[i], to)]) is not { } solution)
                 return false;
             Found(solution);
@@ -382,7 +382,7 @@ public sealed partial class Reasoner
 
         /// <summary>
         /// A value of which it is not known yet whether it can be had: a solution that leans towards many such answers many
-        /// questions at once. Numbers are left as they are; their neighbours come cheaper.
+        /// questions at once. Only where there are no numbers: with arithmetic a search stays near what is known.
         /// </summary>
         private Assigned? Unseen(int i)
         {
