@@ -30,15 +30,13 @@ public static class AnalyzeCommands
         public bool AsText { get; set; }
     }
 
-    private sealed record Loaded(BoundModel Model, ImmutableArray<UvlNote> Unread);
-
     /// <summary>A model file, or UVL by its ending; null where it is neither, which is said.</summary>
-    private static Loaded? Load(string file, TextWriter errors)
+    private static BoundModel? Load(string file, TextWriter errors)
     {
+        if (!file.EndsWith(".uvl", StringComparison.OrdinalIgnoreCase))
+            return Commands.Load(file, errors) is { } model && IsSound(model, file, errors) ? model : null;
         if (Commands.ReadFile(file, errors) is not { } bytes)
             return null;
-        if (!file.EndsWith(".uvl", StringComparison.OrdinalIgnoreCase))
-            return Commands.Load(file, errors) is { } model && IsSound(model, file, errors) ? new(model, []) : null;
         if (bytes.Length > ModelJson.LargestFile)
         {
             errors.WriteLine($"{file}: The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
@@ -52,7 +50,7 @@ public static class AnalyzeCommands
         foreach (var note in result.Unread.Take(50))
             errors.WriteLine($"{file}: Line {note.Line}: {note.Sentence}");
         var read = new BoundModel(package.Model, package.Library);
-        return IsSound(read, file, errors) ? new(read, result.Unread) : null;
+        return IsSound(read, file, errors) ? read : null;
     }
 
     private static bool IsSound(BoundModel model, string file, TextWriter errors)
@@ -116,20 +114,20 @@ public static class AnalyzeCommands
     public static int Analyze(string file, string[] arguments, TextWriter output, TextWriter errors)
     {
         var clock = Stopwatch.StartNew();
-        if (Read(arguments, errors) is not { } options || Load(file, errors) is not { } loaded)
+        if (Read(arguments, errors) is not { } options || Load(file, errors) is not { } model)
             return WrongInput;
         var read = clock.Elapsed.TotalMilliseconds;
         clock.Restart();
-        var reasoner = new Reasoner(loaded.Model);
+        var reasoner = new Reasoner(model);
         var compile = clock.Elapsed.TotalMilliseconds;
-        var json = new AnswerJson(loaded.Model);
+        var json = new AnswerJson(model);
         if (Picks(json, options.Picks, errors) is not { } picks)
             return WrongInput;
         Pick? why = null, wanted = null;
         if ((options.Why is { } w && (why = Picks(json, [w], errors)?[0]) is null) || (options.Wanted is { } t && (wanted = Picks(json, [t], errors)?[0]) is null))
             return WrongInput;
         string? goal = null;
-        if (options.Goal is { } g && (goal = loaded.Model.Document.Assemblies.Length > 0 ? reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)) == ModelIndex.Fold(g.Name)) : null) is null)
+        if (options.Goal is { } g && (goal = reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)) == ModelIndex.Fold(g.Name))) is null)
         {
             errors.WriteLine($"There is no number “{g.Name}” to bring to its {(g.Highest ? "highest" : "lowest")}.");
             return WrongInput;
@@ -230,7 +228,7 @@ public static class AnalyzeCommands
     /// <summary>Answers each line of picks with one line; a bad line with an error of its own.</summary>
     public static int Replay(string file, string picksFile, TextWriter output, TextWriter errors)
     {
-        if (Load(file, errors) is not { } loaded)
+        if (Load(file, errors) is not { } model)
             return WrongInput;
         StreamReader lines;
         try
@@ -243,8 +241,8 @@ public static class AnalyzeCommands
             return WrongInput;
         }
         using var open = lines;
-        var reasoner = new Reasoner(loaded.Model);
-        var json = new AnswerJson(loaded.Model);
+        var reasoner = new Reasoner(model);
+        var json = new AnswerJson(model);
         while (open.ReadLine() is { } line)
         {
             if (string.IsNullOrWhiteSpace(line))

@@ -201,4 +201,15 @@ public class ReasoningByHand
         Assert.Equal("1 2", Ask(model).Available(model, "a"));
         Assert.Equal(((Exact)3, (Exact)6), (Ask(model).Computed.Single().Number!.Low, Ask(model).Computed.Single().Number!.High));
     }
+
+    [Fact]
+    public void A_tie_that_only_exact_numbers_tell_leaves_nothing_also_where_time_ran_out()
+    {
+        // Three tenths are not more than 0.3, which doubles cannot say before the number is decided.
+        var model = SmallModels.Sound(SmallModels.Assembly("room", SmallModels.Whole("x", 0, 3), SmallModels.Rule("r", "x * 0.1 > 0.3")));
+        Assert.Equal("r", Assert.Single(Assert.Single(SmallModels.Ask(model).Clashes).Causes).RowId);
+        using var stopped = new CancellationTokenSource();
+        stopped.Cancel();
+        Assert.False(new Reasoner(model).Answer(new([]), stopped.Token).Valid);
+    }
 }

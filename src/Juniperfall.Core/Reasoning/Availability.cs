@@ -166,6 +166,12 @@ public sealed partial class Reasoner
         private readonly int[] _at;
         private readonly int[] _stepped;
 
+        /// <summary>
+        /// Whether values are asked for with what they force, and searches lean towards what is not known yet. With arithmetic,
+        /// changing one value at a time and staying near what is known is quicker (bench/RESULTS.md).
+        /// </summary>
+        private readonly bool _byForcing;
+
         /// <summary>Those of which not everything is known yet.</summary>
         private readonly List<int> _open;
         private Assigned[]? _latest;
@@ -187,6 +193,7 @@ public sealed partial class Reasoner
             foreach (var (variable, to) in reasoner._memory.NarrowedBy(_wanted))
                 if (_at[variable.Index] is var at and >= 0)
                     _domains[at] = _domains[at].And(to);
+            _byForcing = reasoner._network.IsDiscrete;
             _open = [.. Enumerable.Range(0, variables.Count)];
         }
 
@@ -236,13 +243,13 @@ public sealed partial class Reasoner
         // ---- Solutions changed in one place ---------------------------------------------------------------------
 
         /// <summary>
-        /// Changes a solution in each variable that is not yet known in full, and keeps what holds. Where there are no numbers
-        /// that is left to asking, which changes what a value forces along with it.
+        /// Changes a solution in each variable that is not yet known in full, and keeps what holds; left to asking where that
+        /// changes what a value forces along with it.
         /// </summary>
         public void Change(Assigned[] from)
         {
-            for (var i = 0; i < _marks.Length; i++)
-                if (!_reasoner._network.IsDiscrete && !IsComplete(i))
+            for (var i = 0; i < _marks.Length && !_byForcing; i++)
+                if (!IsComplete(i))
                     Change(i, from);
         }
 
@@ -324,14 +331,17 @@ public sealed partial class Reasoner
         /// <summary>What each variable can be, exactly.</summary>
         public Dictionary<int, Available> Answer()
         {
-            if (!Array.TrueForAll([.. Enumerable.Range(0, _marks.Length)], IsComplete))
+            var asked = !Array.TrueForAll([.. Enumerable.Range(0, _marks.Length)], IsComplete);
+            if (asked)
             {
                 Enter();
                 for (var i = 0; i < _marks.Length; i++)
                     Probe(i);
-                _reasoner._memory.Narrowed(_wanted, [.. _variables.Select((v, i) => (v, Hull(i)))]);
             }
-            return _variables.Select((v, i) => (v.Index, Known(i))).ToDictionary();
+            var known = _variables.Select((v, i) => (Variable: v, Available: Known(i))).ToList();
+            if (asked)
+                _reasoner._memory.Narrowed(_wanted, [.. known.Select(k => (k.Variable, Hull(k.Variable, k.Available)))]);
+            return known.ToDictionary(k => k.Variable.Index, k => k.Available);
         }
 
         /// <summary>Lets the picks stand and takes over what propagation makes of them.</summary>
@@ -351,13 +361,13 @@ public sealed partial class Reasoner
         private Assigned[]? _base;
 
         /// <summary>
-        /// Whether a variable can lie within a domain beside the picks. What that forces is first changed in the solution at
-        /// hand; only where that is none, a search is made.
+        /// Whether a variable can lie within a domain beside the picks: by a known solution with what that forces changed, or by
+        /// search.
         /// </summary>
         private bool Ask(int i, in VariableDomain to)
         {
             _forced.Clear();
-            if (_base is { } from)
+            if (_byForcing && _base is { } from)
             {
                 if (!_search.Force([(_variables[i], to)], from, _forced))
                     return false;
@@ -368,7 +378,7 @@ public sealed partial class Reasoner
                 }
             }
             for (var v = 0; v < _search.Preferred.Length; v++)
-                _search.Preferred[v] = (_reasoner._network.IsDiscrete && _at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
+                _search.Preferred[v] = (_byForcing && _at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
             if (_search.Try([(_variables[i], to)]) is not { } solution)
                 return false;
             Found(solution);
@@ -382,7 +392,7 @@ public sealed partial class Reasoner
 
         /// <summary>
         /// A value of which it is not known yet whether it can be had: a solution that leans towards many such answers many
-        /// questions at once. Only where there are no numbers: with arithmetic a search stays near what is known.
+        /// questions at once.
         /// </summary>
         private Assigned? Unseen(int i)
         {
@@ -414,21 +424,6 @@ public sealed partial class Reasoner
                 foreach (var value in BitSet.Members(domain.Bits!))
                     if (!marks.Indexes.Contains(value))
                         Ask(i, domain.Value(value));
-        }
-
-        /// <summary>The domain that holds what is available, and for numbers what lies between; after probing.</summary>
-        private VariableDomain Hull(int i)
-        {
-            var marks = _marks[i];
-            var hull = _variables[i].Initial.Only(marks.Outcomes);
-            if (marks.Indexes.Count == 0)
-                return hull;
-            if (hull.Kind == DomainKind.Number)
-                return hull with { First = marks.Indexes.Min, Last = marks.Indexes.Max };
-            var bits = new ulong[hull.Bits!.Length];
-            foreach (var index in marks.Indexes)
-                BitSet.Set(bits, (int)index);
-            return hull with { Bits = bits };
         }
 
         private Available Known(int i)

@@ -34,7 +34,8 @@ public sealed partial class Reasoner : IReasoner
         _displayPaths = [.. _network.Variables.Select(v => v.Occurrence.DisplayPath(Model.Index, v.Row.Id))];
         _start = Propagated(_network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network.Rough, withGroups: false));
-        _exactStart = new(() => Propagated(_network.Exactly, withGroups: true) ?? throw new InvalidOperationException("Exact numbers leave less than doubles."));
+        // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
+        _exactStart = new(() => Propagated(_network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
         if (previous is not null && _start is not null)
             TakeOver(previous);
     }

@@ -1,0 +1,100 @@
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>Questions to a search in terms of variables and what they may be.</summary>
+internal sealed partial class Search
+{
+    /// <summary>What stands for all questions until something else does.</summary>
+    public List<Fact> Standing { get; } = [];
+
+    /// <summary>Lets variables stand within domains, beside what stands already. False: they leave nothing.</summary>
+    public bool Stand(IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
+    {
+        foreach (var (variable, to) in restrictions)
+            Within(variable, to, Standing);
+        return Assume(Standing);
+    }
+
+    private List<Fact> BesideStanding(IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
+    {
+        List<Fact> facts = [.. Standing];
+        foreach (var (variable, to) in restrictions)
+            Within(variable, to, facts);
+        return facts;
+    }
+
+    /// <summary>Whether some configuration lies within the given domains beside what stands; its values if so.</summary>
+    public Assigned[]? Try(IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
+    {
+        var facts = BesideStanding(restrictions);
+        return Assume(facts) ? (_isDiscrete ? null : Guess()) ?? Solve(facts) : null;
+    }
+
+    /// <summary>
+    /// Lets some domains hold beside what stands, by propagation alone. False: they cannot. Otherwise the variables whose value
+    /// in a solution is no longer possible, with the nearest one that is.
+    /// </summary>
+    public bool Force(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, List<(int Variable, Assigned Value)> forced)
+    {
+        if (!Assume(BesideStanding(restrictions)))
+            return false;
+        for (var at = Standing.Count < _level ? _levelStarts[Standing.Count] : _trailCount; at < _trailCount; at++)
+        {
+            var entry = _trail[at];
+            if (entry.Node >= 0)
+                Check(entry.Node);
+            else
+                for (var m = _firstMeaning[entry.Literal]; m >= 0; m = _meanings[m].Next)
+                    Check(_meanings[m].Node);
+        }
+        return true;
+
+        void Check(int node)
+        {
+            if (_nodes[node].Variable is not { } variable)
+                return;
+            var domain = Of(variable);
+            if (!domain.Allows(from[variable.Index]) && forced.TrueForAll(f => f.Variable != variable.Index))
+                forced.Add((variable.Index, Nearest(domain, from[variable.Index])));
+        }
+    }
+
+    /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>
+    public VariableDomain[] Domains() => Assume(Standing) ? [.. _network.Variables.Select(v => Of(v) is { Bits: { } bits } domain ? domain with { Bits = [.. bits] } : Of(v))]
+        : throw new InvalidOperationException("What stands leaves nothing.");
+
+    /// <summary>
+    /// The preferred values as far as the domains still allow them, the nearest others for the rest: that alone is often a
+    /// solution, at the cost of one evaluation.
+    /// </summary>
+    private Assigned[]? Guess()
+    {
+        var variables = _network.Variables;
+        var (wanted, applying, found) = (new Assigned[variables.Length], new Assigned?[variables.Length], new Assigned[variables.Length]);
+        foreach (var variable in variables)
+        {
+            var domain = Of(variable);
+            var preferred = Preferred[variable.Index];
+            wanted[variable.Index] = preferred is { } p && domain.Allows(p) ? p : Nearest(domain, preferred);
+            var having = domain.Only(domain.Outcomes & ~Outcomes.Absent);
+            applying[variable.Index] = having.Outcomes == Outcomes.Impossible ? null : wanted[variable.Index].Outcome != Outcomes.Absent ? wanted[variable.Index] : Nearest(having, preferred);
+        }
+        if (_evaluator.Evaluate(wanted, applying, found) != Verdict.Solution)
+            return null;
+        foreach (var variable in variables)
+            if (!Of(variable).Allows(found[variable.Index]))
+                return null;
+        return found;
+    }
+
+    /// <summary>A value of a domain: the number next to the one that was wished for, otherwise the first.</summary>
+    private static Assigned Nearest(in VariableDomain domain, Assigned? wish)
+    {
+        if (domain.MayBePresent)
+            return new(Outcomes.Present, domain.Kind == DomainKind.Choice ? BitSet.First(domain.Bits!)
+                : wish is { Outcome: Outcomes.Present, Index: var index } ? Math.Clamp(index, domain.First, domain.Last) : domain.First);
+        foreach (var outcome in new[] { Outcomes.False, Outcomes.True, Outcomes.None })
+            if ((domain.Outcomes & outcome) != 0)
+                return new(outcome, 0);
+        return Assigned.Absent;
+    }
+}
