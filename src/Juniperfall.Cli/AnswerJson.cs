@@ -16,7 +16,8 @@ internal sealed class AnswerJson(BoundModel model)
     private readonly Dictionary<string, string> _names = Occurrence.All(model).SelectMany(o => o.Assembly.Rows.OfType<NamedRow>()
         .Select(r => (Path: o.Prefix + r.Id, Name: o.DisplayPath(model.Index, r.Id)))).ToDictionary(x => x.Path, x => x.Name);
 
-    public string NameOf(string path) => _names.GetValueOrDefault(path, path);
+    public string NameOf(string path) => _names.GetValueOrDefault(RowPath.OfRow(path), path)
+        + (RowPath.MemberId(path) is { } id && model.Index.Values.TryGetValue(id, out var member) ? $".{member.Value.Code}" : "");
 
     /// <summary>A rule by its number; one read from UVL by its line.</summary>
     public string NameOf(Cause cause)
@@ -156,7 +157,7 @@ internal sealed class AnswerJson(BoundModel model)
     }
 
     /// <summary>A number in the unit of the attribute, asked or computed, at a path.</summary>
-    public string Number(string path, Exact number) => model.Index.Rows[path[(path.LastIndexOf('/') + 1)..]] switch
+    public string Number(string path, Exact number) => model.Index.Rows[RowPath.RowId(path)] switch
     {
         AttributeRow row => _text.Write(row, Core.Quantities.Value.Of(number)),
         ComputedAttribute row => _words.UnitOf(row).FromBase(number).ToString(),

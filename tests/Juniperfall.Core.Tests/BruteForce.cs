@@ -39,6 +39,13 @@ internal sealed class BruteForce
             {
                 if (row.Input && occurrence.Place is { } place && place.Inputs.Any(i => i.AttributeId == row.Id))
                     continue;
+                if (row.Type == AttributeType.Several)
+                {
+                    // Each value is chosen, left out, or does not apply.
+                    foreach (var value in model.Index.Lists[row.ListId!].Values)
+                        _asked.Add(($"{occurrence.Prefix}{row.Id}#{value.Id}", occurrence, row, [new(false, Value.Nothing), new(true, Value.Of(false)), new(true, Value.Of(true))]));
+                    continue;
+                }
                 var domain = new List<Slot> { new(false, Value.Nothing) };
                 if (!row.Required)
                     domain.Add(new(true, Value.Nothing));
@@ -49,7 +56,7 @@ internal sealed class BruteForce
 
     public IEnumerable<Value> ValuesOf(AttributeRow row)
     {
-        if (row.Type == AttributeType.YesNo)
+        if (row.Type is AttributeType.YesNo or AttributeType.Several)
             return [Value.Of(false), Value.Of(true)];
         if (row.Type == AttributeType.Choice)
             return _model.Index.Lists[row.ListId!].Values.Select(v => Value.Choice(v.Id));
@@ -94,7 +101,7 @@ internal sealed class BruteForce
             if ((unconditional || Holds(CauseKind.Condition, row, "appliesWhen", occurrence)) && assignment[path].Applies != Applies(occurrence, row, assignment))
                 return false;
             foreach (var (field, sign) in new[] { ("lower", 1), ("upper", -1) })
-                if (_model.Expression(row.Id, field) is { } bound && Holds(CauseKind.Bound, row, field, occurrence))
+                if (row.Type != AttributeType.Several && _model.Expression(row.Id, field) is { } bound && Holds(CauseKind.Bound, row, field, occurrence))
                 {
                     var limit = Evaluate(bound, occurrence, assignment);
                     if (limit.Failed || (!limit.IsNothing && !assignment[path].Value.IsNothing && assignment[path].Value.Number.CompareTo(limit.Value.Number) * sign < 0))
@@ -106,6 +113,14 @@ internal sealed class BruteForce
             {
                 if (_model.Expression(row.Id, "appliesWhen") is { } condition && Evaluate(condition, occurrence, assignment).Failed)
                     return false;
+                if (row is AttributeRow { Type: AttributeType.Several } several && !IsAllowedNumber(several, occurrence, assignment, Holds))
+                    return false;
+                if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } howMany)
+                {
+                    var number = Evaluate(howMany, occurrence, assignment);
+                    if (number.Failed || (Holds(CauseKind.Bound, place, "instanceCount", occurrence) && !number.IsNothing && number.Value.Number > place.Instances.Length))
+                        return false;
+                }
                 if (row is ComputedAttribute && Attribute(occurrence.Prefix + row.Id, assignment).Failed)
                     return false;
                 if (row is IRule { Strength: RuleStrength.Must } && Holds(CauseKind.Rule, row, "", occurrence) && Applies(occurrence, row, assignment))
@@ -116,6 +131,37 @@ internal sealed class BruteForce
                 }
             }
         return true;
+    }
+
+    /// <summary>Whether so many of several choices are chosen as there may be, where they apply.</summary>
+    private bool IsAllowedNumber(AttributeRow row, Occurrence occurrence, Dictionary<string, Slot> assignment, Func<CauseKind, Row, string, Occurrence, bool> holds)
+    {
+        var members = _model.Index.Lists[row.ListId!].Values.Select(v => assignment[$"{occurrence.Prefix}{row.Id}#{v.Id}"]).ToList();
+        // Where only some of them apply, which the conditions forbid, what is missing may count or not.
+        var least = members.Count(m => m.Applies && m.Value.IsTrue);
+        var most = least + members.Count(m => !m.Applies);
+        foreach (var (field, text) in new[] { ("min", row.Min), ("max", row.Max) })
+            if (text is not null && holds(CauseKind.Bound, row, field, occurrence) && (field == "min" ? most < int.Parse(text) : least > int.Parse(text)))
+                return false;
+        foreach (var field in new[] { "lower", "upper" })
+            if (_model.Expression(row.Id, field) is { } bound && holds(CauseKind.Bound, row, field, occurrence))
+            {
+                var limit = Evaluate(bound, occurrence, assignment);
+                if (limit.Failed || (!limit.IsNothing && members.All(m => m.Applies) && (field == "lower" ? least < limit.Value.Number : least > limit.Value.Number)))
+                    return false;
+            }
+        return true;
+    }
+
+    /// <summary>Whether an instance of a subassembly is there.</summary>
+    private bool IsThere(Occurrence instance, Dictionary<string, Slot> assignment)
+    {
+        if (!Applies(instance.Parent!, instance.Place!, assignment))
+            return false;
+        if (_model.Expression(instance.Place!.Id, "instanceCount") is not { } howMany)
+            return true;
+        var number = Evaluate(howMany, instance.Parent!, assignment);
+        return !number.Failed && !number.IsNothing && instance.Place.Instances.ToList().FindIndex(i => i.Id == instance.InstanceId) < number.Value.Number;
     }
 
     private Outcome Truth(Row row, Occurrence at, Dictionary<string, Slot> assignment)
@@ -141,7 +187,7 @@ internal sealed class BruteForce
 
     private bool Applies(Occurrence occurrence, Row row, Dictionary<string, Slot> assignment)
     {
-        if (occurrence.Place is { } place && !Applies(occurrence.Parent!, place, assignment))
+        if (occurrence.Place is not null && !IsThere(occurrence, assignment))
             return false;
         return _model.Expression(row.Id, "appliesWhen") is not { } condition || Evaluate(condition, occurrence, assignment).Is(true);
     }
@@ -201,7 +247,7 @@ internal sealed class BruteForce
             case BoundApplies applies:
                 var rowPath = at.Prefix + applies.Path;
                 if (applies.OfSubassembly)
-                    rowPath = rowPath[..rowPath.LastIndexOf(':')];
+                    return new(Value.Of(IsThere(_occurrences.Single(o => o.Prefix == rowPath + "/"), assignment)), false);
                 var owner = _occurrences.Single(o => rowPath.StartsWith(o.Prefix, StringComparison.Ordinal) && !rowPath[o.Prefix.Length..].Contains('/'));
                 return new(Value.Of(Applies(owner, _model.Index.Rows[rowPath[owner.Prefix.Length..]], assignment)), false);
             case BoundProperty property:

@@ -44,11 +44,19 @@ internal sealed class RandomModels(int seed)
         };
         // Tenths are no binary numbers, so that ties among them are decided exactly or not at all.
         rows[3] = (AttributeRow)rows[3] with { Type = AttributeType.Whole };
-        if (Chance(50))
+        // One of these at a time, so that all combinations can be walked through: tenths, several choices, two instances.
+        var (extras, two) = (seed % 4 == 1, seed % 4 == 2);
+        if (!extras && !two && Chance(60))
             rows.Add(Attribute("gap", AttributeType.Quantity, One("", "heated")) with { Min = "100", Max = "300", Step = "100", Unit = "mm", Suggestion = Chance(50) ? "200" : null, Lower = Chance(30) ? "0.1 m * doors" : "" });
         var gap = rows[^1].Id == "gap";
-        _numbers = [.. Numbers, .. gap ? new[] { "gap / 1 m", "gap / 0.1 m", "ceil(gap, 0.2 m) / 0.1 m" } : []];
-        _conditions = [.. Conditions, .. gap ? new[] { "gap * 3 = 0.3 m + 0.2 m * doors", "gap < 0.1 m * shelves", "gap + 0.1 m >= 300 mm", "gap in (0.1 m, 0.3 m)" } : []];
+        if (extras)
+            rows.Add(Attribute("extras", AttributeType.Several, One("", "heated", "core <> v80")) with
+            {
+                ListId = "extra", Min = One(null, "1"), Max = One(null, "1"), Lower = Chance(25) ? "doors - 1" : "", Upper = Chance(25) ? "shelves - 1" : "", Suggestion = One(null, "lamp", "rail lamp"),
+            });
+        _numbers = [.. Numbers, .. extras ? new[] { "count(extras)", "sum(extras.weight)", "max(extras.weight)", "sum(extras.weight where extras <> rail)" } : [], .. two ? new[] { "door[2].width", "door[1].leaf" } : [], .. gap ? new[] { "gap / 1 m", "gap / 0.1 m", "ceil(gap, 0.2 m) / 0.1 m" } : []];
+        _conditions = [.. Conditions, .. extras ? new[] { "extras has rail", "extras has lamp", "extras = none", "applies(extras)", "any(extras = lamp)", "all(extras.weight > 1)" } : [],
+            .. two ? new[] { "applies(door[2])", "count(door) = 2", "door[1].width < door[2].width", "sum(door.width) <= 2" } : [], .. gap ? new[] { "gap * 3 = 0.3 m + 0.2 m * doors", "gap < 0.1 m * shelves", "gap + 0.1 m >= 300 mm", "gap in (0.1 m, 0.3 m)" } : []];
         var below = new AssemblyDefinition
         {
             Id = "door",
@@ -68,7 +76,8 @@ internal sealed class RandomModels(int seed)
             AppliesWhen = One("", "heated", "doors > 1"),
             Make = SubassemblyKind.Phantom,
             Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }],
-            Instances = [new() { Id = "1" }],
+            Instances = two ? [new() { Id = "1" }, new() { Id = "7" }] : [new() { Id = "1" }],
+            InstanceCount = two ? One("doors", "doors", "shelves - 1", "if heated then 2 else 1") : "",
         });
         rows.Add(new CombinationGrid
         {
@@ -91,8 +100,16 @@ internal sealed class RandomModels(int seed)
                 Columns = [new() { Id = "c1", Name = "a", Reference = "core" }, new() { Id = "c2", Name = "b", Reference = One("doors", "load", "heated") }],
                 Rows = [.. Enumerable.Range(0, 3).Select(_ => new GridRow { Id = Id("g"), Cells = [One("v80", "v80 | v120", "*"), One("*", "*", "*")] })],
             });
-        return new() { Id = "m", Code = "CR", Root = "root", Lists = [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
+        return new() { Id = "m", Code = "CR", Root = "root", Lists = extras ? [list, ExtraList] : [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
     }
+
+    private static readonly ValueList ExtraList = new()
+    {
+        Id = "extra",
+        Name = "extra",
+        Properties = [new() { Id = "weight", Name = "weight" }],
+        Values = [new() { Id = "rail", Code = "rail", Properties = ImmutableSortedDictionary<string, string>.Empty.Add("weight", "2") }, new() { Id = "lamp", Code = "lamp", Properties = ImmutableSortedDictionary<string, string>.Empty.Add("weight", "1") }],
+    };
 
     private static ListValue Value(string id, string? thickness) => new()
     {

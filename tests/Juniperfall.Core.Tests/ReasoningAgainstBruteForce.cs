@@ -39,9 +39,9 @@ public class ReasoningAgainstBruteForce
             var random = new Random(seed + salt);
             var picks = brute.Paths.OrderBy(_ => random.Next()).Take(random.Next(0, 5)).Select(path =>
             {
-                var row = (AttributeRow)model.Index.Rows[path[(path.LastIndexOf('/') + 1)..]];
+                var row = (AttributeRow)model.Index.Rows[RowPath.RowId(path)];
                 var values = brute.ValuesOf(row).ToList();
-                if (!row.Required)
+                if (!row.Required && row.Type != AttributeType.Several)
                     values.Add(Value.Nothing);
                 return new Pick(path, values[random.Next(values.Count)]);
             }).ToImmutableArray();
@@ -133,17 +133,27 @@ public class ReasoningAgainstBruteForce
                 continue;
             var counted = c.Standing();
             counted.AddRange(answer.Attributes.Where(a => a.State == AttributeState.Follows).Select(a => new Pick(a.Path, a.Value!.Value)));
-            foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Suggested or AttributeState.Open && a.Row.Suggestion is not null))
+            var unsettled = answer.Attributes.Where(a => a.State is AttributeState.Suggested or AttributeState.Open).ToList();
+            // Of several choices the suggested ones come first, then all the others as left out, together or not at all.
+            var groups = unsettled.GroupBy(a => RowPath.OfRow(a.Path)).SelectMany(g => g.First().Member is null ? [g.ToList()]
+                : g.Where(a => a.Row.SuggestedMembers.Contains(a.Member!.Id)).Select(a => new List<AttributeAnswer> { a }).Append([.. g.Where(a => !a.Row.SuggestedMembers.Contains(a.Member!.Id))]));
+            foreach (var group in groups.Where(g => g.Count > 0 && (g[0].Member is not null || g[0].Row.Suggestion is not null)))
             {
-                var text = attribute.Row.Suggestion!;
-                var value = attribute.Row.Type switch { AttributeType.Choice => Value.Choice(text), AttributeType.YesNo => Value.Of(text == "yes"), _ => Value.Of(Unit.Parse(attribute.Row.Unit).ToBase(Exact.Parse(text))) };
-                var canBeHad = c.With(counted).Any(x => x[attribute.Path].Applies && x[attribute.Path].Value == value);
-                Assert.True(canBeHad == (attribute.State == AttributeState.Suggested), $"seed {c.Seed} {attribute.Path}");
+                var text = group[0].Row.Suggestion ?? "";
+                var value = group[0] switch
+                {
+                    { Member: { } member } => Value.Of(group[0].Row.SuggestedMembers.Contains(member.Id)),
+                    { Row.Type: AttributeType.Choice } => Value.Choice(text),
+                    { Row.Type: AttributeType.YesNo } => Value.Of(text == "yes"),
+                    _ => Value.Of(Unit.Parse(group[0].Row.Unit).ToBase(Exact.Parse(text))),
+                };
+                var canBeHad = c.With(counted).Any(x => group.All(a => x[a.Path].Applies && x[a.Path].Value == value));
+                Assert.True(group.All(a => canBeHad == (a.State == AttributeState.Suggested)), $"seed {c.Seed} {group[0].Path}");
                 if (canBeHad)
-                    counted.Add(new(attribute.Path, value));
+                    counted.AddRange(group.Select(a => new Pick(a.Path, value)));
             }
             Assert.NotEmpty(c.With(answer.Standing));
-            var expected = answer.Attributes.Where(a => a.State is AttributeState.Open or AttributeState.Clash && a.Row.Required && c.With(answer.Standing).All(x => x[a.Path].Applies));
+            var expected = answer.Attributes.Where(a => a.State is AttributeState.Open or AttributeState.Clash && (a.Row.Required || a.Member is not null) && c.With(answer.Standing).All(x => x[a.Path].Applies));
             Assert.Equal(expected.Select(a => a.Path), answer.Missing);
             if (answer.Valid)
                 Assert.Contains(c.With(answer.Standing), x => c.Reasoner.Complete(answer, CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));

@@ -19,8 +19,8 @@ public sealed class Binder
     private readonly List<Diagnostic> _diagnostics = [];
     private readonly List<(Span, string)> _references = [];
 
-    /// <summary>While a total is bound: the subassembly path it runs over and the instance being bound.</summary>
-    private (string Path, string InstanceId)? _totalInstance;
+    /// <summary>While a total is bound: the path that it runs over, and the instance or the value being bound.</summary>
+    private (string Path, string Member)? _totalMember;
 
     private Binder(ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf) => (_index, _assembly, _typeOf) = (index, assembly, typeOf);
 
@@ -104,6 +104,8 @@ public sealed class Binder
                 return BindIf(conditional, null);
             case InSyntax inside:
                 return BindIn(inside);
+            case HasSyntax has:
+                return BindHas(has);
             case BetweenSyntax between:
                 var low = Comparison(between.Span, BinaryOperator.GreaterOrEqual, between.Item, between.Lower);
                 var high = Comparison(between.Span, BinaryOperator.LessOrEqual, between.Item, between.Upper);
@@ -230,12 +232,36 @@ public sealed class Binder
     {
         if (op is not (BinaryOperator.Equal or BinaryOperator.NotEqual))
             return Report(Fault.TypeMismatch, span, "Only = and <> compare with “none”.");
+        if (other is NameSyntax or MemberSyntax && Resolve(other) is Several several)
+        {
+            Bound nothing = new BoundCounting(CountingKind.AtMost, 0, [.. several.List.Values.Select(v => several.Member(v))]);
+            return op == BinaryOperator.Equal ? nothing : new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, nothing);
+        }
         if (Bind(other) is not { } bound)
             return null;
         if (bound is not BoundAttribute attribute)
             return Report(Fault.NotAPath, other.Span, "Only an attribute can be compared with “none”.");
         Bound test = new BoundIsNone(attribute.Path);
         return op == BinaryOperator.Equal ? test : new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, test);
+    }
+
+    private Bound? BindHas(HasSyntax has)
+    {
+        if (has.Item is not (NameSyntax or MemberSyntax) || Resolve(has.Item) is not { } item)
+            return has.Item is NameSyntax or MemberSyntax ? null : Report(Fault.NotAPath, has.Item.Span, "Before “has” stands an attribute that can hold several values.");
+        if (item is not Several several)
+            return Report(Fault.TypeMismatch, has.Item.Span, "This holds a single value; compare it with “=”.");
+        return BindAs(has.Value, ExpressionType.Choice(several.List.Id)) switch
+        {
+            null => null,
+            BoundLiteral { Type: { Kind: TypeKind.Choice, ListId: var list }, Value: var value } when list == several.List.Id => several.Member(several.List.Values.First(v => v.Id == value.Text)),
+            // A choice of the same list: whether what it holds is among the values.
+            { Type: { Kind: TypeKind.Choice, ListId: var list } } choice when list == several.List.Id => several.List.Values
+                .Select(Bound (v) => new BoundBinary(ExpressionType.YesNo, BinaryOperator.And,
+                    new BoundBinary(ExpressionType.YesNo, BinaryOperator.Equal, choice, new BoundLiteral(choice.Type, Value.Choice(v.Id))), several.Member(v)))
+                .Aggregate((a, b) => new BoundBinary(ExpressionType.YesNo, BinaryOperator.Or, a, b)),
+            _ => Report(Fault.TypeMismatch, has.Value.Span, $"After “has” stands a value of the list “{several.List.Label.Or(several.List.Name)}”."),
+        };
     }
 
     private Bound? BindIn(InSyntax inside)
@@ -276,6 +302,20 @@ public sealed class Binder
     /// <summary>Where a path has led so far: an assembly reached through subassemblies, or one row of it.</summary>
     private sealed record Place(string Prefix, AssemblyDefinition Assembly, Subassembly? Reached);
 
+    /// <summary>An attribute that can hold several values: by value, a yes/no of its own.</summary>
+    private sealed record Several(string Path, AttributeRow Row, ValueList List)
+    {
+        public BoundAttribute Member(ListValue value) => new(ExpressionType.YesNo, RowPath.OfMember(Path, value.Id));
+    }
+
+    private Several? SeveralAt(string prefix, AttributeRow row, Span span)
+    {
+        if (row.ListId is not null && _index.Lists.TryGetValue(row.ListId, out var list) && !list.Values.IsDefaultOrEmpty)
+            return new(prefix + row.Id, row, list);
+        Report(Fault.DependsOnFaulty, span, $"“{row.Name}” has a fault of its own; this rests until it is mended.");
+        return null;
+    }
+
     private Bound? BindPath(Syntax syntax)
     {
         var resolved = Resolve(syntax);
@@ -283,6 +323,7 @@ public sealed class Binder
         {
             null => null,
             Bound bound => bound,
+            Several several => Report(Fault.NotAPath, syntax.Span, $"“{several.Row.Name}” can hold several values; ask “{several.Row.Name} has …”, or total over it with count(…), sum(…), any(…) or all(…)."),
             Place => Report(Fault.NotAPath, syntax.Span, "This is a whole subassembly; name one of its attributes after a dot, or ask applies(…) or count(…)."),
             _ => throw new InvalidOperationException(),
         };
@@ -300,8 +341,7 @@ public sealed class Binder
                 var instances = ModelIndex.InstancesOf(subassembly);
                 if (index.Index < 1 || index.Index > instances.Length)
                     return Report(Fault.NoSuchInstance, index.Span, $"“{subassembly.Name}” has {instances.Length} instance{(instances.Length == 1 ? "" : "s")}, counted from 1.");
-                var parent = place.Prefix[..(place.Prefix.LastIndexOf(':') + 1)];
-                return place with { Prefix = $"{parent}{instances[index.Index - 1].Id}/" };
+                return place with { Prefix = $"{RowPath.SplitInstance(place.Prefix).Subassembly}{RowPath.Instance}{instances[index.Index - 1].Id}/" };
             case MemberSyntax member:
                 return Resolve(member.Target) switch
                 {
@@ -309,6 +349,7 @@ public sealed class Binder
                     Place within => Row(within, member.Member),
                     Bound { Type: { Kind: TypeKind.Choice, ListId: { } listId } } choice => Property(choice, listId, member.Member),
                     CombinationGrid grid => Figure(grid, member.Member),
+                    Several several => Report(Fault.NotAPath, member.Span, $"“{several.Row.Name}” can hold several values; total over them, as in sum({several.Row.Name}.{Shown(member.Member)})."),
                     _ => Report(Fault.NotAPath, member.Member.Span, "Only a choice, a subassembly or a grid has something after a dot."),
                 };
             default:
@@ -334,8 +375,12 @@ public sealed class Binder
                 if (!_index.Assemblies.TryGetValue(subassembly.AssemblyId, out var below))
                     return Report(Fault.DependsOnFaulty, name.Span, $"“{row.Name}” is not filled by any assembly yet.");
                 var path = place.Prefix + subassembly.Id;
-                var instance = _totalInstance is { } total && total.Path == path ? total.InstanceId : ModelIndex.InstancesOf(subassembly)[0].Id;
+                var instance = _totalMember is { } total && total.Path == path ? total.Member : ModelIndex.InstancesOf(subassembly)[0].Id;
                 return new Place($"{path}:{instance}/", below, subassembly);
+            case AttributeRow { Type: AttributeType.Several } attribute:
+                if (SeveralAt(place.Prefix, attribute, name.Span) is not { } several)
+                    return null;
+                return _totalMember is { } of && of.Path == several.Path ? new BoundLiteral(ExpressionType.Choice(several.List.Id), Value.Choice(of.Member)) : several;
             case CombinationGrid grid:
                 return place.Reached is null ? grid : Report(Fault.NotAPath, name.Span, "A grid can be read only in the assembly it belongs to.");
             default:
@@ -413,7 +458,7 @@ public sealed class Binder
         if (name.Equals("applies", StringComparison.OrdinalIgnoreCase))
             return Applies(call);
         var isTotal = Totals.TryGetValue(name, out var total)
-            && (!Functions.ContainsKey(name) || call.Where is not null || (call.Arguments is [MemberSyntax only] && Base(only) is NameSyntax first && Find(first) is Subassembly));
+            && (!Functions.ContainsKey(name) || call.Where is not null || (call.Arguments is [MemberSyntax only] && Base(only) is NameSyntax first && Find(first) is { } over && IsRange(over)));
         if (isTotal)
             return Total(call, total);
         if (!Functions.TryGetValue(name, out var function))
@@ -467,42 +512,37 @@ public sealed class Binder
         return Resolve(call.Arguments[0]) switch
         {
             null => null,
-            Place place => new BoundApplies(place.Prefix.TrimEnd('/'), true),
+            Place place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
             BoundAttribute attribute => new BoundApplies(attribute.Path, false),
+            Several several => new BoundApplies(several.Path, false),
             _ => Report(Fault.NotAPath, call.Arguments[0].Span, "applies(…) takes the name of an attribute or a subassembly."),
         };
     }
 
+    /// <summary>What a total can run over: a subassembly by its instances, several choices by the values that are chosen.</summary>
+    private static bool IsRange(NamedRow row) => row is Subassembly or AttributeRow { Type: AttributeType.Several };
+
     private Bound? Total(CallSyntax call, TotalKind kind)
     {
         if (call.Arguments.Length != 1)
-            return Report(Fault.WrongArgumentCount, call.Span, $"{call.Function.Name}(…) takes one expression about a subassembly.");
-        if (FirstSubassembly(call.Arguments[0]) is not { } subassembly)
-            return Report(Fault.NotAPath, call.Arguments[0].Span, $"{call.Function.Name}(…) totals over a subassembly; none is named here.");
+            return Report(Fault.WrongArgumentCount, call.Span, $"{call.Function.Name}(…) takes one expression about a subassembly or several choices.");
+        var range = FirstRange(call.Arguments[0]);
+        var several = range is AttributeRow attribute ? SeveralAt("", attribute, call.Arguments[0].Span) : null;
+        if (range is null || (range is AttributeRow && several is null))
+            return range is not null ? null : Report(Fault.NotAPath, call.Arguments[0].Span, $"{call.Function.Name}(…) totals over a subassembly or over several choices; none is named here.");
         var members = ImmutableArray.CreateBuilder<BoundTotalMember>();
-        var outer = _totalInstance;
-        foreach (var instance in ModelIndex.InstancesOf(subassembly))
+        var outer = _totalMember;
+        IEnumerable<(string Id, Bound? There)> all = range is Subassembly subassembly ? ModelIndex.InstancesOf(subassembly).Select(i => (i.Id, (Bound?)null))
+            : several!.List.Values.Select(v => (v.Id, (Bound?)several.Member(v)));
+        foreach (var (id, there) in all)
         {
-            _totalInstance = (subassembly.Id, instance.Id);
-            var counted = kind == TotalKind.Count ? Resolve(call.Arguments[0]) : null;
-            var body = kind == TotalKind.Count
-                ? counted is Place place ? new BoundApplies(place.Prefix.TrimEnd('/'), true) : counted as Bound
-                : kind is TotalKind.All or TotalKind.Any ? Condition(call.Arguments[0]) : Number(call.Arguments[0]);
-            var where = call.Where is null ? null : Condition(call.Where);
-            if (body is null || (call.Where is not null && where is null))
-            {
-                _totalInstance = outer;
+            _totalMember = (range.Id, id);
+            var member = Member(call, kind, there);
+            _totalMember = outer;
+            if (member is not { } found)
                 return null;
-            }
-            if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
-                body = body is BoundAttribute attribute ? new BoundApplies(attribute.Path, false) : body;
-            if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
-                return Report(Fault.NotACondition, call.Arguments[0].Span, "count(…) takes a subassembly or a condition.");
-            if (kind == TotalKind.Sum && body.Type.Dimension.IsPoint)
-                return Report(Fault.TemperaturePoint, call.Arguments[0].Span, "Temperatures cannot be summed.");
-            members.Add(new(body, where));
+            members.Add(found);
         }
-        _totalInstance = outer;
         var type = kind switch
         {
             TotalKind.Count => ExpressionType.PlainNumber,
@@ -512,17 +552,55 @@ public sealed class Binder
         return new BoundTotal(type, kind, members.ToImmutable());
     }
 
-    private Subassembly? FirstSubassembly(Syntax syntax) => syntax switch
+    /// <param name="there">Whether the member is there at all, where its body does not tell.</param>
+    private BoundTotalMember? Member(CallSyntax call, TotalKind kind, Bound? there)
     {
-        NameSyntax name => Find(name) as Subassembly,
-        MemberSyntax member => FirstSubassembly(member.Target),
-        UnarySyntax unary => FirstSubassembly(unary.Operand),
-        BinarySyntax binary => FirstSubassembly(binary.Left) ?? FirstSubassembly(binary.Right),
-        IfSyntax c => FirstSubassembly(c.Condition) ?? FirstSubassembly(c.Then) ?? (c.Else is null ? null : FirstSubassembly(c.Else)),
-        InSyntax i => FirstSubassembly(i.Item),
-        BetweenSyntax b => FirstSubassembly(b.Item),
-        CallSyntax c => c.Arguments.Select(FirstSubassembly).FirstOrDefault(s => s is not null),
-        CountingSyntax c => c.Conditions.Select(FirstSubassembly).FirstOrDefault(s => s is not null),
+        var body = kind switch
+        {
+            TotalKind.Count => Counted(call.Arguments[0], there),
+            TotalKind.All or TotalKind.Any => Condition(call.Arguments[0]),
+            _ => Number(call.Arguments[0]),
+        };
+        var where = call.Where is null ? null : Condition(call.Where);
+        if (body is null || (call.Where is not null && where is null))
+            return null;
+        if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
+        {
+            Report(Fault.NotACondition, call.Arguments[0].Span, "count(…) takes a subassembly, several choices or a condition.");
+            return null;
+        }
+        if (kind == TotalKind.Sum && body.Type.Dimension.IsPoint)
+        {
+            Report(Fault.TemperaturePoint, call.Arguments[0].Span, "Temperatures cannot be summed.");
+            return null;
+        }
+        return new(body, there is null ? where : where is null ? there : new BoundBinary(ExpressionType.YesNo, BinaryOperator.And, there, where));
+    }
+
+    /// <summary>What is counted: that an instance or an attribute is there, that a value is chosen, or that a condition holds.</summary>
+    private Bound? Counted(Syntax syntax, Bound? there) => Resolve(syntax) switch
+    {
+        Place place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
+        BoundLiteral { Type.Kind: TypeKind.Choice } when there is not null => there,
+        BoundAttribute { Type.Kind: not TypeKind.YesNo } attribute => new BoundApplies(attribute.Path, false),
+        Bound bound => bound,
+        null => null,
+        _ => BindPath(syntax),
+    };
+
+    private NamedRow? FirstRange(Syntax syntax) => syntax switch
+    {
+        NameSyntax name => Find(name) is { } row && IsRange(row) ? row : null,
+        MemberSyntax member => FirstRange(member.Target),
+        UnarySyntax unary => FirstRange(unary.Operand),
+        BinarySyntax binary => FirstRange(binary.Left) ?? FirstRange(binary.Right),
+        IfSyntax c => FirstRange(c.Condition) ?? FirstRange(c.Then) ?? (c.Else is null ? null : FirstRange(c.Else)),
+        InSyntax i => FirstRange(i.Item),
+        BetweenSyntax b => FirstRange(b.Item),
+        // What stands before “has” is asked as a whole, so that it is not what a total runs over.
+        HasSyntax { Item: MemberSyntax within } => FirstRange(within),
+        CallSyntax c => c.Arguments.Select(FirstRange).FirstOrDefault(s => s is not null),
+        CountingSyntax c => c.Conditions.Select(FirstRange).FirstOrDefault(s => s is not null),
         _ => null,
     };
 }

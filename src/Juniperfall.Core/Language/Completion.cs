@@ -50,7 +50,7 @@ public static class Completion
 
     private static IEnumerable<CompletionItem> Words() =>
         Binder.FunctionNames.Select(f => new CompletionItem(f + "(", CompletionKind.Function, ""))
-            .Concat(Lexer.Keywords.Order().Select(k => new CompletionItem(k, CompletionKind.Keyword, "")));
+            .Concat(Lexer.Keywords.Append("has").Order().Select(k => new CompletionItem(k, CompletionKind.Keyword, "")));
 
     /// <summary>After a comparison with a choice, and in its list of alternatives: the values of that choice.</summary>
     private static IEnumerable<CompletionItem> Values(List<Token> tokens, ModelIndex index, AssemblyDefinition assembly)
@@ -58,7 +58,7 @@ public static class Completion
         var at = tokens.Count - 1;
         while (at > 0 && (tokens[at].Is(",") || tokens[at].Is("(") || tokens[at] is { Kind: TokenKind.Name or TokenKind.QuotedName } && tokens[at - 1] is { } before && (before.Is(",") || before.Is("("))))
             at--;
-        if (at < 1 || !Comparisons.Any(tokens[at].Is) || (at < tokens.Count - 1 && !tokens[at].Is("in")))
+        if (at < 1 || !Comparisons.Any(tokens[at].Is) && !Parser.IsWord(tokens[at], "has") || (at < tokens.Count - 1 && !tokens[at].Is("in")))
             return [];
         if (tokens[at - 1].Is("not"))
             at--;

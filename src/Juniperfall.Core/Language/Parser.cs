@@ -50,7 +50,7 @@ public sealed class Parser
         return true;
     }
 
-    private bool IsWord(Token token, string word) =>
+    internal static bool IsWord(Token token, string word) =>
         token.Kind == TokenKind.Name && token.Text.Equals(word, StringComparison.OrdinalIgnoreCase);
 
     private void Report(Fault fault, Span span, string message, string? suggestion = null)
@@ -154,6 +154,13 @@ public sealed class Parser
             Take();
             var (options, end) = List();
             return new InSyntax(left.Span.To(end), left, options, negated);
+        }
+        // Only after a value is this a keyword, so that a name may be spelt like it.
+        if (IsWord(Current, "has"))
+        {
+            Take();
+            var value = Sum();
+            return new HasSyntax(left.Span.To(value.Span), left, value);
         }
         if (TryTake("between"))
         {

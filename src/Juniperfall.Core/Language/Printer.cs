@@ -19,7 +19,7 @@ public static class Printer
         IfSyntax => 0,
         BinarySyntax b => Precedence(b.Operator),
         UnarySyntax { Operator: UnaryOperator.Not } => 3,
-        InSyntax or BetweenSyntax => 4,
+        InSyntax or BetweenSyntax or HasSyntax => 4,
         UnarySyntax => 7,
         NumberSyntax n when n.Number.Sign < 0 => 7,
         _ => 9,
@@ -117,6 +117,11 @@ public static class Printer
                 text.Append(inside.Negated ? " not in (" : " in (");
                 WriteList(text, inside.Options);
                 text.Append(')');
+                break;
+            case HasSyntax has:
+                Write(text, has.Item, 5);
+                text.Append(" has ");
+                Write(text, has.Value, 5);
                 break;
             case BetweenSyntax between:
                 Write(text, between.Item, 5);

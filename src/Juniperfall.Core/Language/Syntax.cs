@@ -31,6 +31,9 @@ public sealed record BinarySyntax(Span Span, BinaryOperator Operator, Syntax Lef
 /// <summary><c>if … then … else …</c>; without else it is a statement: whenever the first holds, so does the second.</summary>
 public sealed record IfSyntax(Span Span, Syntax Condition, Syntax Then, Syntax? Else) : Syntax(Span);
 public sealed record InSyntax(Span Span, Syntax Item, ImmutableArray<Syntax> Options, bool Negated) : Syntax(Span);
+
+/// <summary><c>accessories has rail</c>: whether a value is among several choices.</summary>
+public sealed record HasSyntax(Span Span, Syntax Item, Syntax Value) : Syntax(Span);
 public sealed record BetweenSyntax(Span Span, Syntax Item, Syntax Lower, Syntax Upper) : Syntax(Span);
 
 /// <summary><c>name(arguments)</c>, with <c>where</c> for totals.</summary>

@@ -80,7 +80,7 @@ public sealed class BoundModel
         _ => [],
     };
 
-    private static IEnumerable<string> Ids(string path) => path.Split('/').Select(s => s.Split(':')[0]);
+    private static IEnumerable<string> Ids(string path) => path.Split(RowPath.Below).Select(s => s.Split(RowPath.Instance, RowPath.Member)[0]);
 
     /// <summary>The bound expression of a field; null where it is empty or faulty.</summary>
     public Bound? Expression(string rowId, string field) => _expressions.GetValueOrDefault((rowId, field));
@@ -131,6 +131,7 @@ public sealed class BoundModel
     {
         AttributeType.YesNo => ExpressionType.YesNo,
         AttributeType.Text => ExpressionType.Text,
+        AttributeType.Several => null,
         AttributeType.Choice => attribute.ListId is not null && Index.Lists.ContainsKey(attribute.ListId) ? ExpressionType.Choice(attribute.ListId) : null,
         AttributeType.Whole => ExpressionType.PlainNumber,
         _ => Unit.TryParse(attribute.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
@@ -166,6 +167,8 @@ public sealed class BoundModel
         {
             case AttributeRow attribute:
                 var own = TypeOf(attribute);
+                if (attribute.Type == AttributeType.Several)
+                    own = ExpressionType.PlainNumber;
                 if (own?.Kind == TypeKind.Number)
                 {
                     BindField(assembly, row, "lower", attribute.Lower, own);
@@ -204,6 +207,7 @@ public sealed class BoundModel
                 break;
             case Subassembly subassembly:
                 BindField(assembly, row, "quantity", subassembly.Quantity, ExpressionType.PlainNumber);
+                BindField(assembly, row, "instanceCount", subassembly.InstanceCount, ExpressionType.PlainNumber);
                 foreach (var (input, i) in subassembly.Inputs.Select((x, i) => (x, i)))
                     if (Index.Rows.GetValueOrDefault(input.AttributeId) is AttributeRow target)
                         BindField(assembly, row, $"inputs/{i}/expression", input.Expression, TypeOf(target), true);
@@ -268,7 +272,7 @@ public sealed class BoundModel
 
     private Unit UnitOf(Bound key, GridColumn column)
     {
-        var row = key is BoundAttribute a ? Index.Rows.GetValueOrDefault(a.Path[(a.Path.LastIndexOf('/') + 1)..]) : null;
+        var row = key is BoundAttribute a ? Index.Rows.GetValueOrDefault(RowPath.RowId(a.Path)) : null;
         var code = row switch { AttributeRow attribute => attribute.Unit, ComputedAttribute computed => computed.Unit, _ => column.Unit };
         return Unit.TryParse(code) is { } unit && unit.Dimension == key.Type.Dimension ? unit : Unit.ForDisplay(key.Type.Dimension);
     }

@@ -30,9 +30,9 @@ internal static class Circles
                 var circle = stack[again..].Append(path).Select(NameOf).ToList();
                 foreach (var member in stack[again..])
                 {
-                    var rowId = RowId(member);
+                    var rowId = RowPath.RowId(member);
                     var row = model.Index.Rows[rowId];
-                    var field = row is ComputedAttribute ? "expression" : row is Subassembly ? "inputs" : "appliesWhen";
+                    var field = row is ComputedAttribute ? "expression" : row is not Subassembly place ? "appliesWhen" : place.InstanceCount.Length > 0 ? "instanceCount" : "inputs";
                     found.TryAdd(rowId, new(rowId, field, new(Fault.Circular, default, $"This depends on itself: {string.Join(" → ", circle)}.")));
                 }
                 return;
@@ -44,15 +44,14 @@ internal static class Circles
             done.Add(path);
         }
 
-        string NameOf(string path) => model.Index.NameOf(RowId(path)) ?? path;
-        static string RowId(string path) => path[(path.LastIndexOf('/') + 1)..];
+        string NameOf(string path) => model.Index.NameOf(RowPath.RowId(path)) ?? path;
 
         IEnumerable<string> Dependencies(string path)
         {
-            var prefix = path[..(path.LastIndexOf('/') + 1)];
-            if (!byPrefix.TryGetValue(prefix, out var occurrence) || !model.Index.Rows.TryGetValue(RowId(path), out var row))
+            var prefix = RowPath.Prefix(path);
+            if (!byPrefix.TryGetValue(prefix, out var occurrence) || !model.Index.Rows.TryGetValue(RowPath.RowId(path), out var row))
                 yield break;
-            foreach (var reference in Of(row, "appliesWhen", prefix))
+            foreach (var reference in Of(row, "appliesWhen", prefix).Concat(row is Subassembly ? Of(row, "instanceCount", prefix) : []))
                 yield return reference;
             if (occurrence.Place is { } place && occurrence.Parent is { } parent)
             {
@@ -73,14 +72,14 @@ internal static class Circles
             foreach (var part in model.Expression(row.Id, field)?.All() ?? [])
                 switch (part)
                 {
-                    case BoundAttribute a: yield return prefix + a.Path; break;
+                    case BoundAttribute a: yield return prefix + RowPath.OfRow(a.Path); break;
                     case BoundIsNone n: yield return prefix + n.Path; break;
-                    case BoundApplies { OfSubassembly: true } s: yield return prefix + s.Path[..s.Path.LastIndexOf(':')]; break;
+                    case BoundApplies { OfSubassembly: true } s: yield return prefix + RowPath.SplitInstance(s.Path).Subassembly; break;
                     case BoundApplies a: yield return prefix + a.Path; break;
                     case BoundGridFigure figure:
                         foreach (var key in model.Grid(figure.GridId)?.Keys ?? [])
                             foreach (var inner in key.All().OfType<BoundAttribute>())
-                                yield return prefix + inner.Path;
+                                yield return prefix + RowPath.OfRow(inner.Path);
                         break;
                 }
         }

@@ -83,8 +83,8 @@ public sealed class ModelEditor
                 return Set(set);
             case AddRow add:
                 var row = add.Row.DeepClone().AsObject();
-                if (row["id"]?.GetValue<string>() is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:⟦⟧"))
-                    throw new Refused(new(EditFault.Malformed, "A new row needs an id without slashes, colons and brackets."));
+                if (row["id"]?.GetValue<string>() is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:# ⟦⟧"))
+                    throw new Refused(new(EditFault.Malformed, "A new row needs an id without slashes, colons, blanks, number signs and brackets."));
                 Register(row);
                 Insert(add.ParentId, add.Collection, add.AfterId, row);
                 return new RemoveRow(id);
@@ -268,7 +268,7 @@ public sealed class ModelEditor
             ComputedAttribute or StatementRule => ["expression"],
             RequiresRule or ExcludesRule => ["when", "then"],
             LimitRule => ["of", "lower", "upper"],
-            Subassembly s => s.Inputs.Select((_, i) => $"inputs/{i}/expression").Prepend("quantity"),
+            Subassembly s => s.Inputs.Select((_, i) => $"inputs/{i}/expression").Prepend("instanceCount").Prepend("quantity"),
             PartLine => ["quantity", "itemFrom"],
             OperationLine => ["setup", "run", "queue"],
             CombinationGrid g => g.Columns.Select((_, i) => $"columns/{i}/reference"),

@@ -20,14 +20,16 @@ public sealed record Occurrence(string Prefix, AssemblyDefinition Assembly, Occu
                         yield return inner;
     }
 
-    /// <summary>How people write the path of a row: <c>door.width</c>, or <c>door[2].width</c> where there are several instances.</summary>
+    /// <summary>Which of the instances this is, counted from 1; 1 at the root.</summary>
+    public int Number => Place is null ? 1 : ModelIndex.InstancesOf(Place).ToList().FindIndex(i => i.Id == InstanceId) + 1;
+
+    /// <summary>How people write the path of a row: <c>door.width</c>, or <c>door[2].width</c> where there can be several instances.</summary>
     public string DisplayPath(ModelIndex index, string rowId)
     {
         var name = index.NameOf(rowId) ?? rowId;
         if (Parent is null || Place is null)
             return name;
-        var instances = ModelIndex.InstancesOf(Place);
-        var number = instances.Length > 1 ? $"[{instances.ToList().FindIndex(i => i.Id == InstanceId) + 1}]" : "";
+        var number = ModelIndex.InstancesOf(Place).Length > 1 ? $"[{Number}]" : "";
         return $"{Parent.DisplayPath(index, Place.Id)}{number}.{name}";
     }
 }

@@ -87,14 +87,16 @@ internal static class RowChecks
 
         void Attribute(AttributeRow a)
         {
-            if (a.Type == AttributeType.Choice)
+            if (a.Type is AttributeType.Choice or AttributeType.Several)
             {
                 if (a.ListId is null || !index.Lists.TryGetValue(a.ListId, out var list))
                     Report(a.Id, "listId", Fault.MissingList, "Choose the value list.");
                 else if (list.Values.IsDefaultOrEmpty)
                     Report(a.Id, "listId", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
-                else if (a.Suggestion is { Length: > 0 } id && list.Values.All(v => v.Id != id))
+                else if ((a.Type == AttributeType.Several ? a.SuggestedMembers : a.Suggestion is { Length: > 0 } id ? [id] : []).Any(s => list.Values.All(v => v.Id != s)))
                     Report(a.Id, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list.");
+                else if (a.Type == AttributeType.Several)
+                    HowMany(a, list);
                 return;
             }
             if (a.Type == AttributeType.YesNo && a.Suggestion is { Length: > 0 } answer && answer is not ("yes" or "no"))
@@ -128,6 +130,25 @@ internal static class RowChecks
                     ? $"“{text}” is not a number; decimals are written with a point." : $"“{text}” is not a number.");
                 return false;
             }
+        }
+
+        void HowMany(AttributeRow a, ValueList list)
+        {
+            bool Whole(string field, string? text, int otherwise, out Exact number)
+            {
+                number = otherwise;
+                if (string.IsNullOrEmpty(text) || (Exact.TryParse(text, out number) && number.IsWhole && number.Sign >= 0))
+                    return true;
+                Report(a.Id, field, Fault.BadNumber, $"“{text}” is not a whole number of values.");
+                return false;
+            }
+
+            if (!(Whole("min", a.Min, 0, out var least) & Whole("max", a.Max, list.Values.Length, out var most)))
+                return;
+            if (least > most)
+                Report(a.Id, "min", Fault.BoundsReversed, $"At least {least} and at most {most} values cannot be met.");
+            else if (least > list.Values.Length)
+                Report(a.Id, "min", Fault.BoundsReversed, $"At least {least} are wanted; the list “{list.Label.Or(list.Name)}” has {list.Values.Length} values.");
         }
 
         void Part(PartLine part, AssemblyDefinition assembly)

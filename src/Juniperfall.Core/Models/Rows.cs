@@ -42,6 +42,9 @@ public enum AttributeType
     [JsonStringEnumMemberName("whole")] Whole,
     [JsonStringEnumMemberName("quantity")] Quantity,
     [JsonStringEnumMemberName("text")] Text,
+
+    /// <summary>Any number of values of a list, within bounds. Each value is asked as a yes/no of its own.</summary>
+    [JsonStringEnumMemberName("several")] Several,
 }
 
 /// <summary>Something asked.</summary>
@@ -49,24 +52,28 @@ public sealed record AttributeRow : NamedRow
 {
     public AttributeType Type { get; init; }
 
-    /// <summary>The value list of a choice.</summary>
+    /// <summary>The value list of a choice or of several choices.</summary>
     public string? ListId { get; init; }
     public string Unit { get; init; } = "";
 
-    /// <summary>Outermost bounds and step, as constants in <see cref="Unit"/>.</summary>
+    /// <summary>Outermost bounds and step, as constants in <see cref="Unit"/>; of several choices, how many there are at least and at most.</summary>
     public string? Min { get; init; }
     public string? Max { get; init; }
     public string? Step { get; init; }
 
-    /// <summary>Inner bounds: expressions in the attribute's dimension.</summary>
+    /// <summary>Inner bounds: expressions in the attribute's dimension; of several choices, on how many there are.</summary>
     public string Lower { get; init; } = "";
     public string Upper { get; init; } = "";
 
-    /// <summary>Whether it must be answered. One that need not has "none" among its values.</summary>
+    /// <summary>Whether it must be answered. One that need not has "none" among its values. Of no meaning for several choices.</summary>
     public bool Required { get; init; } = true;
 
-    /// <summary>The default: a value id, "yes"/"no", a number in <see cref="Unit"/>, a text, or nothing.</summary>
+    /// <summary>The default: a value id, "yes"/"no", a number in <see cref="Unit"/>, a text, or nothing; of several choices, value ids with blanks between.</summary>
     public string? Suggestion { get; init; }
+
+    /// <summary>The ids of the values that several choices suggest.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<string> SuggestedMembers => Suggestion?.Split(' ', StringSplitOptions.RemoveEmptyEntries) ?? [];
 
     /// <summary>Given by the parent assembly; asked only when the assembly is sold alone.</summary>
     public bool Input { get; init; }
@@ -180,11 +187,14 @@ public sealed record Subassembly : NamedRow
     /// <summary>The item that an own-item subassembly is stocked under.</summary>
     public string Item { get; init; } = "";
 
-    /// <summary>How many per parent; empty means one.</summary>
+    /// <summary>How many of each instance go into one parent; empty means one.</summary>
     public string Quantity { get; init; } = "";
+
+    /// <summary>How many of the instances are there, the first ones: a number, an attribute or an expression; empty means all of them.</summary>
+    public string InstanceCount { get; init; } = "";
     public ImmutableArray<InputBinding> Inputs { get; init; } = [];
 
-    /// <summary>The instances with their lasting ids; picks name them.</summary>
+    /// <summary>The instances that there can be, with their lasting ids; picks name them.</summary>
     public ImmutableArray<Instance> Instances { get; init; } = [];
 }
 

@@ -33,6 +33,9 @@ public sealed record AttributeAnswer
     public required string Path { get; init; }
     public required string DisplayPath { get; init; }
     public required AttributeRow Row { get; init; }
+
+    /// <summary>For one value of several choices: the value, which is answered by yes or no.</summary>
+    public ListValue? Member { get; init; }
     public required AttributeState State { get; init; }
     public required Applicability Applies { get; init; }
 

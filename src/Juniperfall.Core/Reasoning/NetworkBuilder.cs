@@ -17,6 +17,7 @@ internal sealed class NetworkBuilder
     private readonly List<(int, Outcomes, int)> _roots = [];
     private readonly Dictionary<string, int> _byPath = [];
     private readonly Dictionary<string, int> _conditions = [];
+    private readonly Dictionary<string, int> _instances = [];
     private readonly Dictionary<(string Prefix, Bound Expression), int> _shared = [];
     private readonly Dictionary<string, (Occurrence Occurrence, NamedRow Row)> _rows = [];
     private readonly Dictionary<string, Occurrence> _occurrences = [];
@@ -53,6 +54,9 @@ internal sealed class NetworkBuilder
                     Condition(occurrence, row);
                     texts.Add((occurrence, text));
                 }
+                else if (row is AttributeRow { Type: AttributeType.Several } several)
+                    foreach (var value in _model.Index.Lists[several.ListId!].Values)
+                        Path(RowPath.OfMember(occurrence.Prefix + row.Id, value.Id));
                 else if (row is AttributeRow or ComputedAttribute)
                     Path(occurrence.Prefix + row.Id);
                 else if (row is Subassembly)
@@ -62,8 +66,16 @@ internal sealed class NetworkBuilder
             foreach (var row in Rows(occurrence))
                 switch (row)
                 {
+                    case AttributeRow { Type: AttributeType.Several } several:
+                        HowMany(occurrence, several);
+                        break;
                     case AttributeRow attribute when attribute.Type != AttributeType.Text:
-                        Bounds(occurrence, attribute);
+                        Bounds(occurrence, attribute, Path(occurrence.Prefix + attribute.Id));
+                        break;
+                    case Subassembly place when _model.Expression(place.Id, "instanceCount") is { } count:
+                        // There cannot be more than there are instances for.
+                        _roots.Add((Make(Operator.LessOrEqual, DomainKind.YesNo, Expression(occurrence.Prefix, count), Constant(Value.Of((Exact)ModelIndex.InstancesOf(place).Length))),
+                            Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Bound, place, "instanceCount", occurrence)));
                         break;
                     case ComputedAttribute c when _byPath.TryGetValue(occurrence.Prefix + c.Id, out var node):
                         computed.Add(new(occurrence, c, _model.TypeOf(c)!.Value, node));
@@ -151,7 +163,7 @@ internal sealed class NetworkBuilder
         var path = occurrence.Prefix + row.Id;
         if (_conditions.TryGetValue(path, out var known))
             return known;
-        var outer = occurrence.Place is null ? _true : Condition(occurrence.Parent!, occurrence.Place);
+        var outer = IsThere(occurrence);
         var own = _model.Expression(row.Id, "appliesWhen");
         var result = outer;
         if (!_at.Includes(row))
@@ -165,13 +177,30 @@ internal sealed class NetworkBuilder
         return _conditions[path] = result;
     }
 
+    /// <summary>The node that says whether an occurrence is there: the subassembly applies, and there are so many of it.</summary>
+    private int IsThere(Occurrence occurrence)
+    {
+        if (occurrence.Place is not { } place)
+            return _true;
+        if (_instances.TryGetValue(occurrence.Prefix, out var known))
+            return known;
+        var there = Condition(occurrence.Parent!, place);
+        if (_at.Includes(place) && _model.Expression(place.Id, "instanceCount") is { } count)
+        {
+            var enough = Make(Operator.Holds, DomainKind.YesNo, Make(Operator.LessOrEqual, DomainKind.YesNo, Constant(Value.Of((Exact)occurrence.Number)), Expression(occurrence.Parent!.Prefix, count)));
+            _roots.Add((enough, ~Outcomes.Error, -1));
+            there = there == _true ? enough : Make(Operator.And, DomainKind.YesNo, there, enough);
+        }
+        return _instances[occurrence.Prefix] = there;
+    }
+
     private int Path(string path)
     {
         if (_byPath.TryGetValue(path, out var known))
             return known;
         // What does not hold at this site or date has no value, like everything that does not apply.
-        if (!_rows.TryGetValue(path, out var found))
-            return _byPath[path] = AbsentLike(_model.Index.Rows[path[(path.LastIndexOf('/') + 1)..]]);
+        if (!_rows.TryGetValue(RowPath.OfRow(path), out var found))
+            return _byPath[path] = AbsentLike(_model.Index.Rows[RowPath.RowId(path)]);
         var (occurrence, row) = found;
         var condition = Condition(occurrence, row);
         if (row is AttributeRow { Input: true } && occurrence.Place is { } place)
@@ -180,7 +209,7 @@ internal sealed class NetworkBuilder
                     return _byPath[path] = Guarded(condition, Expression(occurrence.Parent!.Prefix, given));
         if (row is ComputedAttribute)
             return _byPath[path] = Guarded(condition, Expression(occurrence.Prefix, _model.Expression(row.Id, "expression")!));
-        return NewVariable(occurrence, (AttributeRow)row, condition);
+        return NewVariable(occurrence, (AttributeRow)row, condition, path);
     }
 
     private int Guarded(int condition, int value) => condition == _true ? value
@@ -199,14 +228,14 @@ internal sealed class NetworkBuilder
         return node;
     }
 
-    private int NewVariable(Occurrence occurrence, AttributeRow row, int condition)
+    private int NewVariable(Occurrence occurrence, AttributeRow row, int condition, string path)
     {
-        var path = occurrence.Prefix + row.Id;
+        var member = RowPath.MemberId(path) is { } id ? _model.Index.Values[id].Value : null;
         var list = row.ListId is null ? null : _model.Index.Lists.GetValueOrDefault(row.ListId);
         var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var step = row.Type == AttributeType.Quantity ? Exact.Parse(row.Step!) : row.Type == AttributeType.Whole ? Exact.Parse(row.Step ?? "1") : Exact.One;
-        var outcomes = Outcomes.Absent | (row.Required ? 0 : Outcomes.None);
-        var initial = new VariableDomain(DomainKind.YesNo, outcomes | Outcomes.True | Outcomes.False, 0, 0, null);
+        var outcomes = Outcomes.Absent | (row.Required || member is not null ? 0 : Outcomes.None);
+        var initial = new VariableDomain(DomainKind.YesNo, outcomes | (member is null || _at.Includes(member) ? Outcomes.True : 0) | Outcomes.False, 0, 0, null);
         if (row.Type == AttributeType.Choice)
         {
             var bits = new ulong[(list!.Values.Length + 63) / 64];
@@ -215,25 +244,39 @@ internal sealed class NetworkBuilder
                     BitSet.Set(bits, i);
             initial = new(DomainKind.Choice, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0), 0, 0, bits);
         }
-        else if (row.Type != AttributeType.YesNo)
+        else if (row.Type is not (AttributeType.YesNo or AttributeType.Several))
             initial = new(DomainKind.Number, outcomes | Outcomes.Present, (long)(Exact.Parse(row.Min!) / step).Ceiling().Numerator, (long)(Exact.Parse(row.Max!) / step).Floor().Numerator, null);
         var node = _nodes.Count;
-        var variable = new Variable(_variables.Count, node, path, occurrence, row, list, unit, step * unit.Factor, unit.Offset, initial);
+        var variable = new Variable(_variables.Count, node, path, occurrence, row, list, unit, step * unit.Factor, unit.Offset, initial) { Member = member };
         _variables.Add(variable);
         _nodes.Add(new(Operator.Variable, []) { Variable = variable });
         _domains.Add(new() { Kind = initial.Kind, Outcomes = initial.Outcomes, First = initial.First, Last = initial.Last, Bits = initial.Bits });
         _byPath[path] = node;
-        var group = row.AppliesWhen.Length == 0 && occurrence.Place is null ? -1 : NewGroup(CauseKind.Condition, row, "appliesWhen", occurrence);
+        // All values of several choices apply together, by one condition.
+        var group = row.AppliesWhen.Length == 0 && occurrence.Place is null ? -1
+            : member is not null && _groups.Count > 0 && _groups[^1] is { Kind: CauseKind.Condition } last && last.Row == row && last.Occurrence == occurrence ? last.Index
+            : NewGroup(CauseKind.Condition, row, "appliesWhen", occurrence);
         _nodes.Add(new(Operator.Presence, [condition, node]) { Group = group });
         _domains.Add(Domain<ExactEnd>.YesNo(Outcomes.True));
         return node;
     }
 
-    private void Bounds(Occurrence occurrence, AttributeRow row)
+    /// <summary>The bounds on how many values several choices have, where they apply.</summary>
+    private void HowMany(Occurrence occurrence, AttributeRow row)
     {
-        var path = occurrence.Prefix + row.Id;
-        if (!_byPath.TryGetValue(path, out var node))
+        int[] members = [.. _model.Index.Lists[row.ListId!].Values.Select(v => Path(RowPath.OfMember(occurrence.Prefix + row.Id, v.Id)))];
+        foreach (var (field, text, kind) in new[] { ("min", row.Min, CountingKind.AtLeast), ("max", row.Max, CountingKind.AtMost) })
+            if (text is { Length: > 0 } && (int)Exact.Parse(text).Numerator is var count && (kind == CountingKind.AtLeast ? count > 0 : count < members.Length))
+                _roots.Add((Make(new Node(Operator.Counting, members) { Count = count, CountingKind = kind }, DomainKind.YesNo),
+                    Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Bound, row, field, occurrence)));
+        if (_model.Expression(row.Id, "lower") is null && _model.Expression(row.Id, "upper") is null)
             return;
+        var number = members.Select(m => Make(Operator.ToNumber, DomainKind.Number, m)).Aggregate((a, b) => Make(Operator.Add, DomainKind.Number, a, b));
+        Bounds(occurrence, row, number);
+    }
+
+    private void Bounds(Occurrence occurrence, AttributeRow row, int node)
+    {
         foreach (var field in new[] { "lower", "upper" })
             if (_model.Expression(row.Id, field) is { } bound)
             {
@@ -347,7 +390,7 @@ internal sealed class NetworkBuilder
             case BoundIsNone none:
                 return Make(Operator.IsNone, DomainKind.YesNo, Path(prefix + none.Path));
             case BoundApplies { OfSubassembly: true } applies:
-                return ConditionOf((prefix + applies.Path)[..(prefix + applies.Path).LastIndexOf(':')]);
+                return IsThere(_occurrences[prefix + applies.Path + RowPath.Below]);
             case BoundApplies applies:
                 return ConditionOf(prefix + applies.Path);
             case BoundProperty property:
@@ -375,11 +418,7 @@ internal sealed class NetworkBuilder
         }
     }
 
-    private int ConditionOf(string path)
-    {
-        var slash = path.LastIndexOf('/');
-        return Condition(_occurrences[path[..(slash + 1)]], _model.Index.Rows[path[(slash + 1)..]]);
-    }
+    private int ConditionOf(string path) => Condition(_occurrences[RowPath.Prefix(path)], _model.Index.Rows[RowPath.RowId(path)]);
 
     private int Property(int choice, BoundProperty property)
     {

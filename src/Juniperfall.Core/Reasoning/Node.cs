@@ -99,6 +99,15 @@ internal sealed record CompiledCell(GridCell Cell, ulong[]? Bits, Outcomes YesNo
 /// <summary>An asked attribute of the instantiated model as a decision variable; numbers go in steps, counted from an origin.</summary>
 internal sealed record Variable(int Index, int Node, string Path, Occurrence Occurrence, AttributeRow Row, ValueList? List, Unit Unit, Exact Step, Exact Origin, VariableDomain Initial)
 {
+    /// <summary>For one value of several choices: the value.</summary>
+    public ListValue? Member { get; init; }
+
+    /// <summary>Whether it cannot be left without a value where it applies.</summary>
+    public bool IsRequired => Row.Required || Member is not null;
+
+    /// <summary>How people write its path.</summary>
+    public string DisplayPath(ModelIndex index) => Occurrence.DisplayPath(index, Row.Id) + (Member is null ? "" : $".{Member.Code}");
+
     /// <summary>The number at a step, in base units.</summary>
     public Exact At(long step) => Origin + step * Step;
 

@@ -18,12 +18,22 @@ public sealed class PickText
             foreach (var row in occurrence.Assembly.Rows.OfType<AttributeRow>().Where(model.IsSound))
                 if (!row.Input || occurrence.Place is not { } place || place.Inputs.All(i => i.AttributeId != row.Id))
                 {
-                    _byPath.TryAdd(occurrence.Prefix + row.Id, row);
-                    _byName.TryAdd(ModelIndex.Fold(occurrence.DisplayPath(model.Index, row.Id)), (occurrence.Prefix + row.Id, row));
+                    var (path, name) = (occurrence.Prefix + row.Id, occurrence.DisplayPath(model.Index, row.Id));
+                    if (row.Type != AttributeType.Several)
+                        Add(path, name, row);
+                    else
+                        foreach (var value in model.Index.Lists[row.ListId!].Values)
+                            Add(RowPath.OfMember(path, value.Id), $"{name}.{value.Code}", row);
                 }
     }
 
-    /// <summary>The attribute asked at a path; null where none is.</summary>
+    private void Add(string path, string name, AttributeRow row)
+    {
+        _byPath.TryAdd(path, row);
+        _byName.TryAdd(ModelIndex.Fold(name), (path, row));
+    }
+
+    /// <summary>The attribute asked at a path; null where none is. Of several choices each value has a path.</summary>
     public AttributeRow? At(string path) => _byPath.GetValueOrDefault(path);
 
     /// <summary>The pick at a path, or the sentence that says what is wrong with it.</summary>
@@ -67,12 +77,12 @@ public sealed class PickText
     {
         text = text.Trim();
         if (text.Equals("none", StringComparison.OrdinalIgnoreCase) && row.Type != AttributeType.Text)
-            return row.Required ? (null, $"“{row.Name}” must be answered; it cannot be none.") : (Value.Nothing, null);
+            return row.Required || row.Type == AttributeType.Several ? (null, $"“{row.Name}” must be answered; it cannot be none.") : (Value.Nothing, null);
         switch (row.Type)
         {
             case AttributeType.Text:
                 return text.Length <= 2000 ? (Value.OfText(text), null) : (null, "A text has at most 2000 characters.");
-            case AttributeType.YesNo:
+            case AttributeType.YesNo or AttributeType.Several:
                 return text.ToLowerInvariant() switch
                 {
                     "yes" or "true" => (Value.Of(true), null),

@@ -31,7 +31,7 @@ public sealed partial class Reasoner : IReasoner
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
-        _displayPaths = [.. _network.Variables.Select(v => v.Occurrence.DisplayPath(Model.Index, v.Row.Id))];
+        _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
         _start = Propagated(_network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network.Rough, withGroups: false));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
@@ -140,9 +140,10 @@ public sealed partial class Reasoner : IReasoner
 
     /// <summary>What is suggested; what need not be answered is left out where nothing speaks for it.</summary>
     private Assigned? Suggestion(Variable variable) =>
-        (Suggested(variable) ?? (variable.Row.Required ? null : Value.Nothing)) is { } value ? Assignment(variable, value) : null;
+        (Suggested(variable) ?? (variable.IsRequired ? variable.Member is null ? null : Value.Of(false) : Value.Nothing)) is { } value ? Assignment(variable, value) : null;
 
-    private static Value? Suggested(Variable variable) => variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Type switch
+    private static Value? Suggested(Variable variable) => variable.Member is { } member ? variable.Row.SuggestedMembers.Contains(member.Id) ? Value.Of(true) : null
+        : variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Type switch
     {
         AttributeType.YesNo => Value.Of(text == "yes"),
         AttributeType.Choice => Value.Choice(text),
@@ -248,13 +249,14 @@ public sealed partial class Reasoner : IReasoner
                 : suggested.ContainsKey(variable.Index) ? AttributeState.Suggested : AttributeState.Open;
             Value? value = picked.TryGetValue(variable.Index, out var p) ? p : follows.TryGetValue(variable.Index, out var f) ? f
                 : suggested.TryGetValue(variable.Index, out var s) ? s : null;
-            if (state is AttributeState.Open or AttributeState.Clash && variable.Row.Required && needed.Contains(variable.Index))
+            if (state is AttributeState.Open or AttributeState.Clash && variable.IsRequired && needed.Contains(variable.Index))
                 missing.Add(variable.Path);
             attributes.Add(new()
             {
                 Path = variable.Path,
                 DisplayPath = _displayPaths[variable.Index],
                 Row = variable.Row,
+                Member = variable.Member,
                 State = state,
                 Applies = applies,
                 Value = value,
@@ -289,20 +291,24 @@ public sealed partial class Reasoner : IReasoner
         var now = search.Try([]);
         // What the solution at hand has already is narrowed to at once, before the next search.
         var waiting = new List<(Variable Variable, VariableDomain To)>();
-        foreach (var variable in _network.Variables)
+        foreach (var together in SuggestedTogether(isSettled))
         {
-            if (isSettled(variable) || Suggested(variable) is not { } value || (availability[variable.Index].Listed && !availability[variable.Index].Has(value)))
+            if (together.Any(s => availability[s.Variable.Index].Listed && !availability[s.Variable.Index].Has(s.Value)))
                 continue;
-            // The value itself must be possible, not only the pick contained.
-            if (now is null || !ToValue(variable, now[variable.Index]).Equals(value))
+            // The values themselves must be possible, not only the picks contained.
+            if (now is null || !Array.TrueForAll(together, s => ToValue(s.Variable, now[s.Variable.Index]).Equals(s.Value)))
             {
-                if (Having(variable, value) is not { } having || !Settle() || search.Try([(variable, having)]) is not { } found)
+                var having = together.Select(s => (s.Variable, To: Having(s.Variable, s.Value))).ToList();
+                if (having.Any(h => h.To is null) || !Settle() || search.Try(having.Select(h => (h.Variable, h.To!.Value))) is not { } found)
                     continue;
                 now = found;
             }
-            suggested[variable.Index] = value;
-            taken.Add(new(variable.Path, value));
-            waiting.Add((variable, Containing(variable, value)));
+            foreach (var (variable, value) in together)
+            {
+                suggested[variable.Index] = value;
+                taken.Add(new(variable.Path, value));
+                waiting.Add((variable, Containing(variable, value)));
+            }
         }
         Settle();
         return taken;
@@ -312,6 +318,30 @@ public sealed partial class Reasoner : IReasoner
             var stands = search.Stand(waiting);
             waiting.Clear();
             return stands;
+        }
+    }
+
+    /// <summary>
+    /// What is suggested, in the author's order. Of several choices the values that are suggested come one by one; the others
+    /// are suggested to be left out, all of them or none: otherwise some would be chosen only because others were not.
+    /// </summary>
+    private IEnumerable<(Variable Variable, Value Value)[]> SuggestedTogether(Func<Variable, bool> isSettled)
+    {
+        for (var i = 0; i < _network.Variables.Length; i++)
+        {
+            var variable = _network.Variables[i];
+            if (variable.Member is null)
+            {
+                if (!isSettled(variable) && Suggested(variable) is { } value)
+                    yield return [(variable, value)];
+                continue;
+            }
+            var members = _network.Variables.Skip(i).TakeWhile(v => v.Row == variable.Row && v.Occurrence == variable.Occurrence).ToList();
+            foreach (var member in members.Where(m => !isSettled(m) && Suggested(m) is not null))
+                yield return [(member, Value.Of(true))];
+            if (members.Where(m => !isSettled(m) && Suggested(m) is null).ToArray() is { Length: > 0 } others)
+                yield return [.. others.Select(m => (m, Value.Of(false)))];
+            i += members.Count - 1;
         }
     }
 
@@ -355,7 +385,7 @@ public sealed partial class Reasoner : IReasoner
         {
             var domains = search.Domains();
             foreach (var variable in _network.Variables)
-                if (!counted.Contains(variable.Path) && variable.Row.Required
+                if (!counted.Contains(variable.Path) && variable.IsRequired
                     && ((domains[variable.Index].Outcomes & Outcomes.Absent) == 0 || search.Try([(variable, variable.Initial.Only(Outcomes.Absent))]) is null))
                     needed.Add(variable.Index);
             return true;

@@ -29,12 +29,13 @@ public sealed class Wording(BoundModel model, string language = "en")
         return occurrence is { Parent: { } parent, Place: { } place } ? $"{PlaceOf(parent, place, occurrence)}: {own}" : own;
     }
 
-    private string PlaceOf(Occurrence parent, Subassembly place, Occurrence below)
-    {
-        var instances = ModelIndex.InstancesOf(place);
-        var number = instances.Length > 1 ? $" {instances.ToList().FindIndex(i => i.Id == below.InstanceId) + 1}" : "";
-        return LabelOf(parent, place) + number;
-    }
+    /// <summary>A subassembly with its number where there can be several: “Door 2”.</summary>
+    public string PlaceOf(Occurrence parent, Subassembly place, Occurrence below) =>
+        LabelOf(parent, place) + (ModelIndex.InstancesOf(place).Length > 1 ? $" {below.Number}" : "");
+
+    /// <summary>What is asked at a path: an attribute, or one value of several choices: “Accessories: door alarm”.</summary>
+    public string LabelOf(Occurrence occurrence, NamedRow row, string path) => RowPath.MemberId(path) is { } id && model.Index.Values.TryGetValue(id, out var found)
+        ? $"{LabelOf(occurrence, row)}: {(Text(found.Value.Label) is { Length: > 0 } label ? label : found.Value.Code)}" : LabelOf(occurrence, row);
 
     /// <summary>A value as people read it: its label, a number with its unit, yes, no or none.</summary>
     public string ValueOf(AttributeRow row, Value value) => value.Kind switch
@@ -69,7 +70,12 @@ public sealed class Wording(BoundModel model, string language = "en")
         if (row is IRule rule && cause.Kind == CauseKind.Rule)
             return Text(rule.Message) is { Length: > 0 } message ? message : Statement(row);
         if (cause.Kind == CauseKind.Condition)
-            return row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}" : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
+            return row.AppliesWhen.Length == 0 ? $"{NameOf(row)} is part of what is not always there"
+                : row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}" : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
+        if (row is Subassembly place)
+            return $"there are as many “{NameOf(row)}” as {Shown(place.InstanceCount)}, and at most {ModelIndex.InstancesOf(place).Length}";
+        if (row is AttributeRow { Type: AttributeType.Several } several)
+            return $"of {NameOf(several)} {cause.Field switch { "min" => $"at least {several.Min}", "max" => $"at most {several.Max}", "lower" => $"at least {Shown(several.Lower)}", _ => $"at most {Shown(several.Upper)}" }} can be chosen";
         return row is AttributeRow attribute
             ? $"{NameOf(attribute)} is at {(cause.Field == "lower" ? "least" : "most")} {Shown(cause.Field == "lower" ? attribute.Lower : attribute.Upper)}"
             : NameOf(row);

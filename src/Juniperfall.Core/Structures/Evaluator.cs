@@ -30,10 +30,14 @@ public sealed class Evaluator
     {
         if (!_model.IsSound(row) || !_at.Includes(row))
             return false;
-        if (occurrence.Place is { } place && !Applies(occurrence.Parent!, place))
+        if (occurrence.Place is not null && !IsThere(occurrence))
             return false;
         return _model.Expression(row.Id, "appliesWhen") is not { } condition || IsTrue(Evaluate(condition, occurrence.Prefix));
     }
+
+    /// <summary>Whether an instance of a subassembly is there: the subassembly applies, and there are so many of it.</summary>
+    public bool IsThere(Occurrence instance) => Applies(instance.Parent!, instance.Place!)
+        && (_model.Expression(instance.Place!.Id, "instanceCount") is not { } count || (Evaluate(count, instance.Parent!.Prefix) is { IsNothing: false } number && instance.Number <= number.Number));
 
     private static bool IsTrue(Value value) => value is { Kind: ValueKind.YesNo, IsTrue: true };
 
@@ -59,11 +63,7 @@ public sealed class Evaluator
         }
     }
 
-    private static (string Prefix, string RowId) Split(string path)
-    {
-        var slash = path.LastIndexOf('/') + 1;
-        return (path[..slash], path[slash..]);
-    }
+    private static (string Prefix, string RowId) Split(string path) => (RowPath.Prefix(path), RowPath.RowId(path));
 
     /// <summary>The value of an expression written in the assembly at a prefix.</summary>
     /// <exception cref="DivideByZeroException">A divisor is zero.</exception>
@@ -82,7 +82,9 @@ public sealed class Evaluator
                 return _occurrences.TryGetValue(at, out var owner) && Applies(owner, _model.Index.Rows[id]) ? Value.Of(this[prefix + none.Path].IsNothing) : Value.Nothing;
             case BoundApplies applies:
                 var target = prefix + applies.Path;
-                var (where, row) = Split(applies.OfSubassembly ? target[..target.LastIndexOf(':')] : target);
+                if (applies.OfSubassembly)
+                    return Value.Of(_occurrences.TryGetValue(target + RowPath.Below, out var instance) && IsThere(instance));
+                var (where, row) = Split(target);
                 return Value.Of(_occurrences.TryGetValue(where, out var there) && Applies(there, _model.Index.Rows[row]));
             case BoundProperty property:
                 return Property(Of(property.Choice), property);

@@ -62,7 +62,7 @@ public sealed class StructureBuilder
                     operations.Add(step);
                     break;
                 case Subassembly place:
-                    foreach (var below in _evaluator.Occurrences.Where(o => o.Parent == occurrence && o.Place == place))
+                    foreach (var below in _evaluator.Occurrences.Where(o => o.Parent == occurrence && o.Place == place && _evaluator.IsThere(o)))
                         Below(occurrence, place, below, factor, lines, operations);
                     break;
             }

@@ -46,11 +46,30 @@ public sealed record AskedView
     /// <summary>The numbers that can be had, where they do not simply go from lowest to highest in steps.</summary>
     public required IReadOnlyList<string>? Members { get; init; }
     public required IReadOnlyList<ChoiceView> Choices { get; init; }
+
+    /// <summary>For several choices: each value, answered by yes or no at a path of its own.</summary>
+    public IReadOnlyList<MemberView>? Several { get; init; }
 }
+
+/// <summary>One value of several choices.</summary>
+/// <param name="Chosen">Whether it is among what is chosen; null while that is open.</param>
+/// <param name="Suggested">Whether the author suggests it; the others are suggested to be left out.</param>
+/// <param name="CanBeIn">Whether it can be chosen with the other picks.</param>
+/// <param name="CanBeOut">Whether it can be left out with the other picks.</param>
+public sealed record MemberView(string Path, string Label, string? Color, AttributeState State, bool? Chosen, bool Suggested, bool CanBeIn, bool CanBeOut, bool Missing, int Clash);
 
 /// <summary>A stretch of the form: one topic at one place.</summary>
 /// <param name="Place">The subassembly that it belongs to, where it is not the product itself.</param>
-public sealed record SectionView(string Id, string TopicId, string AssemblyId, string Title, string? Place, IReadOnlyList<AskedView> Asked);
+/// <param name="Prefix">The path of that place; empty for the product itself.</param>
+public sealed record SectionView(string Id, string TopicId, string AssemblyId, string Title, string? Place, string Prefix, IReadOnlyList<AskedView> Asked);
+
+/// <summary>A subassembly that can be there several times.</summary>
+/// <param name="CountPath">The attribute that says how many there are, where one does.</param>
+/// <param name="Count">How many there are, once that is known.</param>
+/// <param name="CanAdd">Whether there can be one more with the other picks.</param>
+/// <param name="CanRemove">Whether there can be one less.</param>
+/// <param name="Prefixes">The paths of the instances, those that are there first.</param>
+public sealed record PlaceView(string Path, string Name, string? CountPath, int? Count, bool CanAdd, bool CanRemove, IReadOnlyList<string> Prefixes);
 
 /// <summary>A rule, condition or bound that takes part in a reason.</summary>
 /// <param name="Mark">§ and number of a rule; empty for conditions and bounds.</param>
@@ -85,6 +104,7 @@ public sealed record AnswerView
     /// <summary>False where time ran out; then nothing here is passed off as exact.</summary>
     public required bool Exact { get; init; }
     public required IReadOnlyList<SectionView> Sections { get; init; }
+    public required IReadOnlyList<PlaceView> Places { get; init; }
     public required IReadOnlyList<ClashView> Clashes { get; init; }
     public required IReadOnlyList<PickView> Missing { get; init; }
     public required IReadOnlyList<CauseView> Advice { get; init; }
@@ -114,6 +134,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Valid = answer.Valid,
             Exact = answer.Exact,
             Sections = [.. Sections(compiled.Occurrences.FirstOrDefault(), byPath, answer, clashOf)],
+            Places = [.. Places(byPath)],
             Clashes = clashes,
             Missing = [.. answer.Missing.Select(p => new PickView(p, compiled.LabelOf(p), "", ""))],
             Advice = [.. answer.Advice.Select(Of)],
@@ -132,16 +153,70 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         foreach (var topic in occurrence?.Assembly.Topics ?? [])
         {
-            var asked = topic.Rows.OfType<AttributeRow>().Where(r => answers.ContainsKey(occurrence!.Prefix + r.Id)).Select(r => Of(answers[occurrence!.Prefix + r.Id], answer, clashOf)).ToList();
+            var asked = topic.Rows.OfType<AttributeRow>().Select(r => r.Type == AttributeType.Several ? Several(occurrence!, r, answers, answer, clashOf)
+                : answers.TryGetValue(occurrence!.Prefix + r.Id, out var found) ? Of(found, answer, clashOf) : null).OfType<AskedView>().ToList();
             if (asked.Count > 0)
-                yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id, topic.Label.Or(occurrence.Assembly.Label.Or(occurrence.Assembly.Name)), PlaceOf(occurrence), asked);
+                yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id, topic.Label.Or(occurrence.Assembly.Label.Or(occurrence.Assembly.Name)), PlaceOf(occurrence), occurrence.Prefix, asked);
             foreach (var below in compiled.Occurrences.Where(o => o.Parent == occurrence && o.Place is { } place && topic.Rows.Contains(place)))
                 foreach (var section in Sections(below, answers, answer, clashOf))
                     yield return section;
         }
     }
 
-    private string? PlaceOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? compiled.Words.LabelOf(parent, place) : null;
+    private string? PlaceOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? compiled.Words.PlaceOf(parent, place, occurrence) : null;
+
+    /// <summary>The subassemblies that can be there several times, with what says how often.</summary>
+    private IEnumerable<PlaceView> Places(Dictionary<string, AttributeAnswer> answers)
+    {
+        foreach (var instances in compiled.Occurrences.Where(o => o.Place is not null && ModelIndex.InstancesOf(o.Place).Length > 1).GroupBy(o => (o.Parent, o.Place)))
+        {
+            var (parent, place) = (instances.Key.Parent!, instances.Key.Place!);
+            var countPath = _model.Expression(place.Id, "instanceCount") is BoundAttribute attribute && answers.ContainsKey(parent.Prefix + attribute.Path) ? parent.Prefix + attribute.Path : null;
+            var asked = countPath is null ? null : answers[countPath];
+            int? count = asked?.Value is { Kind: ValueKind.Number, Number: { IsWhole: true } number } ? (int)number.Numerator : null;
+            bool Can(int n) => (asked!.Alternatives ?? asked.Available) is var available
+                && (available.Listed ? available.Has(Value.Of((Exact)n)) : available.Lowest <= (Exact)n && (Exact)n <= available.Highest);
+            yield return new(parent.Prefix + place.Id, compiled.Words.NameOf(place), countPath, count,
+                count is { } more && Can(more + 1), count is { } less && less > 0 && Can(less - 1), [.. instances.OrderBy(o => o.Number).Select(o => o.Prefix)]);
+        }
+    }
+
+    private AskedView? Several(Occurrence occurrence, AttributeRow row, Dictionary<string, AttributeAnswer> answers, Answer answer, Dictionary<string, int> clashOf)
+    {
+        if (row.ListId is null || !_model.Index.Lists.TryGetValue(row.ListId, out var list))
+            return null;
+        var members = list.Values.Select(v => answers.GetValueOrDefault(RowPath.OfMember(occurrence.Prefix + row.Id, v.Id))).OfType<AttributeAnswer>().ToList();
+        if (members.Count == 0)
+            return null;
+        AttributeState[] order = [AttributeState.Clash, AttributeState.Picked, AttributeState.Resting, AttributeState.Open, AttributeState.Suggested, AttributeState.Follows, AttributeState.Absent];
+        var state = order.First(s => members.Any(m => m.State == s));
+        return new()
+        {
+            Path = occurrence.Prefix + row.Id,
+            RowId = row.Id,
+            Name = row.Name,
+            Label = compiled.Words.NameOf(row),
+            Type = row.Type,
+            State = state,
+            Applies = members[0].Applies,
+            Required = true,
+            Missing = members.Exists(m => answer.Missing.Contains(m.Path)),
+            Value = null,
+            ValueLabel = string.Join(", ", members.Where(m => m.Value is { IsNothing: false, IsTrue: true }).Select(m => m.Member!.Label.Or(m.Member.Code))),
+            Clash = members.Select(m => clashOf.GetValueOrDefault(m.Path)).FirstOrDefault(c => c > 0),
+            Unit = "",
+            UnitLabel = "",
+            Min = row.Min,
+            Max = row.Max,
+            Step = null,
+            Lowest = null,
+            Highest = null,
+            Members = null,
+            Choices = [],
+            Several = [.. members.Select(m => new MemberView(m.Path, m.Member!.Label.Or(m.Member.Code), m.Member.Color, m.State, m.Value is { IsNothing: false } value ? value.IsTrue : null, row.SuggestedMembers.Contains(m.Member.Id),
+                (m.Alternatives ?? m.Available).Has(Value.Of(true)), (m.Alternatives ?? m.Available).Has(Value.Of(false)), answer.Missing.Contains(m.Path), clashOf.GetValueOrDefault(m.Path)))],
+        };
+    }
 
     private AskedView Of(AttributeAnswer a, Answer answer, Dictionary<string, int> clashOf)
     {

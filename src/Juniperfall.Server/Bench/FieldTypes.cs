@@ -15,12 +15,13 @@ internal static class FieldTypes
         return (model.Index.Rows.GetValueOrDefault(rowId), field) switch
         {
             (StatementRule, _) or (RequiresRule, _) or (ExcludesRule, _) => ExpressionType.YesNo,
+            (AttributeRow { Type: AttributeType.Several }, _) => ExpressionType.PlainNumber,
             (AttributeRow attribute, _) => model.TypeOf(attribute),
             (LimitRule, "lower" or "upper") => model.Expression(rowId, "of")?.Type,
             (PartLine, "itemFrom") => ExpressionType.Text,
             (PartLine part, "quantity") when model.Facts.Items.TryGetValue(part.Item, out var item) && Unit.TryParse(item.Unit) is { } unit => ExpressionType.Number(unit.Dimension),
             (OperationLine, _) => ExpressionType.Number(Dimension.OfTime),
-            (Subassembly, "quantity") => ExpressionType.PlainNumber,
+            (Subassembly, "quantity" or "instanceCount") => ExpressionType.PlainNumber,
             (Subassembly place, _) when field.Split('/') is ["inputs", var at, ..] && int.TryParse(at, out var i) && i >= 0 && i < place.Inputs.Length
                 && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow target => model.TypeOf(target),
             _ => null,

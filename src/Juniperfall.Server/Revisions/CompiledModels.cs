@@ -79,7 +79,7 @@ public sealed class CompiledModel
     public string? SiteOf(string? code) => string.IsNullOrEmpty(code) ? "" : Model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>What an asked or computed attribute is called at a path.</summary>
-    public string LabelOf(string path) => At(path) is { } at ? Words.LabelOf(at.Occurrence, at.Row) : path;
+    public string LabelOf(string path) => At(path) is { } at ? Words.LabelOf(at.Occurrence, at.Row, path) : path;
 
     /// <summary>A value of the attribute at a path, as people read it.</summary>
     public string ValueAt(string path, Value value) => At(path)?.Row switch
@@ -90,11 +90,8 @@ public sealed class CompiledModel
         _ => value.ToString(),
     };
 
-    public (Occurrence Occurrence, NamedRow Row)? At(string path)
-    {
-        var slash = path.LastIndexOf('/') + 1;
-        return _occurrences.Value.TryGetValue(path[..slash], out var occurrence) && Model.Index.Rows.GetValueOrDefault(path[slash..]) is NamedRow row ? (occurrence, row) : null;
-    }
+    public (Occurrence Occurrence, NamedRow Row)? At(string path) =>
+        _occurrences.Value.TryGetValue(RowPath.Prefix(path), out var occurrence) && Model.Index.Rows.GetValueOrDefault(RowPath.RowId(path)) is NamedRow row ? (occurrence, row) : null;
 
     /// <summary>The places where assemblies stand, parents first.</summary>
     public IEnumerable<Occurrence> Occurrences => _occurrences.Value.Values;

@@ -5,22 +5,28 @@ import { DimensionLine } from '../../ui/DimensionLine'
 import { isDecimal } from '../../ui/numbers'
 import { StateMark } from '../../ui/StateMark'
 import { ChoiceList } from './ChoiceList'
+import { SeveralChoice } from './SeveralChoice'
 import { ReasonPanel, type GoTo } from './Reason'
 import type { Bench } from './useBench'
 
 type Asked = Schemas['AskedView']
 
-export const askedId = (path: string) => `asked-${path}`
+const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, can: true }))
+
+/** The element of a question; each value of several choices stands in the one of its attribute. */
+export const askedId = (path: string) => `asked-${path.split('#')[0]}`
 
 /** One question: its mark, its label, what can be answered, and on request why something cannot. */
 export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: Asked; bench: Bench; revisionId: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
-  const [reasonOf, setReasonOf] = useState<string | null>(null)
-  const fault = bench.answer?.faults.find((f) => f.path === asked.path)
-  const pick = bench.picks.find((p) => p.path === asked.path)
+  const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
+  const isOwn = (p: { path: string }) => p.path === asked.path || p.path.startsWith(`${asked.path}#`)
+  const fault = bench.answer?.faults.find(isOwn)
+  const pick = bench.picks.find(isOwn)
   // What was just picked is shown at once; the rest follows with the answer.
   const value = pick?.value ?? asked.value
   const state = asked.missing ? 'needed' : pick && bench.working && asked.state !== 'clash' ? 'picked' : asked.state
-  const asWhy = (v: string) => setReasonOf((now) => (now === v ? null : v))
+  const asWhy = (value: string, path = asked.path) => setReasonOf((now) => (now?.value === value && now.path === path ? null : { value, path }))
+  const member = asked.several?.find((m) => m.path === reasonOf?.path)
 
   return (
     <div id={askedId(asked.path)} className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}>
@@ -35,9 +41,13 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
           )}
           {asked.state === 'resting' && <span className="quiet block text-sm italic">rests: does not apply now</span>}
         </div>
-        <Control asked={asked} value={value} state={state} onPick={(v) => bench.pick(asked.path, v)} onWhy={asWhy} />
+        {asked.several ? (
+          <SeveralChoice label={asked.label} members={asked.several} onPick={bench.pick} onWhy={(m, v) => asWhy(v, m.path)} />
+        ) : (
+          <Control asked={asked} value={value} state={state} onPick={(v) => bench.pick(asked.path, v)} onWhy={asWhy} />
+        )}
         {pick ? (
-          <button className="act-bare" aria-label={`Let go of ${asked.label}`} title="Let go of this answer" onClick={() => bench.pick(asked.path, null)}>
+          <button className="act-bare" aria-label={`Let go of ${asked.label}`} title="Let go of this answer" onClick={() => bench.change((picks) => picks.filter((p) => !isOwn(p)))}>
             <RotateCcw className="size-3.5" />
           </button>
         ) : (
@@ -51,11 +61,11 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
       )}
       {reasonOf !== null && (
         <ReasonPanel
-          key={reasonOf}
+          key={reasonOf.path + reasonOf.value}
           revisionId={revisionId}
           bench={bench}
-          asked={asked}
-          value={reasonOf}
+          asked={member ? { ...asked, path: member.path, label: `${asked.label}: ${member.label}`, state: member.state, value: member.chosen === null ? null : member.chosen ? 'yes' : 'no', choices: yesNo } : asked}
+          value={reasonOf.value}
           onClose={() => setReasonOf(null)}
           goTo={goTo}
           goToPick={goToPick}

@@ -1,5 +1,8 @@
+import { Fragment } from 'react'
 import type { Schemas } from '../../api/client'
 import { AskedRow, askedId } from './AskedRow'
+import { AddInstance, InstanceHead } from './InstanceHead'
+import { countOf } from './instances'
 import { ReasonText, WaysOut, type GoTo } from './Reason'
 import type { Bench } from './useBench'
 
@@ -32,20 +35,31 @@ export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId:
 
 /** The questions as the order desk sees them, topic by topic. */
 export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionId: number; goTo?: GoTo }) {
-  const sections = bench.answer?.sections ?? []
-  return sections.map((section) => {
-    const asked = section.asked.filter((a) => a.state !== 'absent')
-    if (asked.length === 0) return null
+  const sections = (bench.answer?.sections ?? []).map((s) => ({ ...s, asked: s.asked.filter((a) => a.state !== 'absent') })).filter((s) => s.asked.length > 0)
+  const places = bench.answer?.places ?? []
+  const instanceOf = (prefix: string) => {
+    const place = places.find((p) => p.prefixes.includes(prefix))
+    return place && { place, instance: place.prefixes.indexOf(prefix) }
+  }
+  return sections.map((section, i) => {
+    const of = instanceOf(section.prefix)
+    const starts = of && sections[i - 1]?.prefix !== section.prefix
+    const next = sections.slice(i + 1).find((s) => !s.prefix.startsWith(section.prefix))
+    const ends = of && of.instance === countOf(of.place) - 1 && sections[i + 1]?.prefix !== section.prefix && !(next && of.place.prefixes.includes(next.prefix))
     return (
-      <section key={section.id} id={sectionId(section)} aria-label={section.place ? `${section.place}: ${section.title}` : section.title} className="mb-3">
-        <h3 className="flex items-baseline gap-2 border-b hair pb-0.5 font-semibold">
-          {section.place && section.place !== section.title && <span className="quiet font-normal">{section.place} ·</span>}
-          {section.title}
-        </h3>
-        {asked.map((a) => (
-          <AskedRow key={a.path} asked={a} bench={bench} revisionId={revisionId} goTo={goTo} goToPick={goToAsked} />
-        ))}
-      </section>
+      <Fragment key={section.id}>
+        {starts && <InstanceHead place={of.place} instance={of.instance} bench={bench} />}
+        <section id={sectionId(section)} aria-label={section.place ? `${section.place}: ${section.title}` : section.title} className={of ? 'mb-3 pl-3' : 'mb-3'}>
+          <h3 className="flex items-baseline gap-2 border-b hair pb-0.5 font-semibold">
+            {!of && section.place && section.place !== section.title && <span className="quiet font-normal">{section.place} ·</span>}
+            {section.title}
+          </h3>
+          {section.asked.map((a) => (
+            <AskedRow key={a.path} asked={a} bench={bench} revisionId={revisionId} goTo={goTo} goToPick={goToAsked} />
+          ))}
+        </section>
+        {ends && <AddInstance place={of.place} bench={bench} onWhy={goToAsked} />}
+      </Fragment>
     )
   })
 }

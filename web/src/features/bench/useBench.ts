@@ -51,6 +51,8 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
     working: answer.isPlaceholderData || answer.isPending,
     pick: (path: string, value: string | null) => changePicks((now) => withPick(now, path, value)),
     pickAll: (changes: { path: string; value: string | null }[]) => changePicks((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
+    /** Another set of picks in one step. */
+    change: changePicks,
     clear: () => changePicks(() => []),
     /** Asks for another site or day; the picks stay as they are. */
     askFor: (at: { site: string | null } | { date: string | null }) => change((now) => ({ ...now, ...at })),

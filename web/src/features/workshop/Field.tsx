@@ -5,7 +5,7 @@ import { ExpressionField, type Checked } from '../../ui/ExpressionField'
 import { TextField } from '../../ui/TextField'
 import type { FieldSpec } from './fields'
 import type { Answer } from '../bench/useBench'
-import { nameOf, placeOf, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
+import { mostInstances, nameOf, placeOf, resized, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
@@ -76,24 +76,30 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
       )
     case 'date':
       return <input type="date" {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value || null)} />
+    case 'members': {
+      const chosen = String(held ?? '').split(' ').filter(Boolean)
+      const list = row.kind === 'attribute' ? document.lists.find((l) => l.id === row.listId) : undefined
+      return <Ticks options={(list?.values ?? []).map((v) => [v.id, v.label?.en ?? v.code])} chosen={chosen} disabled={!mayEdit} onChange={(now) => change(now.join(' ') || null)} />
+    }
+    case 'instances': {
+      const instances = (held as { id: string }[] | undefined) ?? []
+      return (
+        <TextField
+          {...common}
+          className="text-right"
+          inputMode="numeric"
+          value={String(Math.max(1, instances.length))}
+          onCommit={(text) => {
+            const wanted = Number(text.trim())
+            // Ids last: those that go and come back are the same again.
+            if (Number.isInteger(wanted) && wanted >= 1 && wanted <= mostInstances && wanted !== instances.length) change(resized(instances, wanted))
+          }}
+        />
+      )
+    }
     case 'sites': {
       const chosen = (held as string[] | undefined) ?? []
-      return (
-        <div className="flex flex-wrap gap-3">
-          {(library?.sites ?? []).map((s) => (
-            <label key={s.code} className="flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-primary"
-                disabled={!mayEdit}
-                checked={chosen.includes(s.code)}
-                onChange={(e) => change(e.target.checked ? [...chosen, s.code] : chosen.filter((c) => c !== s.code), chosen)}
-              />
-              {s.label}
-            </label>
-          ))}
-        </div>
-      )
+      return <Ticks options={(library?.sites ?? []).map((s) => [s.code, s.label])} chosen={chosen} disabled={!mayEdit} onChange={(now) => change(now, chosen)} />
     }
     default:
       return (
@@ -112,6 +118,20 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
   }
 }
 
+/** Some of a few, each with a box to tick. */
+function Ticks({ options, chosen, disabled, onChange }: { options: [string, string][]; chosen: string[]; disabled: boolean; onChange: (chosen: string[]) => void }) {
+  return (
+    <div className="flex flex-wrap gap-3">
+      {options.map(([value, text]) => (
+        <label key={value} className="flex items-center gap-1.5">
+          <input type="checkbox" className="size-4 accent-primary" disabled={disabled} checked={chosen.includes(value)} onChange={(e) => onChange(e.target.checked ? [...chosen, value] : chosen.filter((c) => c !== value))} />
+          {text}
+        </label>
+      ))}
+    </div>
+  )
+}
+
 function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpec; assemblyId: string; id: string; disabled: boolean; 'aria-label': string }) {
   const { model, document, library, goToList, goToAssembly } = useWorkshop()
   const held = valueAt(row, spec.field)
@@ -123,6 +143,7 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
       ['yesNo', 'yes or no'],
       ['whole', 'whole number'],
       ['quantity', 'quantity'],
+      ['several', 'several choices'],
       ['text', 'text'],
     ] as [string, string][],
     lists: [['', '–'], ...document.lists.map((l): [string, string] => [l.id, l.name])] as [string, string][],

@@ -4,7 +4,7 @@ import type { Kind, Row } from './model'
 export type FieldSpec = {
   field: string
   label: string
-  as: 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
+  as: 'members' | 'instances' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
   /** Where the choices of a select come from. */
   from?: 'types' | 'lists' | 'values' | 'strengths' | 'assemblies' | 'makes' | 'issues' | 'operations' | 'workCentres'
   when?: (row: Row) => boolean
@@ -13,6 +13,7 @@ export type FieldSpec = {
 
 const isType = (...types: string[]) => (row: Row) => row.kind === 'attribute' && types.includes(row.type)
 const isNumber = isType('whole', 'quantity')
+const isSeveral = isType('several')
 
 const name: FieldSpec = { field: 'name', label: 'Name', as: 'text' }
 const label: FieldSpec = { field: 'label', label: 'Label', as: 'local' }
@@ -27,17 +28,22 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     name,
     label,
     { field: 'type', label: 'Type', as: 'select', from: 'types' },
-    { field: 'listId', label: 'Value list', as: 'select', from: 'lists', when: isType('choice') },
+    { field: 'listId', label: 'Value list', as: 'select', from: 'lists', when: isType('choice', 'several') },
     { field: 'unit', label: 'Unit', as: 'unit', when: isType('quantity') },
     { field: 'min', label: 'Lowest', as: 'text', when: isNumber },
     { field: 'max', label: 'Highest', as: 'text', when: isNumber },
     { field: 'step', label: 'Step', as: 'text', when: isNumber },
+    { field: 'min', label: 'At least', as: 'text', when: isSeveral },
+    { field: 'max', label: 'At most', as: 'text', when: isSeveral },
+    { field: 'suggestion', label: 'Suggested', as: 'members', when: isSeveral, wide: true },
     { field: 'suggestion', label: 'Suggested', as: 'select', from: 'values', when: isType('choice', 'yesNo') },
     { field: 'suggestion', label: 'Suggested', as: 'text', when: isType('whole', 'quantity', 'text') },
-    { field: 'required', label: 'Must be answered', as: 'flag' },
+    { field: 'required', label: 'Must be answered', as: 'flag', when: (row) => !isSeveral(row) },
     { field: 'input', label: 'Input from above', as: 'flag' },
     { ...expression('lower', 'At least'), when: isNumber },
     { ...expression('upper', 'At most'), when: isNumber },
+    { ...expression('lower', 'At least so many'), when: isSeveral },
+    { ...expression('upper', 'At most so many'), when: isSeveral },
     appliesWhen,
   ],
   computed: [name, label, { field: 'unit', label: 'Shown in', as: 'unit' }, { field: 'decimals', label: 'Decimals', as: 'whole' }, expression('expression', 'Expression'), appliesWhen],
@@ -52,7 +58,9 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     { field: 'assemblyId', label: 'Filled by', as: 'select', from: 'assemblies' },
     { field: 'make', label: 'Made as', as: 'select', from: 'makes' },
     { field: 'item', label: 'Item', as: 'item', when: (row) => row.kind === 'subassembly' && row.make === 'ownItem' },
-    expression('quantity', 'Number'),
+    { field: 'instances', label: 'At most so many', as: 'instances' },
+    expression('instanceCount', 'How many there are, each configured by itself'),
+    expression('quantity', 'Pieces of each'),
     appliesWhen,
   ],
   part: [

@@ -67,14 +67,20 @@ export function copyOf(document: Document, assembly: Assembly, row: Row): Row {
   return copy
 }
 
+export const mostInstances = 50
+
+/** So many instances, with ids that last: the first ones stay as they are. */
+export const resized = (instances: { id: string }[], count: number): { id: string }[] =>
+  Array.from({ length: count }, (_, i) => instances[i] ?? { id: String(i + 1) }).map((instance, i, all) => (all.findIndex((other) => other.id === instance.id) === i ? instance : { id: newId() }))
+
 /** How a row reads in one line. */
 export function summaryOf(row: Row, document: Document): string {
   switch (row.kind) {
     case 'attribute': {
       const list = document.lists.find((l) => l.id === row.listId)
       const range = [row.min ?? '…', row.max ?? '…'].join(' … ') + (row.unit ? ` ${row.unit}` : '') + (row.step ? `, steps of ${row.step}` : '')
-      const type = { choice: `choice of ${list?.name ?? 'no list yet'}`, yesNo: 'yes or no', whole: `whole number ${range}`, quantity: `quantity ${range}`, text: 'text' }[row.type]
-      return type + (row.required ? '' : ', optional') + (row.input ? ', input' : '')
+      const type = { choice: `choice of ${list?.name ?? 'no list yet'}`, yesNo: 'yes or no', whole: `whole number ${range}`, quantity: `quantity ${range}`, text: 'text', several: `${[row.min ? `at least ${row.min}` : '', row.max ? `at most ${row.max}` : ''].filter(Boolean).join(', ') || 'any number'} of ${list?.name ?? 'no list yet'}` }[row.type]
+      return type + (row.required || row.type === 'several' ? '' : ', optional') + (row.input ? ', input' : '')
     }
     case 'computed':
       return row.expression
@@ -89,7 +95,7 @@ export function summaryOf(row: Row, document: Document): string {
     case 'grid':
       return `${row.rows.length} rows over ${row.columns.map((c) => c.name).join(', ')}`
     case 'subassembly':
-      return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${document.assemblies.find((a) => a.id === row.assemblyId)?.name ?? '?'}`
+      return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${document.assemblies.find((a) => a.id === row.assemblyId)?.name ?? '?'}${row.instances.length > 1 ? `, ${row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : row.instances.length}` : ''}`
     case 'part':
       return `${row.item || row.itemFrom} × ${row.quantity || '…'}`
     case 'operation':

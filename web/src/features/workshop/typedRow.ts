@@ -1,9 +1,10 @@
 import { newId } from '../../api/ids'
-import { add, freeName, nextNumber, type Assembly, type Document, type Step } from './model'
+import { add, freeName, mostInstances, nextNumber, resized, type Assembly, type Document, type Step } from './model'
 
 /** The first words that decide a row's kind, each with how the rest is written. */
 export const kindWords: { word: string; shape: string; example: string }[] = [
   { word: 'choice', shape: 'name: value, value, …', example: 'choice finish: white, grey' },
+  { word: 'several', shape: 'name: value, value, …', example: 'several accessories: rail, lamp, alarm' },
   { word: 'yes/no', shape: 'name', example: 'yes/no window' },
   { word: 'whole', shape: 'name low..high', example: 'whole shelves 1..12' },
   { word: 'quantity', shape: 'name unit low..high step size', example: 'quantity width mm 600..1200 step 50' },
@@ -14,7 +15,7 @@ export const kindWords: { word: string; shape: string; example: string }[] = [
   { word: 'excludes', shape: 'condition with condition', example: 'excludes window with sliding' },
   { word: 'limit', shape: 'quantity between low and high', example: 'limit weight between 0 kg and 60 kg' },
   { word: 'grid', shape: 'name: attribute, attribute, …', example: 'grid spans: core, load' },
-  { word: 'subassembly', shape: 'name', example: 'subassembly door' },
+  { word: 'subassembly', shape: 'name, or name low..high', example: 'subassembly door 1..4' },
   { word: 'phantom', shape: 'name', example: 'phantom services' },
   { word: 'part', shape: 'item × quantity when condition', example: 'part GSK-D × 2 when window' },
   { word: 'operation', shape: 'number name at centre set-up + run when condition', example: 'operation 10 cut at SAW 5 min + 2 min' },
@@ -54,15 +55,16 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
   }
 
   switch (kind) {
-    case 'choice': {
+    case 'choice':
+    case 'several': {
       const [name, more] = named()
-      if (!name) return { fault: 'A choice needs a name: choice finish: white, grey' }
+      if (!name) return { fault: kind === 'choice' ? 'A choice needs a name: choice finish: white, grey' : 'Several choices need a name: several accessories: rail, lamp' }
       const [, of] = splitAt(more, /^of\s+/i)
       const codes = more.startsWith(':') ? more.slice(1).split(',').map((c) => c.trim()).filter(Boolean) : []
       const wanted = (of || name).toUpperCase()
       const known = codes.length === 0 ? document.lists.find((l) => l.name.toUpperCase() === wanted) : undefined
       if (of && !known) return { fault: `There is no value list “${of}”.` }
-      const row = { kind: 'attribute', type: 'choice', name, label: label(name) }
+      const row = { kind: 'attribute', type: kind, name, label: label(name) }
       if (known) return done({ ...row, listId: known.id })
       const listId = newId()
       const last = document.lists.at(-1)?.id ?? null
@@ -120,15 +122,22 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
     }
     case 'subassembly':
     case 'phantom': {
-      const [name] = named()
+      const [name, more] = named()
       if (!name) return { fault: `It needs a name: ${kind} ${kind === 'phantom' ? 'services' : 'door'}` }
-      const instances = [{ id: '1' }]
-      const place = { kind: 'subassembly', name, label: label(name), make: kind === 'phantom' ? 'phantom' : 'ownItem', instances }
+      const range = /^(\d+)\s*\.\.\s*(\d+)$/.exec(more)
+      const most = range ? Number(range[2]) : 1
+      if ((more !== '' && !range) || most < 1 || most > mostInstances || Number(range?.[1] ?? 0) > most) return { fault: `How many there can be is written as low..high, at most ${mostInstances}: ${kind} ${name} 1..4` }
+      // How many there are is asked by an attribute of its own, in front.
+      const count = freeName(assembly, `number_of_${name}`)
+      const asked = { id: newId(), kind: 'attribute', type: 'whole', name: count, label: { en: `Number of ${name.replaceAll('_', ' ')}` }, min: range?.[1] ?? '1', max: String(most), step: '1', suggestion: range?.[1] ?? '1' }
+      const first: Step[] = range ? [add(topicId, 'rows', afterId, asked)] : []
+      const place = { kind: 'subassembly', name, label: label(name), make: kind === 'phantom' ? 'phantom' : 'ownItem', instances: resized([], most), instanceCount: range ? count : '' }
+      const placed = (assemblyId: string, ...before: Step[]): TypedRow => ({ rowId: id, steps: [...before, ...first, add(topicId, 'rows', range ? asked.id : afterId, { id, ...place, assemblyId })] })
       const known = document.assemblies.find((a) => a.name.toUpperCase() === name.toUpperCase() && a.id !== assembly.id)
-      if (known) return done({ ...place, assemblyId: known.id })
+      if (known) return placed(known.id)
       const assemblyId = newId()
       const made = { id: assemblyId, name, label: label(name), topics: [{ id: newId(), label: { en: 'General' }, rows: [] }] }
-      return done({ ...place, assemblyId }, add(document.id, 'assemblies', document.assemblies.at(-1)?.id ?? null, made))
+      return placed(assemblyId, add(document.id, 'assemblies', document.assemblies.at(-1)?.id ?? null, made))
     }
     case 'part': {
       const [what, appliesWhen] = splitAt(rest, /\s+when\s+/i)

@@ -1,0 +1,47 @@
+import { Copy, Plus, X } from 'lucide-react'
+import type { Schemas } from '../../api/client'
+import { countOf, withCopy, without, withOneMore } from './instances'
+import type { Bench } from './useBench'
+
+type Place = Schemas['PlaceView']
+
+/** The head of one of several instances: which one it is, to be copied or taken out. */
+export function InstanceHead({ place, instance, bench }: { place: Place; instance: number; bench: Bench }) {
+  const name = `${place.name} ${instance + 1}`
+  return (
+    <div className="mb-1 flex items-center gap-1 border-b-2 border-base-content/60 pb-0.5">
+      <h3 className="mr-auto font-semibold">
+        {name} <span className="quiet font-normal">of {countOf(place)}</span>
+      </h3>
+      {place.countPath !== null && (
+        <>
+          <button className="act-bare" aria-label={`Copy ${name}`} title={place.canAdd ? 'One more with the same answers' : 'There cannot be one more now'} disabled={!place.canAdd} onClick={() => bench.change((picks) => withCopy(picks, place, instance))}>
+            <Copy className="size-3.5" />
+          </button>
+          <button className="act-bare" aria-label={`Remove ${name}`} title={place.canRemove ? 'Take it out; the later ones move up' : 'There cannot be one less now'} disabled={!place.canRemove} onClick={() => bench.change((picks) => without(picks, place, instance))}>
+            <X className="size-3.5" />
+          </button>
+        </>
+      )}
+    </div>
+  )
+}
+
+/** Below the last instance: one more. Where there cannot be one, the number tells why. */
+export function AddInstance({ place, bench, onWhy }: { place: Place; bench: Bench; onWhy: (path: string) => void }) {
+  if (place.countPath === null || countOf(place) >= place.prefixes.length) return null
+  const { countPath } = place
+  return (
+    <p className="mb-3">
+      {place.canAdd ? (
+        <button className="act" onClick={() => bench.change((picks) => withOneMore(picks, place))}>
+          <Plus className="size-3.5" /> {place.name} {countOf(place) + 1}
+        </button>
+      ) : (
+        <button className="link text-sm" onClick={() => onWhy(countPath)}>
+          No more than {countOf(place)} now
+        </button>
+      )}
+    </p>
+  )
+}
