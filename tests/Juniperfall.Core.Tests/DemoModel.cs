@@ -69,7 +69,7 @@ public class DemoModel
     {
         var (model, reasoner) = Room.Value;
         var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "entry_temperature=10", "ambient=32", "length=4000", "width=3000", "height=2500", "core=80",
-            "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "door.clear_width=1000", "door.clear_height=2000", "shelving=no", "lighting=standard");
+            "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "doors[1].clear_width=1000", "doors[1].clear_height=2000", "shelving=no", "lighting=standard");
         var answer = reasoner.Answer(new(picks), CancellationToken.None);
         Assert.True(answer.Valid && answer.Exact);
         Assert.Empty(answer.Missing);

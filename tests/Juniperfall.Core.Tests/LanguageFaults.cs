@@ -17,9 +17,11 @@ public class LanguageFaults
             new AttributeRow { Id = "cor", Name = "core", Type = AttributeType.Choice, ListId = "l" },
             new AttributeRow { Id = "amb", Name = "ambient", Type = AttributeType.Quantity, Unit = "Cel", Min = "0", Max = "40", Step = "1" },
             new AttributeRow { Id = "hot", Name = "heated", Type = AttributeType.YesNo, Required = false },
+            new AttributeRow { Id = "ext", Name = "extras", Type = AttributeType.Several, ListId = "l" },
+            new Subassembly { Id = "drs", Name = "doors", AssemblyId = "leaf", Instances = [new() { Id = "1" }, new() { Id = "2" }] },
             new AttributeRow { Id = "txt", Name = "label", Type = AttributeType.Text },
             new AttributeRow { Id = "odd", Name = "Größe 漢", Type = AttributeType.Whole, Min = "0", Max = "3" },
-        ] }] }],
+        ] }] }, new() { Id = "leaf", Name = "leaf", Topics = [new() { Id = "tl", Rows = [new AttributeRow { Id = "w", Name = "width", Type = AttributeType.Whole, Min = "0", Max = "3" }] }] }],
     }, LibraryFacts.Empty);
 
     private static BindResult Check(string text) => Model.Check(Model.Document.Assemblies[0], text, null);
@@ -45,6 +47,14 @@ public class LanguageFaults
     [InlineData("1 < length < 3", Fault.UnexpectedWord, 11, null)]
     [InlineData("length # 3", Fault.UnexpectedCharacter, 7, null)]
     [InlineData("if heated", Fault.MissingWord, 0, null)]
+    [InlineData("doors.width > 1", Fault.NoSuchInstance, 0, null)]
+    [InlineData("doors[3].width > 1", Fault.NoSuchInstance, 0, null)]
+    [InlineData("extras = thin", Fault.NotAPath, 0, null)]
+    [InlineData("extras.thickness > 3 mm", Fault.NotAPath, 0, null)]
+    [InlineData("extras has thinn", Fault.UnknownValue, 11, "thin")]
+    [InlineData("extras has 3", Fault.TypeMismatch, 11, null)]
+    [InlineData("core has thin", Fault.TypeMismatch, 0, null)]
+    [InlineData("sum(extras) > 3 mm", Fault.NotANumber, 4, null)]
     public void Each_fault_is_reported_where_it_stands_with_a_repair_where_there_is_one(string text, Fault fault, int start, string? suggestion)
     {
         var result = Check(text);

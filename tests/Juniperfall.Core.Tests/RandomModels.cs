@@ -57,6 +57,9 @@ internal sealed class RandomModels(int seed)
         _numbers = [.. Numbers, .. extras ? new[] { "count(extras)", "sum(extras.weight)", "max(extras.weight)", "sum(extras.weight where extras <> rail)" } : [], .. two ? new[] { "door[2].width", "door[1].leaf" } : [], .. gap ? new[] { "gap / 1 m", "gap / 0.1 m", "ceil(gap, 0.2 m) / 0.1 m" } : []];
         _conditions = [.. Conditions, .. extras ? new[] { "extras has rail", "extras has lamp", "extras = none", "applies(extras)", "any(extras = lamp)", "all(extras.weight > 1)" } : [],
             .. two ? new[] { "applies(door[2])", "count(door) = 2", "door[1].width < door[2].width", "sum(door.width) <= 2" } : [], .. gap ? new[] { "gap * 3 = 0.3 m + 0.2 m * doors", "gap < 0.1 m * shelves", "gap + 0.1 m >= 300 mm", "gap in (0.1 m, 0.3 m)" } : []];
+        // Of several instances one is named, or all of them are totalled over.
+        if (two)
+            (_numbers, _conditions) = ([.. _numbers.Select(OfTheFirst)], [.. _conditions.Select(OfTheFirst)]);
         var below = new AssemblyDefinition
         {
             Id = "door",
@@ -102,6 +105,8 @@ internal sealed class RandomModels(int seed)
             });
         return new() { Id = "m", Code = "CR", Root = "root", Lists = extras ? [list, ExtraList] : [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
     }
+
+    private static string OfTheFirst(string expression) => expression.Contains('(') ? expression : expression.Replace("door.", "door[1].", StringComparison.Ordinal);
 
     private static readonly ValueList ExtraList = new()
     {

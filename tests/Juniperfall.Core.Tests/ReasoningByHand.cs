@@ -44,6 +44,40 @@ public class ReasoningByHand
     }
 
     [Fact]
+    public void Fewer_instances_rest_the_picks_of_the_others_and_never_drop_them()
+    {
+        var place = new Subassembly { Id = "p", Name = "doors", AssemblyId = "leaf", InstanceCount = "number", Instances = [new() { Id = "a" }, new() { Id = "b" }, new() { Id = "c" }] };
+        var model = Sound(Assembly("room", Whole("number", 1, 5), place, Rule("r", "sum(doors.width) <= 5")), Assembly("leaf", Whole("width", 1, 3)));
+        // There are never more than there are instances for.
+        Assert.Equal("1 2 3", Ask(model).Available(model, "number"));
+        var three = Ask(model, "number=3", "doors[1].width=3", "doors[2].width=1");
+        Assert.Equal((AttributeState.Follows, "1"), (three.At("doors[3].width").State, three.Available(model, "doors[3].width")));
+        var two = Ask(model, "number=2", "doors[1].width=2", "doors[3].width=3");
+        Assert.True(two.Valid);
+        Assert.Equal((AttributeState.Resting, AttributeState.Open), (two.At("doors[3].width").State, two.At("doors[2].width").State));
+        // Picks on a later one say nothing of how many there are, except by what they leave room for.
+        Assert.Equal("1 2", Ask(model, "doors[1].width=3", "doors[3].width=3").Available(model, "number"));
+    }
+
+    [Fact]
+    public void Several_choices_keep_to_their_bounds_and_take_what_is_suggested()
+    {
+        var extras = Choice("extras") with { Type = AttributeType.Several, Min = "1", Max = "2", Suggestion = "c120" };
+        var model = Sound(Assembly("room", extras, Rule("r", "sum(extras.thickness) <= 200 mm"), Computed("thick", "max(extras.thickness)"), Computed("any80", "extras has '80'")));
+        var open = Ask(model);
+        Assert.Equal((AttributeState.Suggested, true), (open.At("extras.120").State, open.At("extras.120").Value!.Value.IsTrue));
+        Assert.Equal([false, false], new[] { "extras.80", "extras.100" }.Select(p => open.At(p).Value!.Value.IsTrue));
+        Assert.Empty(open.Missing);
+        // 120 and 100 are too thick together; what is not suggested is left out only as a whole.
+        Assert.Equal("no", Ask(model, "extras.120=yes").Available(model, "extras.100"));
+        var without = Ask(model, "extras.120=no");
+        Assert.Equal(["extras#c80", "extras#c100"], without.Missing.AsEnumerable());
+        Assert.Equal(AttributeState.Follows, Ask(model, "extras.120=no", "extras.80=no").At("extras.100").State);
+        var reason = new Reasoner(model).WhyNot(new(Picks(model, "extras.80=no", "extras.100=no")), "extras#c120", Value.Of(false), CancellationToken.None).Reason!;
+        Assert.Equal((2, new Cause(CauseKind.Bound, "extras", "min", "")), (reason.Picks.Length, Assert.Single(reason.Causes)));
+    }
+
+    [Fact]
     public void Over_nothing_the_sum_and_the_count_are_zero_all_is_true_and_the_least_is_no_number()
     {
         var below = Assembly("leaf", Whole("width", 1, 3));

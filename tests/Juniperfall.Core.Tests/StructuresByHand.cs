@@ -41,6 +41,18 @@ public class StructuresByHand
     }
 
     [Fact]
+    public void Of_several_instances_those_that_are_there_are_built_each_by_its_own_picks()
+    {
+        var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with { InstanceCount = "number", Instances = [new() { Id = "1" }, new() { Id = "2" }, new() { Id = "3" }] };
+        var model = Sound(
+            Assembly("room", Whole("number", 1, 3), doors, Choice("extras") with { Type = AttributeType.Several }, Part("bolt", "BOLT", "count(extras)") with { AppliesWhen = "extras has '80'" }),
+            Assembly("leaf", Whole("bolts", 1, 9), Part("bolt2", "BOLT", "bolts")));
+        var room = Build(model, ["number=2", "doors[1].bolts=4", "doors[2].bolts=6", "doors[3].bolts=9", "extras.80=yes", "extras.120=yes", "extras.100=no"]).Structure!;
+        Assert.Equal(["10 DOOR 1 1", "20 DOOR 1 1", "30 BOLT 2 2"], Lines(room));
+        Assert.Equal(["10 BOLT 4 4", "10 BOLT 6 6"], room.Bom.Where(l => l.Below is not null).SelectMany(l => Lines(l.Below!)));
+    }
+
+    [Fact]
     public void An_item_of_its_own_has_its_own_bill_and_routing_per_piece()
     {
         var model = Sound(
@@ -116,7 +128,7 @@ public class StructuresByHand
             "consumed: DOOR is consumed at operation 10 “late”, which does not apply in this configuration.",
             "halves: The number of “halves” comes to 0.5; it must be a whole number.",
             "back: The run time comes to -30 s; it cannot be negative."], Faults("n=1"));
-        Assert.Contains(Faults("n=0"), f => f == "divided: The quantity cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
+        Assert.Contains(Faults("n=0"), f => f == "divided: The quantity of BOLT cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
         Assert.Equal(["halves: The number of “halves” comes to 1.5; it must be a whole number."], Faults("n=3"));
     }
 

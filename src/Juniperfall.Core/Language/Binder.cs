@@ -300,7 +300,8 @@ public sealed class Binder
     // ---- Names and paths ----------------------------------------------------------------------------------------
 
     /// <summary>Where a path has led so far: an assembly reached through subassemblies, or one row of it.</summary>
-    private sealed record Place(string Prefix, AssemblyDefinition Assembly, Subassembly? Reached);
+    /// <param name="IsOneOfSeveral">There can be several, and the path does not say which.</param>
+    private sealed record Place(string Prefix, AssemblyDefinition Assembly, Subassembly? Reached, bool IsOneOfSeveral = false);
 
     /// <summary>An attribute that can hold several values: by value, a yes/no of its own.</summary>
     private sealed record Several(string Path, AttributeRow Row, ValueList List)
@@ -341,11 +342,13 @@ public sealed class Binder
                 var instances = ModelIndex.InstancesOf(subassembly);
                 if (index.Index < 1 || index.Index > instances.Length)
                     return Report(Fault.NoSuchInstance, index.Span, $"“{subassembly.Name}” has {instances.Length} instance{(instances.Length == 1 ? "" : "s")}, counted from 1.");
-                return place with { Prefix = $"{RowPath.SplitInstance(place.Prefix).Subassembly}{RowPath.Instance}{instances[index.Index - 1].Id}/" };
+                return place with { IsOneOfSeveral = false, Prefix = $"{RowPath.SplitInstance(place.Prefix).Subassembly}{RowPath.Instance}{instances[index.Index - 1].Id}/" };
             case MemberSyntax member:
                 return Resolve(member.Target) switch
                 {
                     null => null,
+                    Place { IsOneOfSeveral: true, Reached: { } reached } => Report(Fault.NoSuchInstance, member.Target.Span,
+                        $"There can be {ModelIndex.InstancesOf(reached).Length} of “{reached.Name}”. Say which, as in {Printer.Name(reached.Name)}[1].{Printer.Name(Shown(member.Member))}, or total over them, as in any({Printer.Name(reached.Name)}.{Printer.Name(Shown(member.Member))} …)."),
                     Place within => Row(within, member.Member),
                     Bound { Type: { Kind: TypeKind.Choice, ListId: { } listId } } choice => Property(choice, listId, member.Member),
                     CombinationGrid grid => Figure(grid, member.Member),
@@ -375,8 +378,9 @@ public sealed class Binder
                 if (!_index.Assemblies.TryGetValue(subassembly.AssemblyId, out var below))
                     return Report(Fault.DependsOnFaulty, name.Span, $"“{row.Name}” is not filled by any assembly yet.");
                 var path = place.Prefix + subassembly.Id;
-                var instance = _totalMember is { } total && total.Path == path ? total.Member : ModelIndex.InstancesOf(subassembly)[0].Id;
-                return new Place($"{path}:{instance}/", below, subassembly);
+                var instances = ModelIndex.InstancesOf(subassembly);
+                return _totalMember is { } total && total.Path == path ? new Place($"{path}:{total.Member}/", below, subassembly)
+                    : new Place($"{path}:{instances[0].Id}/", below, subassembly, instances.Length > 1);
             case AttributeRow { Type: AttributeType.Several } attribute:
                 if (SeveralAt(place.Prefix, attribute, name.Span) is not { } several)
                     return null;
@@ -549,7 +553,7 @@ public sealed class Binder
             TotalKind.All or TotalKind.Any => ExpressionType.YesNo,
             _ => members[0].Body.Type,
         };
-        return new BoundTotal(type, kind, members.ToImmutable());
+        return new BoundTotal(type, kind, range.Id, members.ToImmutable());
     }
 
     /// <param name="there">Whether the member is there at all, where its body does not tell.</param>

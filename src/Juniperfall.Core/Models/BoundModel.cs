@@ -85,6 +85,9 @@ public sealed class BoundModel
     /// <summary>The bound expression of a field; null where it is empty or faulty.</summary>
     public Bound? Expression(string rowId, string field) => _expressions.GetValueOrDefault((rowId, field));
 
+    /// <summary>Every bound expression of every row.</summary>
+    public IEnumerable<Bound> Expressions => _expressions.Values;
+
     public BoundGrid? Grid(string rowId) => _grids.GetValueOrDefault(rowId);
 
     /// <summary>Whether a row takes part in reasoning: nothing in it is faulty.</summary>

@@ -103,6 +103,12 @@ public sealed record TightBounds(Exact? Low, Exact? High, bool MayHaveNoValue, b
 /// </summary>
 public sealed record Optimum(ImmutableArray<Pick>? Values, Exact? Number, Exact? Bound, bool Proven);
 
+/// <summary>
+/// How many complete configurations there are over the asked attributes, texts aside; instances that can change places count
+/// once. Where it is not exact, time ran out and there are at least so many.
+/// </summary>
+public sealed record CountAnswer(System.Numerics.BigInteger Number, bool Exact);
+
 /// <summary>A pick to change; <see cref="To"/> null means to drop it.</summary>
 public sealed record Change(Pick From, Value? To);
 
@@ -145,6 +151,9 @@ public interface IReasoner
 
     /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
     Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel);
+
+    /// <summary>How many complete configurations contain all picks.</summary>
+    CountAnswer Count(Question question, CancellationToken cancel);
 
     /// <summary>Fills in everything that an answer leaves open, keeping what stands in it; null where its picks do not stand together.</summary>
     ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel);

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Counting;
 
 namespace Juniperfall.Core.Reasoning;
 
@@ -25,13 +26,16 @@ internal sealed class NetworkBuilder
     private readonly Dictionary<string, Dictionary<string, int>> _valueIndexes = [];
     private readonly int _true;
 
-    private NetworkBuilder(BoundModel model, Effectivity at)
+    private readonly Alike? _alike;
+
+    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike)
     {
-        (_model, _at) = (model, at);
+        (_model, _at, _alike) = (model, at, alike);
         _true = Constant(Value.Of(true));
     }
 
-    public static Network Build(BoundModel model, Effectivity at) => new NetworkBuilder(model, at).Build();
+    /// <param name="alike">Instances that are to be there and alike; null leaves all as the model says.</param>
+    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null) => new NetworkBuilder(model, at, alike).Build();
 
     private Network Build()
     {
@@ -92,6 +96,8 @@ internal sealed class NetworkBuilder
                             _roots.Add((truth, Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Rule, row, "", occurrence)));
                         break;
                 }
+        foreach (var (prefix, isThere) in _alike?.There ?? [])
+            _roots.Add((IsThere(_occurrences[prefix]), isThere ? Outcomes.True : ~Outcomes.True, -1));
         return new()
         {
             Model = _model,
@@ -202,6 +208,8 @@ internal sealed class NetworkBuilder
         if (!_rows.TryGetValue(RowPath.OfRow(path), out var found))
             return _byPath[path] = AbsentLike(_model.Index.Rows[RowPath.RowId(path)]);
         var (occurrence, row) = found;
+        if (_alike?.SameAs(path) is { } same)
+            return _byPath[path] = Path(same);
         var condition = Condition(occurrence, row);
         if (row is AttributeRow { Input: true } && occurrence.Place is { } place)
             for (var i = 0; i < place.Inputs.Length; i++)

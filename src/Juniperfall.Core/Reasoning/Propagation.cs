@@ -63,6 +63,14 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         return Propagate();
     }
 
+    /// <summary>Propagates everything once without imposing any root: each node is what its variables make of it.</summary>
+    public bool Evaluate()
+    {
+        for (var node = 0; node < _domains.Length; node++)
+            Enqueue(node);
+        return Propagate();
+    }
+
     /// <summary>Ties among numbers of which all is decided.</summary>
     private sealed class Exactly(Propagation<T> propagation) : ExactNumbers(propagation._network)
     {

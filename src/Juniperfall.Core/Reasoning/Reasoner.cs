@@ -23,11 +23,13 @@ public sealed partial class Reasoner : IReasoner
     private readonly Dictionary<string, Variable> _variables;
     private readonly string[] _displayPaths;
     private readonly Memory _memory;
+    private readonly Effectivity _at;
 
     /// <param name="at">The site and day that it answers for.</param>
     /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
     public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null)
     {
+        _at = at;
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);

@@ -111,14 +111,22 @@ public sealed class StructureBuilder
             var value = _evaluator.Evaluate(expression, at.Prefix);
             if (!value.IsNothing)
                 return value.Number;
-            Fault(at, row, $"The {field} has no value in this configuration.");
+            Fault(at, row, $"The {field} of {NameOf(row)} has no value in this configuration.");
         }
         catch (ArithmeticException)
         {
-            Fault(at, row, $"The {field} cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
+            Fault(at, row, $"The {field} of {NameOf(row)} cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
         }
         return null;
     }
+
+    private string NameOf(Row row) => row switch
+    {
+        PartLine { Item.Length: > 0 } part => part.Item,
+        OperationLine operation => $"“{operation.Label.Or(operation.Name)}”",
+        NamedRow named => $"“{named.Label.Or(named.Name)}”",
+        _ => "this line",
+    };
 
     private BomLine? Part(Occurrence at, PartLine part, Exact factor)
     {

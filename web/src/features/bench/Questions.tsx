@@ -33,10 +33,19 @@ export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId:
   ))
 }
 
+/** The sections with what is asked in them; instances beyond the present number wait until there are more. */
+export function shownSections(answer: Bench['answer']): Schemas['SectionView'][] {
+  const waiting = (answer?.places ?? []).flatMap((p) => p.prefixes.slice(countOf(p)))
+  return (answer?.sections ?? [])
+    .filter((s) => !waiting.some((prefix) => s.prefix.startsWith(prefix)))
+    .map((s) => ({ ...s, asked: s.asked.filter((a) => a.state !== 'absent') }))
+    .filter((s) => s.asked.length > 0)
+}
+
 /** The questions as the order desk sees them, topic by topic. */
 export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionId: number; goTo?: GoTo }) {
-  const sections = (bench.answer?.sections ?? []).map((s) => ({ ...s, asked: s.asked.filter((a) => a.state !== 'absent') })).filter((s) => s.asked.length > 0)
   const places = bench.answer?.places ?? []
+  const sections = shownSections(bench.answer)
   const instanceOf = (prefix: string) => {
     const place = places.find((p) => p.prefixes.includes(prefix))
     return place && { place, instance: place.prefixes.indexOf(prefix) }
@@ -50,10 +59,12 @@ export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionI
       <Fragment key={section.id}>
         {starts && <InstanceHead place={of.place} instance={of.instance} bench={bench} />}
         <section id={sectionId(section)} aria-label={section.place ? `${section.place}: ${section.title}` : section.title} className={of ? 'mb-3 pl-3' : 'mb-3'}>
-          <h3 className="flex items-baseline gap-2 border-b hair pb-0.5 font-semibold">
-            {!of && section.place && section.place !== section.title && <span className="quiet font-normal">{section.place} ·</span>}
-            {section.title}
-          </h3>
+          {!(of && section.title === of.place.name) && (
+            <h3 className="flex items-baseline gap-2 border-b hair pb-0.5 font-semibold">
+              {!of && section.place && section.place !== section.title && <span className="quiet font-normal">{section.place} ·</span>}
+              {section.title}
+            </h3>
+          )}
           {section.asked.map((a) => (
             <AskedRow key={a.path} asked={a} bench={bench} revisionId={revisionId} goTo={goTo} goToPick={goToAsked} />
           ))}

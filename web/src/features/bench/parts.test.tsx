@@ -6,6 +6,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { json, problem, server } from '../../testing/server'
 import { BomTree } from '../structures/BomTree'
 import { ChoiceList } from './ChoiceList'
+import { SeveralChoice } from './SeveralChoice'
 import { Figures } from './Figures'
 import { WaysOut } from './Reason'
 import type { Answer, Bench } from './useBench'
@@ -164,5 +165,32 @@ describe('the choices of a question', () => {
     expect(chosen.getAttribute('aria-pressed')).toBe('true')
     await userEvent.click(chosen)
     expect(pick).toHaveBeenLastCalledWith(null)
+  })
+})
+
+describe('several choices', () => {
+  const member = { path: 'x#rail', label: 'Rail', color: null, state: 'suggested', chosen: false, suggested: false, canBeIn: true, canBeOut: true, missing: false, clash: 0 } as const
+
+  it('are taken in and out, without a pick for what is suggested anyway', async () => {
+    const onPick = vi.fn()
+    const page = show(<SeveralChoice label="Extras" members={[member, { ...member, path: 'x#lamp', label: 'Lamp', state: 'picked', chosen: true }]} onPick={onPick} onWhy={vi.fn()} />)
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Rail', checked: false }))
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Lamp', checked: true }))
+    expect(onPick.mock.calls).toEqual([['x#rail', 'yes'], ['x#lamp', null]])
+    page.unmount()
+    show(<SeveralChoice label="Extras" members={[{ ...member, chosen: true, suggested: true }]} onPick={onPick} onWhy={vi.fn()} />)
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Rail' }))
+    expect(onPick).toHaveBeenLastCalledWith('x#rail', 'no')
+  })
+
+  it('that cannot be changed tell why instead', async () => {
+    const [onPick, onWhy] = [vi.fn(), vi.fn()]
+    const out = { ...member, canBeIn: false }
+    const always = { ...member, path: 'x#lamp', label: 'Lamp', state: 'follows', chosen: true, canBeOut: false } as const
+    show(<SeveralChoice label="Extras" members={[out, always]} onPick={onPick} onWhy={onWhy} />)
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Rail, ruled out: why?' }))
+    await userEvent.click(screen.getByRole('checkbox', { name: 'Lamp, always in: why?' }))
+    expect(onPick).not.toHaveBeenCalled()
+    expect(onWhy.mock.calls).toEqual([[out, 'yes'], [always, 'yes']])
   })
 })

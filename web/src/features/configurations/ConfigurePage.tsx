@@ -11,7 +11,7 @@ import { useShortcut } from '../../ui/keys'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { Outcome } from '../bench/Outcome'
-import { Clashes, goToAsked, Questions, sectionId } from '../bench/Questions'
+import { Clashes, goToAsked, Questions, sectionId, shownSections } from '../bench/Questions'
 import { nothingAsked, useBench, type Bench, type Question } from '../bench/useBench'
 import { DayChoice, SiteChoice, today } from '../bench/WhereAndWhen'
 import { MovePanel } from './MovePanel'
@@ -166,7 +166,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
 
 /** The sections with what is still open in each. */
 function Progress({ bench }: { bench: Bench }) {
-  const sections = (bench.answer?.sections ?? []).filter((s) => s.asked.some((a) => a.state !== 'absent'))
+  const sections = shownSections(bench.answer)
   return (
     <nav aria-label="Sections" className="sticky top-0 z-10 flex shrink-0 flex-wrap content-start gap-x-3 gap-y-1 border-b hair bg-base-100 pb-1 lg:static lg:z-auto lg:shrink lg:flex-col lg:flex-nowrap lg:overflow-auto lg:border-0">
       {sections.map((s) => {
@@ -181,8 +181,8 @@ function Progress({ bench }: { bench: Bench }) {
           >
             <StateMark state={clash ? 'clash' : needed.length > 0 ? 'needed' : picked > 0 ? 'picked' : 'suggested'} clash={clash?.clash} />
             <span className="min-w-0 leading-tight">
-              {s.place && s.place !== s.title ? <span className="quiet">{s.place} · </span> : null}
-              {s.title}
+              {s.place && s.place !== s.title && !s.place.startsWith(`${s.title} `) ? <span className="quiet">{s.place} · </span> : null}
+              {s.place?.startsWith(`${s.title} `) ? s.place : s.title}
               {needed.length > 0 && <span className="fault"> {needed.length} needed</span>}
             </span>
           </button>

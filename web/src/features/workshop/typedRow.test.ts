@@ -46,6 +46,16 @@ describe('a typed row', () => {
     expect(row).toMatchObject({ parentId: 't', afterId: 's', row: { kind: 'attribute', type: 'choice', listId: (list as unknown as { row: { id: string } }).row.id } })
   })
 
+  it('asks how many there are where a subassembly can be there several times', () => {
+    const [made, count, place] = steps('subassembly door 1..4')
+    expect(made).toMatchObject({ collection: 'assemblies', row: { name: 'door' } })
+    expect(count).toMatchObject({ afterId: 's', row: { kind: 'attribute', type: 'whole', name: 'number_of_door', min: '1', max: '4' } })
+    expect(place).toMatchObject({ row: { kind: 'subassembly', instanceCount: 'number_of_door', instances: [{ id: '1' }, { id: '2' }, { id: '3' }, { id: '4' }] } })
+    expect(faultOf('subassembly door 4..1')).toContain('low..high')
+    expect(faultOf('subassembly door of iron')).toContain('low..high')
+    expect(added('several extras: rail, lamp')).toMatchObject({ type: 'several', name: 'extras' })
+  })
+
   it('takes a list that is there by its name, in any case', () => {
     expect(steps('choice outside of FINISHES')).toHaveLength(1)
     expect(added('choice Finishes')).toMatchObject({ listId: 'l' })

@@ -145,7 +145,7 @@ describe('a new row', () => {
   it('is chosen from the list with the arrows', async () => {
     show()
     await userEvent.click(field('Rest'))
-    expect(within(screen.getByRole('listbox')).getAllByRole('option')).toHaveLength(15)
+    expect(within(screen.getByRole('listbox')).getAllByRole('option')).toHaveLength(16)
     await userEvent.type(field('Rest'), 'r{ArrowDown}{Enter}')
     expect(field('Rest').value).toBe('requires ')
   })
@@ -181,7 +181,7 @@ describe('topics', () => {
 })
 
 describe('the outline', () => {
-  const room = { id: 'room', name: 'room', label: { en: 'Cold room' }, topics: [{ id: 't', label: { en: 'Doors' }, rows: [{ kind: 'subassembly', id: 'place', name: 'door', label: {}, assemblyId: 'door', make: 'phantom', item: '', quantity: '', inputs: [], appliesWhen: '', sites: [] }] }] }
+  const room = { id: 'room', name: 'room', label: { en: 'Cold room' }, topics: [{ id: 't', label: { en: 'Doors' }, rows: [{ kind: 'subassembly', id: 'place', name: 'door', label: {}, assemblyId: 'door', make: 'phantom', item: '', quantity: '', instanceCount: '', instances: [{ id: '1' }], inputs: [], appliesWhen: '', sites: [] }] }] }
   const nested = { ...document, root: 'room', assemblies: [room, ...document.assemblies] } as unknown as Document
 
   it('is a tree of assemblies with the faults in each, then the value lists', async () => {
