@@ -3,6 +3,7 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Text;
 using System.Text.Json;
+using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Formats;
@@ -25,6 +26,8 @@ public static class AnalyzeCommands
         public bool WaysOut { get; set; }
         public (string Name, string Value)? Wanted { get; set; }
         public bool Complete { get; set; }
+        public bool Count { get; set; }
+        public bool Health { get; set; }
         public (bool Highest, string Name)? Goal { get; set; }
         public TimeSpan Limit { get; set; } = TimeSpan.FromSeconds(60);
         public bool AsText { get; set; }
@@ -93,6 +96,12 @@ public static class AnalyzeCommands
                         i++;
                     }
                     break;
+                case "--count":
+                    options.Count = true;
+                    break;
+                case "--health":
+                    options.Health = true;
+                    break;
                 case "--limit" when double.TryParse(next, NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds) && seconds is >= 0 and <= 86_400:
                     options.Limit = TimeSpan.FromSeconds(seconds);
                     i++;
@@ -153,6 +162,21 @@ public static class AnalyzeCommands
                 exact &= Why(writer, json, reasoner, question, answer, asked, limit.Token);
             if (options.Complete)
                 exact &= Complete(writer, json, reasoner, answer, goal, options.Goal?.Highest ?? false, limit.Token);
+            if (options.Count)
+            {
+                var count = reasoner.Count(question, limit.Token);
+                exact &= count.Exact;
+                writer.WriteStartObject("count");
+                writer.WriteString("value", count.Number.ToString(CultureInfo.InvariantCulture));
+                writer.WriteBoolean("exact", count.Exact);
+                writer.WriteEndObject();
+            }
+            if (options.Health)
+            {
+                var report = HealthCheck.Run(reasoner, null, limit.Token);
+                exact &= report.IsFinished;
+                json.Health(writer, report);
+            }
             writer.WriteBoolean("exact", exact);
             writer.WriteStartObject("ms");
             writer.WriteNumber("read", Math.Round(read, 3));

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
@@ -143,6 +144,30 @@ internal sealed class AnswerJson(BoundModel model)
             json.WriteEndArray();
         }
         json.WriteEndArray();
+    }
+
+    /// <summary>What was found in the model as a whole, each with its proof.</summary>
+    public void Health(Utf8JsonWriter json, HealthReport report)
+    {
+        json.WriteStartObject("health");
+        json.WriteStartArray("findings");
+        foreach (var finding in report.Findings)
+        {
+            json.WriteStartObject();
+            json.WriteString("kind", JsonNamingPolicy.CamelCase.ConvertName(finding.Kind.ToString()));
+            json.WriteString("weight", finding.Weight.ToString().ToLowerInvariant());
+            json.WriteString("row", model.Document.Id == "uvl" ? finding.RowId : model.Index.NameOf(finding.RowId) ?? finding.RowId);
+            Texts(json, "fields", finding.Fields);
+            json.WriteString("text", finding.Sentence);
+            if (finding.Example is { } example)
+                Values(json, "example", example);
+            if (finding.Causes is { } causes)
+                Texts(json, "rules", causes.Select(NameOf).Distinct());
+            json.WriteEndObject();
+        }
+        json.WriteEndArray();
+        Texts(json, "unfinished", report.Unfinished);
+        json.WriteEndObject();
     }
 
     public void Values(Utf8JsonWriter json, string member, IEnumerable<Pick> picks)

@@ -68,6 +68,10 @@ internal sealed class BruteForce
         return numbers;
     }
 
+    /// <summary>Everything that a reason can name: conditions, bounds and must rules, in all the places where they stand.</summary>
+    public IEnumerable<Cause> Causes => _asked.SelectMany(a => new[] { "appliesWhen", "lower", "upper", "min", "max" }.Select(f => new Cause(f == "appliesWhen" ? CauseKind.Condition : CauseKind.Bound, a.Row.Id, f, a.Occurrence.Prefix)))
+        .Concat(_occurrences.SelectMany(o => o.Assembly.Rows.Select(r => new Cause(r is Subassembly ? CauseKind.Bound : CauseKind.Rule, r.Id, r is Subassembly ? "instanceCount" : "", o.Prefix)))).Distinct();
+
     /// <summary>Every complete configuration in which the given causes hold; all of them where null.</summary>
     public List<Dictionary<string, Slot>> Configurations(ISet<Cause>? active = null)
     {
@@ -97,7 +101,9 @@ internal sealed class BruteForce
         bool Holds(CauseKind kind, Row row, string field, Occurrence at) => active is null || active.Contains(new(kind, row.Id, field, at.Prefix));
         foreach (var (path, occurrence, row, _) in _asked)
         {
-            var unconditional = row.AppliesWhen.Length == 0 && occurrence.Place is null;
+            var unconditional = row.AppliesWhen.Length == 0;
+            for (var at = occurrence; at.Place is { } place; at = at.Parent!)
+                unconditional &= place.AppliesWhen.Length == 0 && place.InstanceCount.Length == 0;
             if ((unconditional || Holds(CauseKind.Condition, row, "appliesWhen", occurrence)) && assignment[path].Applies != Applies(occurrence, row, assignment))
                 return false;
             foreach (var (field, sign) in new[] { ("lower", 1), ("upper", -1) })

@@ -17,7 +17,8 @@ public sealed record GridCell(bool Any, ImmutableArray<Value> Values, ImmutableA
 }
 
 /// <summary>A grid whose columns and cells are bound. Rows with a fault are left out.</summary>
-public sealed record BoundGrid(ImmutableArray<Bound> Keys, ImmutableArray<ImmutableArray<GridCell>> Rows, ImmutableDictionary<string, ImmutableArray<Value>> Figures);
+/// <param name="Places">Where each row stands in the document, counted from 0.</param>
+public sealed record BoundGrid(ImmutableArray<Bound> Keys, ImmutableArray<ImmutableArray<GridCell>> Rows, ImmutableArray<int> Places, ImmutableDictionary<string, ImmutableArray<Value>> Figures);
 
 /// <summary>
 /// A document with every expression bound and checked. What is faulty is listed in <see cref="Findings"/> and left out,
@@ -250,6 +251,7 @@ public sealed class BoundModel
             keyColumns.Add((i, key, UnitOf(key, column)));
         }
         var rows = ImmutableArray.CreateBuilder<ImmutableArray<GridCell>>();
+        var places = ImmutableArray.CreateBuilder<int>();
         var figureColumns = grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0).ToList();
         var figureValues = figureColumns.ToDictionary(x => x.c.Id, _ => ImmutableArray.CreateBuilder<Value>());
         for (var r = 0; r < grid.Rows.Length; r++)
@@ -259,6 +261,7 @@ public sealed class BoundModel
             if (cells.Contains(null))
                 continue;
             rows.Add([.. cells!]);
+            places.Add(r);
             foreach (var (column, i) in figureColumns)
             {
                 var unit = Unit.TryParse(column.Unit) ?? Unit.One;
@@ -270,7 +273,7 @@ public sealed class BoundModel
             Add(grid.Id, "columns", new(Fault.MissingExpression, default, "A grid needs at least one column that names an attribute."));
         foreach (var (id, values) in figureValues)
             figures[id] = values.ToImmutable();
-        _grids[grid.Id] = new(keys.ToImmutable(), rows.ToImmutable(), figures.ToImmutable());
+        _grids[grid.Id] = new(keys.ToImmutable(), rows.ToImmutable(), places.ToImmutable(), figures.ToImmutable());
     }
 
     private Unit UnitOf(Bound key, GridColumn column)

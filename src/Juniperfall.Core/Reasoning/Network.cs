@@ -28,6 +28,9 @@ internal sealed class Network
     public required CompiledAdvice[] Advice { get; init; }
     public required (Occurrence Occurrence, AttributeRow Row)[] Texts { get; init; }
 
+    /// <summary>What was asked to be found out of it, beside its configurations.</summary>
+    public ImmutableArray<Probe> Probes { get; init; } = [];
+
     private readonly Lazy<NetworkEnds<DoubleEnd>> _rough;
     private readonly Lazy<NetworkEnds<ExactEnd>> _exactly;
     private readonly Lazy<int[][]> _parents;

@@ -7,7 +7,7 @@ using Juniperfall.Core.Reasoning.Counting;
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Instantiates a bound model and writes it as a network. Equal subexpressions are one node.</summary>
-internal sealed class NetworkBuilder
+internal sealed partial class NetworkBuilder
 {
     private readonly BoundModel _model;
     private readonly Effectivity _at;
@@ -27,15 +27,17 @@ internal sealed class NetworkBuilder
     private readonly int _true;
 
     private readonly Alike? _alike;
+    private readonly Probing _probing;
 
-    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike)
+    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike, Probing probing)
     {
-        (_model, _at, _alike) = (model, at, alike);
+        (_model, _at, _alike, _probing) = (model, at, alike, probing);
         _true = Constant(Value.Of(true));
     }
 
     /// <param name="alike">Instances that are to be there and alike; null leaves all as the model says.</param>
-    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null) => new NetworkBuilder(model, at, alike).Build();
+    /// <param name="probing">What is to be asked of it beside its configurations.</param>
+    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, Probing probing = Probing.Nothing) => new NetworkBuilder(model, at, alike, probing).Build();
 
     private Network Build()
     {
@@ -84,7 +86,8 @@ internal sealed class NetworkBuilder
                     case ComputedAttribute c when _byPath.TryGetValue(occurrence.Prefix + c.Id, out var node):
                         computed.Add(new(occurrence, c, _model.TypeOf(c)!.Value, node));
                         // A combination for which a computed value cannot be computed is not valid.
-                        _roots.Add((node, ~Outcomes.Error, -1));
+                        if (_probing != Probing.Errors)
+                            _roots.Add((node, ~Outcomes.Error, -1));
                         break;
                     case PartLine or OperationLine:
                         lines.Add(Line(occurrence, row));
@@ -93,9 +96,11 @@ internal sealed class NetworkBuilder
                         if (rule.Strength == RuleStrength.Advice)
                             advice.Add(new(occurrence, row, truth));
                         else
-                            _roots.Add((truth, Outcomes.True | Outcomes.Absent, NewGroup(CauseKind.Rule, row, "", occurrence)));
+                            _roots.Add((truth, Outcomes.True | Outcomes.Absent | (_probing == Probing.Errors ? Outcomes.Error : 0), NewGroup(CauseKind.Rule, row, "", occurrence)));
                         break;
                 }
+        if (_probing != Probing.Nothing)
+            AddProbes(occurrences, lines, computed);
         foreach (var (prefix, isThere) in _alike?.There ?? [])
             _roots.Add((IsThere(_occurrences[prefix]), isThere ? Outcomes.True : ~Outcomes.True, -1));
         return new()
@@ -111,6 +116,7 @@ internal sealed class NetworkBuilder
             Computed = [.. computed],
             Advice = [.. advice],
             Texts = [.. texts],
+            Probes = [.. _probes],
         };
     }
 
@@ -261,7 +267,7 @@ internal sealed class NetworkBuilder
         _domains.Add(new() { Kind = initial.Kind, Outcomes = initial.Outcomes, First = initial.First, Last = initial.Last, Bits = initial.Bits });
         _byPath[path] = node;
         // All values of several choices apply together, by one condition.
-        var group = row.AppliesWhen.Length == 0 && occurrence.Place is null ? -1
+        var group = condition == _true ? -1
             : member is not null && _groups.Count > 0 && _groups[^1] is { Kind: CauseKind.Condition } last && last.Row == row && last.Occurrence == occurrence ? last.Index
             : NewGroup(CauseKind.Condition, row, "appliesWhen", occurrence);
         _nodes.Add(new(Operator.Presence, [condition, node]) { Group = group });

@@ -80,6 +80,9 @@ internal sealed class PointEvaluator
     public Verdict EvaluateChanged(Variable variable, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, long? upTo) =>
         Evaluate(_network.DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Node, upTo ?? default);
 
+    /// <summary>What a node came to in the last evaluation that was a solution.</summary>
+    public Outcomes OutcomeOf(int node) => _points[node].Outcome;
+
     private readonly List<int> _touched = [];
     private int[]? _touchedIn;
     private int _touch;

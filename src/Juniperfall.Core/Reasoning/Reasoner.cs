@@ -25,6 +25,9 @@ public sealed partial class Reasoner : IReasoner
     private readonly Memory _memory;
     private readonly Effectivity _at;
 
+    /// <summary>The site and day that it answers for.</summary>
+    public Effectivity At => _at;
+
     /// <param name="at">The site and day that it answers for.</param>
     /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
     public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null)
@@ -132,6 +135,16 @@ public sealed partial class Reasoner : IReasoner
         var search = new Search(_network, _start!, assumeGroups: false) { Cancel = cancel };
         Prefer(search, Suggestion);
         return search;
+    }
+
+    /// <summary>The solutions that earlier questions have found.</summary>
+    internal IEnumerable<Assigned[]> KnownSolutions => _memory.Containing([]).Select(s => s.Base);
+
+    /// <summary>Lets a search over a network of the same model try what is suggested first.</summary>
+    internal void PreferSuggestions(Search search, Network network)
+    {
+        foreach (var variable in network.Variables)
+            search.Preferred[variable.Index] = Suggestion(variable);
     }
 
     private void Prefer(Search search, Func<Variable, Assigned?> value)
@@ -506,9 +519,12 @@ public sealed partial class Reasoner : IReasoner
             return new(Values(search.BestSolution), search.BestSoFar, search.Ceiling, false);
         }
 
-        ImmutableArray<Pick>? Values(Assigned[]? solution) => solution is null ? null
-            : [.. _network.Variables.Where(v => solution[v.Index].Outcome != Outcomes.Absent).Select(v => new Pick(v.Path, ToValue(v, solution[v.Index])))];
+        ImmutableArray<Pick>? Values(Assigned[]? solution) => solution is null ? null : PicksOf(_network, solution);
     }
+
+    /// <summary>The values of a solution, of everything that applies.</summary>
+    internal ImmutableArray<Pick> PicksOf(Network network, Assigned[] solution) =>
+        [.. network.Variables.Where(v => solution[v.Index].Outcome != Outcomes.Absent).Select(v => new Pick(v.Path, ToValue(v, solution[v.Index])))];
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
     {
@@ -517,7 +533,7 @@ public sealed partial class Reasoner : IReasoner
         try
         {
             var solution = NewSearch(cancel).Try(Contained(answer.Standing));
-            return solution is null ? null : [.. _network.Variables.Where(v => solution[v.Index].Outcome != Outcomes.Absent).Select(v => new Pick(v.Path, ToValue(v, solution[v.Index]))),
+            return solution is null ? null : [.. PicksOf(_network, solution),
                 .. answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never).Select(a => new Pick(a.Path, a.Value!.Value))];
         }
         catch (SearchInterrupted)

@@ -332,7 +332,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         var evaluated = _isDiscrete ? solution : new Assigned[solution.Length];
         if (!_isDiscrete)
             _evaluator.Activate(IsActive);
-        if (_isDiscrete || _evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution))
+        if (_isDiscrete || _evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution)
+            && (_wanted is not { } wanted || _evaluator.OutcomeOf(wanted.Node) == wanted.Outcome))
         {
             for (var i = 0; i < solution.Length; i++)
                 _phases[i] = solution[i];
@@ -344,6 +345,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         foreach (var literal in _groupLiterals)
             if (IsTrue(literal))
                 MarkLiteral(literal);
+        if (_wanted is { } asked)
+            MarkLiteral(Literal(asked.Node, asked.Outcome));
         LearnFromMarked();
         return null;
     }

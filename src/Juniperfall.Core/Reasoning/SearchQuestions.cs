@@ -58,6 +58,25 @@ internal sealed partial class Search
         }
     }
 
+    private (int Node, Outcomes Outcome)? _wanted;
+
+    /// <summary>A solution within some facts in which a node comes out in a way, exactly; null where there is none.</summary>
+    public Assigned[]? SolveFor(int node, Outcomes outcome, IEnumerable<Fact> facts)
+    {
+        Core = [];
+        if (Literal(node, outcome) is var literal && literal == False)
+            return null;
+        _wanted = (node, outcome);
+        try
+        {
+            return Solve([.. facts, Fact.Of(literal)]);
+        }
+        finally
+        {
+            _wanted = null;
+        }
+    }
+
     /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>
     public VariableDomain[] Domains() => Assume(Standing) ? [.. _network.Variables.Select(v => Of(v) is { Bits: { } bits } domain ? domain with { Bits = [.. bits] } : Of(v))]
         : throw new InvalidOperationException("What stands leaves nothing.");

@@ -1,0 +1,189 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
+
+namespace Juniperfall.Core.Health;
+
+/// <summary>What came of a question: whether it can be, with a configuration that shows it or what stands against it.</summary>
+/// <param name="IsPossible">Null where time ran out.</param>
+internal readonly record struct Asked(bool? IsPossible, ImmutableArray<Pick>? Example, ImmutableArray<Cause>? Causes);
+
+/// <summary>
+/// The questions about nodes of one network, asked under all rules, conditions and bounds. Each has a time of its own, so that
+/// one that is hard leaves the others theirs.
+/// </summary>
+internal sealed class Questions
+{
+    private static readonly TimeSpan Each = TimeSpan.FromSeconds(3);
+
+    private readonly Reasoner _reasoner;
+    private readonly Network _network;
+    private readonly PointEvaluator _evaluator;
+    private readonly CancellationToken _cancel;
+    private readonly List<List<Probe>> _probes;
+    private readonly Dictionary<int, ImmutableArray<Pick>> _shown = [];
+
+    // One search in which everything holds, to find examples; and one in which rules can be left out, to find causes.
+    private readonly Domain<DoubleEnd>[]? _start, _startWithoutGroups;
+    private Search? _plain, _leavingOut;
+
+    public Questions(Reasoner reasoner, Probing probing, CancellationToken cancel)
+    {
+        (_reasoner, _cancel) = (reasoner, cancel);
+        _network = NetworkBuilder.Build(reasoner.Model, reasoner.At, null, probing);
+        _evaluator = new(_network);
+        // What stands in several places is one question: whether it is so in any of them.
+        _probes = [.. _network.Probes.GroupBy(p => (p.Kind, p.Row.Id, p.Field)).Select(g => g.ToList())];
+        _start = Propagated(withGroups: true);
+        _startWithoutGroups = Propagated(withGroups: false);
+        Rules = [.. _network.Groups.Where(g => g.Kind == CauseKind.Rule).GroupBy(g => g.Row.Id).Select(g => g.ToList())];
+        // What earlier questions have found answers most of these.
+        if (probing == Probing.Outcomes)
+            foreach (var solution in reasoner.KnownSolutions)
+                Note(solution);
+    }
+
+    private Domain<DoubleEnd>[]? Propagated(bool withGroups)
+    {
+        var propagation = new Propagation<DoubleEnd>(_network, _network.Rough, _network.Rough.Initial, withGroups);
+        return propagation.Start() ? propagation.Snapshot() : null;
+    }
+
+    public int Count => _probes.Count;
+
+    /// <summary>The must rules, each with its groups in all the places where it stands.</summary>
+    public List<List<Group>> Rules { get; }
+
+    /// <summary>Asks every probe; <paramref name="step"/> is told of each.</summary>
+    public IEnumerable<(Probe, Asked)> Ask(Action step)
+    {
+        for (var i = 0; i < _probes.Count; i++)
+        {
+            step();
+            yield return (_probes[i][0], Ask(i));
+        }
+    }
+
+    /// <summary>Asks whether each rule rules out something that the others allow.</summary>
+    public IEnumerable<(Row, Asked)> AskRules(Action step)
+    {
+        foreach (var groups in Rules)
+        {
+            step();
+            var asked = new Asked(false, null, []);
+            // In none of its places does it make a difference.
+            foreach (var group in groups)
+            {
+                var one = InTime(() => Broken(group));
+                asked = one.IsPossible is false ? asked with { Causes = [.. asked.Causes!.Value.Concat(one.Causes ?? []).Distinct()] } : one;
+                if (one.IsPossible is not false)
+                    break;
+            }
+            yield return (groups[0].Row, asked);
+        }
+    }
+
+    private CancellationToken _limit;
+
+    private Asked InTime(Func<Asked> ask)
+    {
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(_cancel);
+        limit.CancelAfter(Each);
+        _limit = limit.Token;
+        try
+        {
+            return ask();
+        }
+        catch (SearchInterrupted)
+        {
+            return new(null, null, null);
+        }
+    }
+
+    private Search? Ready(ref Search? search, Domain<DoubleEnd>[]? start, bool assumeGroups)
+    {
+        if (start is null)
+            return null;
+        if (search is null || search.IsSpent)
+        {
+            search = new(_network, start, assumeGroups);
+            _reasoner.PreferSuggestions(search, _network);
+        }
+        search.Cancel = _limit;
+        return search;
+    }
+
+    private Asked Ask(int question)
+    {
+        if (_shown.TryGetValue(question, out var shown))
+            return new(true, shown, null);
+        return InTime(() =>
+        {
+            if (Ready(ref _plain, _start, false) is not { } search)
+                return new(false, null, []);
+            foreach (var probe in _probes[question])
+                if (search.SolveFor(probe.Node, probe.Wanted, []) is { } solution)
+                {
+                    Note(solution);
+                    return _shown.TryGetValue(question, out var example) ? new(true, example, null) : new(null, null, null);
+                }
+            int[] all = [.. _network.Groups.Select(g => g.Index)];
+            return new(false, null, CausesOf(_probes[question].SelectMany(p => Smallest(all, p.Node, p.Wanted))));
+        });
+    }
+
+    private Asked Broken(Group group)
+    {
+        int[] others = [.. _network.Groups.Select(g => g.Index).Where(g => g != group.Index)];
+        var causes = new List<int>();
+        foreach (var (node, allowed, of) in _network.Roots)
+            foreach (var outcome in new[] { Outcomes.False, Outcomes.Error })
+                if (of == group.Index && (allowed & outcome) == 0)
+                {
+                    if (Solve(others, node, outcome) is { } solution)
+                        return new(true, _reasoner.PicksOf(_network, solution), null);
+                    causes.AddRange(Smallest(others, node, outcome));
+                }
+        return new(false, null, CausesOf(causes));
+    }
+
+    private ImmutableArray<Cause> CausesOf(IEnumerable<int> groups) =>
+        [.. groups.Distinct().Order().Select(g => _network.Groups[g]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))];
+
+    private int[] _core = [];
+
+    /// <summary>A configuration in which some groups hold and a node comes out in a way; null where there is none.</summary>
+    private Assigned[]? Solve(int[] groups, int node, Outcomes outcome)
+    {
+        _core = [];
+        if (Ready(ref _leavingOut, _startWithoutGroups, true) is not { } search)
+            return null;
+        var solution = search.SolveFor(node, outcome, groups.Select(search.Holds));
+        if (solution is null)
+            _core = [.. search.Core.Where(c => c < groups.Length).Select(c => groups[c])];
+        return solution;
+    }
+
+    /// <summary>Of groups under which a node never comes out in a way, a smallest part under which it does not either.</summary>
+    private int[] Smallest(int[] groups, int node, Outcomes outcome)
+    {
+        if (Solve(groups, node, outcome) is not null)
+            return [];
+        var core = _core;
+        foreach (var group in core.OrderDescending())
+            if (core.Contains(group) && Solve([.. core.Where(g => g != group)], node, outcome) is null)
+                core = _core;
+        return core;
+    }
+
+    /// <summary>Evaluates a configuration that was found for one question, which answers others too.</summary>
+    private void Note(Assigned[] solution)
+    {
+        if (_evaluator.Evaluate(solution, new Assigned?[solution.Length], new Assigned[solution.Length]) != Verdict.Solution)
+            return;
+        ImmutableArray<Pick>? picks = null;
+        for (var i = 0; i < _probes.Count; i++)
+            if (!_shown.ContainsKey(i) && _probes[i].Exists(p => _evaluator.OutcomeOf(p.Node) == p.Wanted))
+                _shown[i] = picks ??= _reasoner.PicksOf(_network, solution);
+    }
+}
