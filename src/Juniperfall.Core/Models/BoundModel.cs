@@ -100,6 +100,22 @@ public sealed class BoundModel
         _faultyRows.Add(rowId);
     }
 
+    /// <summary>The same model with one rule taken to rest. Where a grid gives figures that are read, these stay.</summary>
+    public BoundModel Without(string ruleId)
+    {
+        ModelDocument without = Document with
+        {
+            Assemblies = [.. Document.Assemblies.Select(a => a with
+            {
+                Topics = [.. a.Topics.Select(t => t with
+                {
+                    Rows = [.. t.Rows.Select(r => r.Id != ruleId ? r : r switch { RuleRow rule => rule with { Strength = RuleStrength.Advice }, CombinationGrid grid => grid with { Strength = RuleStrength.Advice }, _ => r })],
+                })],
+            })],
+        };
+        return new(without, Facts);
+    }
+
     /// <summary>Binds one text as if it stood in the given place, without keeping it: for the expression editor.</summary>
     public BindResult Check(AssemblyDefinition assembly, string text, ExpressionType? expected) =>
         Binder.Bind(Parser.Parse(text), Index, assembly, TypeOf, expected);

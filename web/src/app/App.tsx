@@ -2,6 +2,7 @@ import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { ConfigurationsPage } from '../features/configurations/ConfigurationsPage'
 import { ConfigurePage } from '../features/configurations/ConfigurePage'
+import { HealthPage } from '../features/health/HealthPage'
 import { ProductPage } from '../features/products/ProductPage'
 import { ProductsPage } from '../features/products/ProductsPage'
 import { ResultPage } from '../features/structures/ResultPage'
@@ -21,6 +22,7 @@ export function App() {
             <Route path="/products" element={<ProductsPage />} />
             <Route path="/products/:productId" element={<ProductPage />} />
             <Route path="/workshop/:revisionId" element={<WorkshopPage />} />
+            <Route path="/workshop/:revisionId/health" element={<HealthPage />} />
             <Route path="/configurations" element={<ConfigurationsPage />} />
             <Route path="/configure/:revisionId" element={<ConfigurePage />} />
             <Route path="/configurations/:configurationId" element={<ConfigurePage />} />

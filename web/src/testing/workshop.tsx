@@ -1,6 +1,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render } from '@testing-library/react'
 import type { ReactNode } from 'react'
+import { MemoryRouter } from 'react-router'
 import { vi } from 'vitest'
 import type { Bench } from '../features/bench/useBench'
 import type { Assembly, Document, Finding, Row, Step, ValueList } from '../features/workshop/model'
@@ -45,6 +46,7 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
   const workshop = {
     revisionId: 1,
     findings: [],
+    health: [],
     bench: { question: { picks: [], site: null, date: null }, picks: [], answer: undefined } as unknown as Bench,
     library: { sites: [{ code: 'HAL', label: 'Haldwyn' }, { code: 'TRN', label: 'Tarn Bridge' }], workCentres: [{ code: 'DOOR', label: 'Door bench' }], units: ['mm', 'm2'] },
     mayEdit: true,
@@ -58,7 +60,9 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
   } as unknown as Workshop
   const page = render(
     <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-      <WorkshopContext value={workshop}>{part(document, document.assemblies[0]!)}</WorkshopContext>
+      <MemoryRouter>
+        <WorkshopContext value={workshop}>{part(document, document.assemblies[0]!)}</WorkshopContext>
+      </MemoryRouter>
     </QueryClientProvider>,
   )
   return { ...page, edits, goToRow, goToList, goToAssembly }

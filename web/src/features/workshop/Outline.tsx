@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { newId } from '../../api/ids'
 import { inEnglish } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
+import { HealthMark } from '../health/HealthMark'
 import { KindMark } from './KindMark'
 import { add, allRows, nameOf, placeOf, rowsOf, summaryOf, type Assembly } from './model'
 import { topicElementId } from './Worksheet'
@@ -82,7 +83,7 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
 
 /** An assembly with its topics, and below it those that fill its subassemblies. */
 function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly | undefined; depth: number; above: string[]; shown: string | undefined; faulty: Set<string> }) {
-  const { document, goToAssembly } = useWorkshop()
+  const { document, goToAssembly, health } = useWorkshop()
   if (!assembly || above.includes(assembly.id)) return null
   const faults = rowsOf(assembly).filter((r) => faulty.has(r.id)).length
   const active = shown === assembly.id
@@ -91,6 +92,7 @@ function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly 
       <button className={`flex w-full items-center gap-1.5 py-0.5 text-left hover:text-primary ${active ? 'font-semibold text-primary' : ''}`} style={{ paddingLeft: 4 + depth * 12 }} onClick={() => goToAssembly(assembly.id)}>
         <Boxes className="size-4 shrink-0" strokeWidth={1.5} />
         <span className="flex-1 truncate">{inEnglish(assembly.label) || assembly.name}</span>
+        <HealthMark findings={health.filter((f) => f.assemblyId === assembly.id)} />
         {faults > 0 && (
           <span className="fault flex items-center gap-0.5 text-sm" title={`${faults} rows with faults`}>
             <TriangleAlert className="size-3.5" aria-label="rows with faults:" />
@@ -107,8 +109,9 @@ function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly 
                 style={{ marginLeft: 12 + depth * 12, paddingLeft: 8, width: `calc(100% - ${12 + depth * 12}px)` }}
                 onClick={() => window.document.getElementById(topicElementId(t.id))?.scrollIntoView({ block: 'start' })}
               >
-                <span className="truncate">{inEnglish(t.label)}</span>
-                {t.rows.length}
+                <span className="flex-1 truncate">{inEnglish(t.label)}</span>
+                <HealthMark findings={health.filter((f) => t.rows.some((r) => r.id === f.rowId))} />
+                <span className="w-5 text-right">{t.rows.length}</span>
               </button>
             </li>
           ))}

@@ -1,12 +1,15 @@
 import { ArrowDown, ArrowUp, Copy, Trash2, TriangleAlert } from 'lucide-react'
 import { useEffect, useRef, type KeyboardEvent } from 'react'
+import { Link } from 'react-router'
 import { inEnglish } from '../../ui/format'
 import { StateMark } from '../../ui/StateMark'
+import { HealthMark } from '../health/HealthMark'
+import { RemovedByRule } from '../health/RemovedByRule'
 import { fieldsOf, moreFields } from './fields'
 import { Expression, Field } from './Field'
 import { GridEditor } from './GridEditor'
 import { KindMark } from './KindMark'
-import { add, copyOf, move, nameOf, remove, summaryOf, type Assembly, type Row, type Topic } from './model'
+import { add, copyOf, isRule, move, nameOf, remove, summaryOf, type Assembly, type Row, type Topic } from './model'
 import { SubassemblyInputs } from './SubassemblyInputs'
 import { useWorkshop } from './Workshop'
 
@@ -14,7 +17,7 @@ export const rowElementId = (rowId: string) => `row-${rowId}`
 
 /** A row of a worksheet: one line, which opens in place to be edited. */
 export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic; assembly: Assembly; open: boolean }) {
-  const { goToRow, findings, document } = useWorkshop()
+  const { goToRow, findings, health, document } = useWorkshop()
   const line = useRef<HTMLDivElement>(null)
   const faults = findings.filter((f) => f.rowId === row.id)
   const message = 'message' in row ? inEnglish(row.message) : ''
@@ -53,6 +56,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
               <TriangleAlert className="size-3.5" aria-label={`${faults.length} faults`} /> {faults.length > 1 && faults.length}
             </span>
           )}
+          <HealthMark findings={health.filter((f) => f.rowId === row.id)} />
           <Present row={row} />
         </span>
       </button>
@@ -95,7 +99,7 @@ function Present({ row }: { row: Row }) {
 }
 
 function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: Assembly }) {
-  const { model, document, mayEdit, goToRow, findings } = useWorkshop()
+  const { model, document, mayEdit, goToRow, findings, health, revisionId } = useWorkshop()
   const index = topic.rows.findIndex((r) => r.id === row.id)
   const specs = fieldsOf[row.kind].filter((s) => s.when?.(row) ?? true)
   const hasMore = row.note || row.from || row.to || row.sites.length > 0
@@ -125,6 +129,17 @@ function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: A
           {f.message}
         </p>
       ))}
+      {health
+        .filter((f) => f.rowId === row.id)
+        .map((f) => (
+          <p key={f.key} className="text-sm text-warning">
+            {f.sentence}{' '}
+            <Link className="link" to={`/workshop/${revisionId}/health`}>
+              why
+            </Link>
+          </p>
+        ))}
+      {isRule(row) && model.revision && <RemovedByRule key={model.revision.head} revisionId={revisionId} head={model.revision.head} rowId={row.id} />}
       <details open={hasMore ? true : undefined}>
         <summary className="quiet cursor-pointer text-sm">Note, dates and sites</summary>
         <div className="grid grid-cols-2 gap-x-3 gap-y-1.5 pt-1 xl:grid-cols-4">

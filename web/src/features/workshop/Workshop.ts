@@ -1,6 +1,7 @@
 import { createContext, useContext } from 'react'
 import type { Schemas } from '../../api/client'
 import type { Bench } from '../bench/useBench'
+import type { HealthFinding } from '../health/useHealth'
 import type { Document, Finding } from './model'
 import type { Model } from './useModel'
 
@@ -9,6 +10,8 @@ export type Workshop = {
   revisionId: number
   document: Document
   findings: Finding[]
+  /** What analysis found and nobody has accepted, notes aside. */
+  health: HealthFinding[]
   model: Model
   bench: Bench
   library: Schemas['LibraryView'] | undefined

@@ -12,6 +12,8 @@ import { Outcome } from '../bench/Outcome'
 import { Clashes, Questions } from '../bench/Questions'
 import { useBench } from '../bench/useBench'
 import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
+import { CountCell } from '../health/CountCell'
+import { inShort, needsAttention, useHealth } from '../health/useHealth'
 import { kindLabels } from './fields'
 import { HistorySheet } from './HistorySheet'
 import { ListEditor } from './ListEditor'
@@ -40,6 +42,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const model = useModel(revisionId)
   const { revision } = model
   const bench = useBench(revisionId, revision?.head, `juniperfall.picks.bench.${revisionId}`)
+  const health = useHealth(revisionId, revision?.head)
   const library = useQuery({ queryKey: ['library'], queryFn: ({ signal }) => ask(client.GET('/api/library', { signal })), staleTime: 60_000 })
   const [address, setAddress] = useSearchParams()
   const [language, setLanguage] = useState('en')
@@ -81,6 +84,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
     revisionId,
     document: doc,
     findings: revision.findings,
+    health: (health.data?.findings ?? []).filter(needsAttention),
     model,
     bench,
     library: library.data,
@@ -115,7 +119,16 @@ function OfRevision({ revisionId }: { revisionId: number }) {
             { label: 'author', value: revision.author },
             { label: 'changed', value: when(revision.changedAt) },
             { label: 'rules', value: `${rows.filter(isRule).length} of ${rows.length} rows` },
+            { label: 'configurations', value: <CountCell revisionId={revisionId} head={revision.head} /> },
             { label: 'faults', value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : 'none' },
+            {
+              label: 'health',
+              value: (
+                <Link className="link" to={`/workshop/${revisionId}/health`}>
+                  {inShort(health.data)}
+                </Link>
+              ),
+            },
           ]}
           actions={
             <>

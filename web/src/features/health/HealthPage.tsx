@@ -1,0 +1,195 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { ask, client, sentenceOf } from '../../api/client'
+import { useRight } from '../../app/session'
+import { inEnglish, when } from '../../ui/format'
+import { TitleBlock } from '../../ui/TitleBlock'
+import { ReasonText } from '../bench/Reason'
+import { today } from '../bench/WhereAndWhen'
+import { healthKey, inShort, useHealth, type Health, type HealthFinding } from './useHealth'
+
+const groups = [
+  ['error', 'Errors'],
+  ['warning', 'Warnings'],
+  ['note', 'Notes'],
+] as const
+
+/** All that analysis finds in a revision, each with its proof and the way to its row. */
+export function HealthPage() {
+  const revisionId = Number(useParams().revisionId)
+  const revision = useQuery({ queryKey: ['revision', revisionId], queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })) })
+  const health = useHealth(revisionId, revision.data?.head)
+  if (revision.error) return <p className="p-8">{sentenceOf(revision.error)}</p>
+  if (!revision.data) return <p className="quiet p-8">One moment …</p>
+  const doc = revision.data.document
+  const findings = health.data?.findings ?? []
+  const accepted = findings.filter((f) => f.accepted !== null)
+  return (
+    <div className="flex h-full flex-col gap-3 overflow-auto p-4">
+      <TitleBlock
+        title="Health"
+        sub={
+          <Link className="link" to={`/workshop/${revisionId}`}>
+            {inEnglish(doc.label) || doc.code}
+          </Link>
+        }
+        cells={[
+          { label: 'revision', value: `${revision.data.number} ${revision.data.state}` },
+          { label: 'on the day', value: when(`${today()}T12:00:00`) },
+          { label: 'found', value: inShort(health.data) },
+        ]}
+      />
+      {health.error && <p className="fault">{sentenceOf(health.error)}</p>}
+      {health.data?.running && <Progress health={health.data} />}
+      {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && <p>Nothing was found: every value can be had, every rule makes a difference, every line can appear.</p>}
+      {health.data?.unfinished.map((u) => (
+        <p key={u} className="quiet italic">
+          {u}
+        </p>
+      ))}
+      <div className="max-w-4xl">
+        {groups.map(([weight, title]) => {
+          const open = findings.filter((f) => f.weight === weight && f.accepted === null)
+          return (
+            open.length > 0 && (
+              <section key={weight} aria-label={title} className="mb-5">
+                <h2 className="border-b hair pb-0.5 font-semibold">{title}</h2>
+                <ul>
+                  {open.map((f) => (
+                    <Found key={f.key} finding={f} revisionId={revisionId} head={revision.data.head} />
+                  ))}
+                </ul>
+              </section>
+            )
+          )
+        })}
+        {accepted.length > 0 && (
+          <section aria-label="Accepted" className="mb-5">
+            <h2 className="border-b hair pb-0.5 font-semibold">Accepted</h2>
+            <ul>
+              {accepted.map((f) => (
+                <Found key={f.key} finding={f} revisionId={revisionId} head={revision.data.head} />
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+    </div>
+  )
+}
+
+function Progress({ health }: { health: Health }) {
+  const share = health.total > 0 ? health.done / health.total : 0
+  return (
+    <div className="grid max-w-4xl gap-1">
+      <div role="progressbar" aria-label="Analysis" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.floor(share * 100)} className="h-1.5 border hair">
+        <div className="h-full bg-primary" style={{ width: `${share * 100}%` }} />
+      </div>
+      <p className="quiet text-sm">{health.total > 0 ? `${health.done} of ${health.total} questions` : 'Finding out which values can be had …'}</p>
+    </div>
+  )
+}
+
+function Found({ finding, revisionId, head }: { finding: HealthFinding; revisionId: number; head: number }) {
+  const [open, setOpen] = useState<'proof' | 'accept' | null>(null)
+  const mayEdit = useRight('edit')
+  const go = useNavigate()
+  const place = finding.assemblyId ? `/workshop/${revisionId}?assembly=${encodeURIComponent(finding.assemblyId)}&row=${encodeURIComponent(finding.rowId)}` : `/workshop/${revisionId}?list=${encodeURIComponent(finding.rowId)}`
+  const hasProof = finding.example !== null || (finding.causes !== null && finding.causes.length > 0)
+  const toggle = (what: 'proof' | 'accept') => setOpen((now) => (now === what ? null : what))
+  return (
+    <li className="border-b hair py-1.5">
+      <div className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-baseline gap-3">
+        <Link className="link truncate" to={place}>
+          {finding.mark || finding.name}
+        </Link>
+        <p className={finding.accepted ? 'quiet' : ''}>{finding.sentence}</p>
+        <span className="flex items-baseline gap-2 text-sm">
+          {hasProof && (
+            <button className="link" aria-expanded={open === 'proof'} onClick={() => toggle('proof')}>
+              {finding.example !== null ? 'example' : 'why'}
+            </button>
+          )}
+          {mayEdit && !finding.accepted && (
+            <button className="link" aria-expanded={open === 'accept'} onClick={() => toggle('accept')}>
+              accept …
+            </button>
+          )}
+          {finding.accepted && mayEdit && <TakeBack finding={finding} revisionId={revisionId} head={head} />}
+        </span>
+      </div>
+      {finding.accepted && (
+        <p className="quiet ml-39 text-sm italic">
+          “{finding.accepted.reason}”, {finding.accepted.person}, {when(finding.accepted.at)}
+        </p>
+      )}
+      {open === 'proof' && (
+        <div className="mt-1 ml-39 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+          {finding.example !== null ? (
+            <>
+              <p className="quiet mb-1 italic">It shows with</p>
+              <ul className="grid gap-x-6 sm:grid-cols-2">
+                {finding.example.map((p) => (
+                  <li key={p.path} className="flex justify-between gap-2 border-b hair py-px">
+                    <span className="quiet">{p.label}</span>
+                    <span className="text-right">{p.valueLabel}</span>
+                  </li>
+                ))}
+              </ul>
+              <button
+                className="link mt-2"
+                onClick={() => {
+                  localStorage.setItem(`juniperfall.picks.bench.${revisionId}`, JSON.stringify({ picks: finding.example!.map((p) => ({ path: p.path, value: p.value })), site: null, date: null }))
+                  void go(place)
+                }}
+              >
+                Try it on the bench
+              </button>
+            </>
+          ) : (
+            <ReasonText reason={{ sentence: '', picks: [], causes: finding.causes ?? [] }} goTo={(assemblyId, rowId) => void go(`/workshop/${revisionId}?assembly=${encodeURIComponent(assemblyId)}&row=${encodeURIComponent(rowId)}`)} />
+          )}
+        </div>
+      )}
+      {open === 'accept' && <AcceptForm finding={finding} revisionId={revisionId} head={head} onDone={() => setOpen(null)} />}
+    </li>
+  )
+}
+
+function useAcceptance(revisionId: number, head: number) {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (body: { key: string; reason: string | null }) => ask(client.POST('/api/revisions/{id}/health/accepted', { params: { path: { id: revisionId }, query: { date: today() } }, body })),
+    onSuccess: (health) => queries.setQueryData(healthKey(revisionId, head), health),
+  })
+}
+
+function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFinding; revisionId: number; head: number; onDone: () => void }) {
+  const [reason, setReason] = useState('')
+  const accept = useAcceptance(revisionId, head)
+  return (
+    <form
+      className="mt-1 ml-39 flex flex-wrap items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        accept.mutate({ key: finding.key, reason }, { onSuccess: onDone })
+      }}
+    >
+      <input className="field flex-1" aria-label="Why it may stay as it is" placeholder="Why it may stay as it is" autoFocus required maxLength={1000} value={reason} onChange={(e) => setReason(e.target.value)} />
+      <button className="act" disabled={accept.isPending || reason.trim() === ''}>
+        Accept
+      </button>
+      {accept.error && <p className="fault w-full text-sm">{sentenceOf(accept.error)}</p>}
+    </form>
+  )
+}
+
+function TakeBack({ finding, revisionId, head }: { finding: HealthFinding; revisionId: number; head: number }) {
+  const accept = useAcceptance(revisionId, head)
+  return (
+    <button className="link" disabled={accept.isPending} onClick={() => accept.mutate({ key: finding.key, reason: null })}>
+      take back
+    </button>
+  )
+}
