@@ -353,18 +353,18 @@ public sealed class UvlReader
 
         private string Disjunction()
         {
-            var left = Conjunction();
+            List<string> parts = [Conjunction()];
             while (!_failed && Take("|"))
-                left = $"({left} or {Conjunction()})";
-            return left;
+                parts.Add(Conjunction());
+            return parts.Count == 1 ? parts[0] : $"({string.Join(" or ", parts)})";
         }
 
         private string Conjunction()
         {
-            var left = Negation();
+            List<string> parts = [Negation()];
             while (!_failed && Take("&"))
-                left = $"({left} and {Negation()})";
-            return left;
+                parts.Add(Negation());
+            return parts.Count == 1 ? parts[0] : $"({string.Join(" and ", parts)})";
         }
 
         private string Negation() => Take("!") ? $"not ({Deeper(Negation)})" : Comparison();

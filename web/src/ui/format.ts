@@ -7,6 +7,9 @@ export function when(iso: string): string {
   return date.toDateString() === new Date().toDateString() ? time.format(date) : day.format(date)
 }
 
+/** A day of the calendar, given as year-month-day. */
+export const dayOf = (iso: string): string => day.format(new Date(`${iso}T12:00:00`))
+
 export const clock = (date: Date): string => time.format(date)
 
 /** A decimal text with thin spaces between thousands; its digits stay as they are. */

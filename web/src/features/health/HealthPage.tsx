@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
 import { useRight } from '../../app/session'
-import { inEnglish, when } from '../../ui/format'
+import { dayOf, inEnglish, when } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { ReasonText } from '../bench/Reason'
 import { today } from '../bench/WhereAndWhen'
@@ -36,7 +36,7 @@ export function HealthPage() {
         }
         cells={[
           { label: 'revision', value: `${revision.data.number} ${revision.data.state}` },
-          { label: 'on the day', value: when(`${today()}T12:00:00`) },
+          { label: 'on the day', value: dayOf(today()) },
           { label: 'found', value: inShort(health.data) },
         ]}
       />

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, client, sentenceOf } from '../../api/client'
 import { today } from '../bench/WhereAndWhen'
-import { inWords } from './CountCell'
+import { CountText } from './CountCell'
 
 /** On request: how many valid configurations a rule removes. */
 export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number; head: number; rowId: string }) {
@@ -21,15 +21,23 @@ export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number;
     )
   return (
     <p role="status" className="quiet text-sm">
-      {removed.error
-        ? sentenceOf(removed.error)
-        : !removed.data
-          ? 'Counting with and without it …'
-          : removed.data.removed === null
-            ? `There are too many to count in time: ${inWords(removed.data.without)} without it.`
-            : removed.data.removed === '0'
-              ? `It rules out none: there are ${inWords(removed.data.with)} either way.`
-              : `It rules out ${inWords({ number: removed.data.removed, exact: true })} of the ${inWords(removed.data.without)} that there are without it.`}
+      {removed.error ? (
+        sentenceOf(removed.error)
+      ) : !removed.data ? (
+        'Counting with and without it …'
+      ) : removed.data.removed === null ? (
+        <>
+          There are too many to count in time: <CountText count={removed.data.without} /> without it.
+        </>
+      ) : removed.data.removed === '0' ? (
+        <>
+          It rules out none: there are <CountText count={removed.data.with} /> either way.
+        </>
+      ) : (
+        <>
+          It rules out <CountText count={{ number: removed.data.removed, exact: true }} /> of the <CountText count={removed.data.without} /> that there are without it.
+        </>
+      )}
     </p>
   )
 }

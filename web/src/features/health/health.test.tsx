@@ -1,10 +1,10 @@
-import { screen, within } from '@testing-library/react'
+import { render, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 import { asked, showPage } from '../../testing/page'
 import { documentOf, inWorkshop, rows } from '../../testing/workshop'
 import { RowLine } from '../workshop/RowLine'
-import { inWords } from './CountCell'
+import { CountText } from './CountCell'
 import { HealthPage } from './HealthPage'
 import { inShort, type Health, type HealthFinding } from './useHealth'
 
@@ -72,8 +72,14 @@ describe('health in the workshop', () => {
   })
 
   it('writes counts so that they can be read', () => {
-    expect(inWords({ number: '1234567', exact: true })).toBe('1\u202f234\u202f567')
-    expect(inWords({ number: '20685631957484544000', exact: false })).toBe('more than 2.0 × 10¹⁹')
-    expect(inWords({ number: '0', exact: false })).toBe('not counted in time')
+    const text = (number: string, exact: boolean) => {
+      const { container, unmount } = render(<CountText count={{ number, exact }} />)
+      const shown = container.innerHTML.replace(/<\/?span[^>]*>/g, '')
+      unmount()
+      return shown
+    }
+    expect(text('1234567', true)).toBe('1\u202f234\u202f567')
+    expect(text('20685631957484544000', false)).toBe('more than 2.0 × 10<sup>19</sup>')
+    expect(text('0', false)).toBe('not counted in time')
   })
 })

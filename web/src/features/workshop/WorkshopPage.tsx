@@ -116,11 +116,10 @@ function OfRevision({ revisionId }: { revisionId: number }) {
           }
           cells={[
             { label: 'revision', value: `${revision.number} ${revision.state}` },
-            { label: 'author', value: revision.author },
-            { label: 'changed', value: when(revision.changedAt) },
+            { label: 'changed', value: `${when(revision.changedAt)} by ${revision.author}` },
             { label: 'rules', value: `${rows.filter(isRule).length} of ${rows.length} rows` },
             { label: 'configurations', value: <CountCell revisionId={revisionId} head={revision.head} /> },
-            { label: 'faults', value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : 'none' },
+            ...(blocking > 0 ? [{ label: 'faults', value: <span className="fault font-semibold">{blocking}</span> }] : []),
             {
               label: 'health',
               value: (
