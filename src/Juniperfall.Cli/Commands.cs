@@ -5,6 +5,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
+using Juniperfall.Formats.Uvl;
 
 namespace Juniperfall.Cli;
 
@@ -20,6 +21,7 @@ public static class Commands
             juniperfall answer FILE [OPTIONS]                 what can still be chosen, what follows, what is computed
             juniperfall analyze FILE [OPTIONS]                the same and more as JSON, of a model file or UVL: docs/cli.md
             juniperfall replay FILE PICKS.jsonl               one answer for each line of picks, as JSON lines
+            juniperfall uvl FILE                              a model file as UVL, as far as UVL goes; the rest is listed
             juniperfall structure FILE [OPTIONS]              the bill of materials and the routings
             juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
             juniperfall import FILE --as PERSON               a model file (or UVL) into the database, as a new product or the next draft
@@ -34,6 +36,17 @@ public static class Commands
     public static int Schema(TextWriter output)
     {
         output.Write(ModelSchema.Write());
+        return Valid;
+    }
+
+    public static int WriteUvl(string file, TextWriter output, TextWriter errors)
+    {
+        if (Load(file, errors) is not { } model)
+            return WrongInput;
+        var (text, omitted) = UvlWriter.Write(model);
+        foreach (var omission in omitted)
+            errors.WriteLine($"{file}: {omission.Sentence}");
+        output.Write(text);
         return Valid;
     }
 

@@ -22,7 +22,8 @@ public sealed class UvlWriter
     private sealed class NoCounterpart(string what) : Exception(what);
 
     /// <summary>What an asked attribute is called in UVL: the feature that says that it has a value, and those of its values.</summary>
-    private sealed record Named(string Feature, AttributeRow Row, IReadOnlyDictionary<string, string> Values);
+    /// <param name="IsSettled">The tree alone says when it has a value.</param>
+    private sealed record Named(string Feature, AttributeRow Row, IReadOnlyDictionary<string, string> Values, bool IsSettled);
 
     private readonly BoundModel _model;
     private readonly Dictionary<string, Occurrence> _occurrences;
@@ -117,8 +118,9 @@ public sealed class UvlWriter
             foreach (var value in values.Values)
                 tree.Append("                    ").Append(value).Append('\n');
         }
-        _features.Add((tree.ToString(), always && !plain && (row.Required || row.Type == AttributeType.Several)));
-        _named[occurrence.Prefix + row.Id] = new(feature, row, values);
+        var mandatory = always && !plain && (row.Required || row.Type == AttributeType.Several);
+        _features.Add((tree.ToString(), mandatory));
+        _named[occurrence.Prefix + row.Id] = new(feature, row, values, mandatory || plain);
     }
 
     // ---- Rows ---------------------------------------------------------------------------------------------------
@@ -164,6 +166,8 @@ public sealed class UvlWriter
         var applies = Applies(occurrence, row);
         if (applies != UvlFormula.Yes)
             _constraints.Add(row.Required || row.Type == AttributeType.Several ? $"{named.Feature} <=> {applies}" : $"{named.Feature} => {applies}");
+        else if (!named.IsSettled && (row.Required || row.Type == AttributeType.Several))
+            _constraints.Add(named.Feature);
         if (row.Type == AttributeType.Whole)
         {
             var step = Exact.Parse(row.Step ?? "1");

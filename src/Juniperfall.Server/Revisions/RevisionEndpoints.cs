@@ -2,6 +2,7 @@ using System.Net.ServerSentEvents;
 using System.Security.Claims;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats;
+using Juniperfall.Formats.Uvl;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Storage;
@@ -60,10 +61,18 @@ public static class RevisionEndpoints
             yield return new(change.Head.ToString(System.Globalization.CultureInfo.InvariantCulture), "changed");
     }
 
-    private static async Task<IResult> Export(long id, CompiledModels models, CancellationToken cancel) =>
+    /// <param name="format">uvl, with what has no counterpart as comments at the end; otherwise our own.</param>
+    private static async Task<IResult> Export(long id, string? format, CompiledModels models, CancellationToken cancel) =>
         await models.Get(id, cancel) is { } compiled
-            ? TypedResults.File(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(ModelPackage.Of(compiled.Model))), "application/json", $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.json")
+            ? format == "uvl" ? TypedResults.File(System.Text.Encoding.UTF8.GetBytes(AsUvl(compiled.Model)), "text/plain", $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.uvl")
+            : TypedResults.File(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(ModelPackage.Of(compiled.Model))), "application/json", $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.json")
             : Problems.Gone("revision");
+
+    private static string AsUvl(BoundModel model)
+    {
+        var (text, omitted) = UvlWriter.Write(model);
+        return text + string.Concat(omitted.Select(o => $"// {o.Sentence}\n"));
+    }
 
     private static async Task<IResult> Edit(long id, ModelEdit edit, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
         edit.Id.Length is 0 or > 100 ? Problems.Wrong("/id", "An edit needs an id of at most 100 characters.")

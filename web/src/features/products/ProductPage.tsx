@@ -75,6 +75,9 @@ export function ProductPage() {
                   <a className="act" href={`/api/revisions/${r.id}/file`} download aria-label={`Model file of revision ${r.number}`}>
                     <Download className="size-4" /> Model file
                   </a>
+                  <a className="act" href={`/api/revisions/${r.id}/file?format=uvl`} download aria-label={`UVL file of revision ${r.number}`} title="As a feature model in UVL; what UVL has no counterpart for is listed at the end">
+                    <Download className="size-4" /> UVL
+                  </a>
                 </span>
               </td>
             </tr>
