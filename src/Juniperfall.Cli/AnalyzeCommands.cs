@@ -136,7 +136,7 @@ public static class AnalyzeCommands
         if ((options.Why is { } w && (why = Picks(json, [w], errors)?[0]) is null) || (options.Wanted is { } t && (wanted = Picks(json, [t], errors)?[0]) is null))
             return WrongInput;
         string? goal = null;
-        if (options.Goal is { } g && (goal = reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)) == ModelIndex.Fold(g.Name))) is null)
+        if (options.Goal is { } g && (goal = reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == ModelIndex.Fold(g.Name))) is null)
         {
             errors.WriteLine($"There is no number “{g.Name}” to bring to its {(g.Highest ? "highest" : "lowest")}.");
             return WrongInput;

@@ -182,7 +182,7 @@ internal sealed class AnswerJson(BoundModel model)
     }
 
     /// <summary>A number in the unit of the attribute, asked or computed, at a path.</summary>
-    public string Number(string path, Exact number) => model.Index.Rows[RowPath.RowId(path)] switch
+    public string Number(string path, Exact number) => StructureGoals.All.Contains(path) ? number.ToString() : model.Index.Rows[RowPath.RowId(path)] switch
     {
         AttributeRow row => _text.Write(row, Core.Quantities.Value.Of(number)),
         ComputedAttribute row => _words.UnitOf(row).FromBase(number).ToString(),

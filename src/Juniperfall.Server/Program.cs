@@ -63,6 +63,7 @@ api.MapSignIn();
 api.MapProducts();
 api.MapRevisions();
 api.MapBench();
+api.MapBest();
 api.MapHealth();
 api.MapConfigurations();
 api.MapStructures();

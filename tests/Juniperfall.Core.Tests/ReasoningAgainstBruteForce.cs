@@ -313,7 +313,7 @@ public class ReasoningAgainstBruteForce
             if (!answer.Valid)
                 continue;
             var within = c.With(c.Picks);
-            foreach (var path in c.Reasoner.Goals.Order().Take(3))
+            foreach (var path in c.Reasoner.Goals.Where(g => g[0] != '#').Order().Take(3))
             {
                 Value At(Dictionary<string, BruteForce.Slot> x) => x.TryGetValue(path, out var slot) ? slot.Applies ? slot.Value : Value.Nothing
                     : new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))[path];

@@ -53,6 +53,48 @@ public class StructuresByHand
     }
 
     [Fact]
+    public void The_cheapest_and_the_lightest_are_so_over_all_structures_that_can_be_built()
+    {
+        var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with { InstanceCount = "number", Instances = [new() { Id = "1" }, new() { Id = "2" }] };
+        var model = Sound(
+            Assembly("room", Whole("number", 1, 2), Choice("core"), YesNo("lined"), doors, Place("walls", "wall", SubassemblyKind.Phantom, "if lined then 3 else 2"),
+                Part("bolts", "BOLT", "number * 3") with { Step = "4", Scrap = "10" }, Part("panels", "PANEL", "if core = '80' then 5 m2 else 2.3 m2") with { Step = "0.5" }, Rule("r", "core = '80' or lined")),
+            Assembly("leaf", Whole("bolts", 2, 4), Part("b", "BOLT", "9 - bolts"), Operation("hang", 10, "bolts * 4 min")),
+            Assembly("wall", Part("p", "PANEL", "1 m2") with { PerOrder = true }, Part("q", "BOLT", "1"), Operation("raise", 20, "3 min")));
+        var reasoner = new Reasoner(model);
+        var all = new List<(Totals Totals, int Number)>();
+        foreach (var number in new[] { 1, 2 })
+            foreach (var core in new[] { "80", "100", "120" })
+                foreach (var lined in new[] { "yes", "no" })
+                    foreach (var (a, b) in from x in Enumerable.Range(2, 3) from y in Enumerable.Range(2, 3) where number == 2 || y == 2 select (x, y))
+                        if (core == "80" || lined == "yes")
+                        {
+                            string[] picks = [$"number={number}", $"core={core}", $"lined={lined}", $"doors[1].bolts={a}", .. number == 2 ? new[] { $"doors[2].bolts={b}" } : []];
+                            all.Add((RollUp.Of(Build(model, picks).Structure!, Facts), number));
+                        }
+        foreach (var (path, of) in new (string, Func<Totals, Exact>)[] { (StructureGoals.Cost, t => t.Cost), (StructureGoals.Weight, t => t.Weight), (StructureGoals.Work, t => t.Work) })
+            foreach (var highest in new[] { false, true })
+                foreach (var picked in new[] { "", "number=2" })
+                {
+                    var answer = reasoner.Answer(new(picked.Length == 0 ? [] : Picks(model, picked)), CancellationToken.None);
+                    var told = new List<Exact>();
+                    var best = reasoner.Best(answer, path, highest, CancellationToken.None, new Told(o => told.Add(o.Number!.Value)));
+                    var numbers = all.Where(x => picked.Length == 0 || x.Number == 2).Select(x => of(x.Totals)).ToList();
+                    Assert.True(best.Proven);
+                    Assert.Equal(highest ? numbers.Max() : numbers.Min(), best.Number);
+                    var built = StructureBuilder.Build(model, best.Values!.Value.ToDictionary(p => p.Path, p => p.Value)).Structure!;
+                    Assert.Equal(best.Number, of(RollUp.Of(built, Facts)));
+                    // Each one that is told of on the way is better than the one before, or proves more of it.
+                    Assert.Equal(told, highest ? told.Order() : told.OrderDescending());
+                }
+    }
+
+    private sealed class Told(Action<Optimum> tell) : IProgress<Optimum>
+    {
+        public void Report(Optimum value) => tell(value);
+    }
+
+    [Fact]
     public void An_item_of_its_own_has_its_own_bill_and_routing_per_piece()
     {
         var model = Sound(

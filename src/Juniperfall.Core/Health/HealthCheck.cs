@@ -61,8 +61,8 @@ public sealed class HealthCheck
             Add(HealthKind.NoConfiguration, HealthWeight.Error, causes.FirstOrDefault()?.RowId ?? _model.Document.Root, "", "No configuration is possible at all: these cannot hold together.", null, causes);
             return;
         }
-        var outcomes = new Questions(_reasoner, Probing.Outcomes, _cancel);
-        var errors = new Questions(_reasoner, Probing.Errors, _cancel);
+        var outcomes = new Questions(_reasoner, NetworkExtras.Outcomes, _cancel);
+        var errors = new Questions(_reasoner, NetworkExtras.Errors, _cancel);
         _total = answer.Attributes.Length + outcomes.Count + outcomes.Rules.Count + errors.Count;
         Attributes(answer);
         foreach (var (probe, asked) in outcomes.Ask(Step))

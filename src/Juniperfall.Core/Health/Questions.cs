@@ -27,10 +27,10 @@ internal sealed class Questions
     private readonly Domain<DoubleEnd>[]? _start, _startWithoutGroups;
     private Search? _plain, _leavingOut;
 
-    public Questions(Reasoner reasoner, Probing probing, CancellationToken cancel)
+    public Questions(Reasoner reasoner, NetworkExtras extras, CancellationToken cancel)
     {
         (_reasoner, _cancel) = (reasoner, cancel);
-        _network = NetworkBuilder.Build(reasoner.Model, reasoner.At, null, probing);
+        _network = NetworkBuilder.Build(reasoner.Model, reasoner.At, null, extras);
         _evaluator = new(_network);
         // What stands in several places is one question: whether it is so in any of them.
         _probes = [.. _network.Probes.GroupBy(p => (p.Kind, p.Row.Id, p.Field)).Select(g => g.ToList())];
@@ -38,7 +38,7 @@ internal sealed class Questions
         _startWithoutGroups = Propagated(withGroups: false);
         Rules = [.. _network.Groups.Where(g => g.Kind == CauseKind.Rule).GroupBy(g => g.Row.Id).Select(g => g.ToList())];
         // What earlier questions have found answers most of these.
-        if (probing == Probing.Outcomes)
+        if (extras == NetworkExtras.Outcomes)
             foreach (var solution in reasoner.KnownSolutions)
                 Note(solution);
     }

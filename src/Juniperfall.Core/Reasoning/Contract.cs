@@ -146,11 +146,12 @@ public interface IReasoner
     /// </summary>
     TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel);
 
-    /// <summary>The paths of the numbers, computed and asked, that <see cref="Best"/> can bring to an end.</summary>
+    /// <summary>The paths of the numbers, computed and asked, that <see cref="Best"/> can bring to an end, and the <see cref="StructureGoals"/>.</summary>
     IEnumerable<string> Goals { get; }
 
     /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
-    Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel);
+    /// <param name="progress">Is told of each better one that is found, and of each tighter bound.</param>
+    Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null);
 
     /// <summary>How many complete configurations contain all picks.</summary>
     CountAnswer Count(Question question, CancellationToken cancel);

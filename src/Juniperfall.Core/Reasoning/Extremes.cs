@@ -29,7 +29,10 @@ internal sealed partial class Search
                 if (Middle() is { } goal)
                 {
                     if (!Improve([.. all, highest ? Fact.AtLeast(node, goal) : Fact.AtMost(node, goal)]))
+                    {
                         _ceiling = goal;
+                        Improved?.Invoke();
+                    }
                 }
                 else if (!Improve(all))
                     return _best;
@@ -49,12 +52,16 @@ internal sealed partial class Search
 
     private double _ceiling;
 
+    /// <summary>Is called when a better solution or a tighter bound was found.</summary>
+    public Action? Improved { get; set; }
+
     private bool Improve(List<Fact> facts)
     {
         if (Solve(facts) is not { } solution)
             return false;
         BestSolution = solution;
         _best = IsKnown(_objective!.Value.Node, out var number) ? number : throw new InvalidOperationException("A solution leaves a number open.");
+        Improved?.Invoke();
         return true;
     }
 

@@ -31,6 +31,9 @@ internal sealed class Network
     /// <summary>What was asked to be found out of it, beside its configurations.</summary>
     public ImmutableArray<Probe> Probes { get; init; } = [];
 
+    /// <summary>What a structure comes to as a whole, where that was asked for.</summary>
+    public IReadOnlyDictionary<string, int> Goals { get; init; } = new Dictionary<string, int>();
+
     private readonly Lazy<NetworkEnds<DoubleEnd>> _rough;
     private readonly Lazy<NetworkEnds<ExactEnd>> _exactly;
     private readonly Lazy<int[][]> _parents;

@@ -27,17 +27,17 @@ internal sealed partial class NetworkBuilder
     private readonly int _true;
 
     private readonly Alike? _alike;
-    private readonly Probing _probing;
+    private readonly NetworkExtras _extras;
 
-    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike, Probing probing)
+    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike, NetworkExtras extras)
     {
-        (_model, _at, _alike, _probing) = (model, at, alike, probing);
+        (_model, _at, _alike, _extras) = (model, at, alike, extras);
         _true = Constant(Value.Of(true));
     }
 
     /// <param name="alike">Instances that are to be there and alike; null leaves all as the model says.</param>
-    /// <param name="probing">What is to be asked of it beside its configurations.</param>
-    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, Probing probing = Probing.Nothing) => new NetworkBuilder(model, at, alike, probing).Build();
+    /// <param name="extras">What is to be asked of it beside its configurations.</param>
+    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, NetworkExtras extras = NetworkExtras.Nothing) => new NetworkBuilder(model, at, alike, extras).Build();
 
     private Network Build()
     {
@@ -86,7 +86,7 @@ internal sealed partial class NetworkBuilder
                     case ComputedAttribute c when _byPath.TryGetValue(occurrence.Prefix + c.Id, out var node):
                         computed.Add(new(occurrence, c, _model.TypeOf(c)!.Value, node));
                         // A combination for which a computed value cannot be computed is not valid.
-                        if (_probing != Probing.Errors)
+                        if (_extras != NetworkExtras.Errors)
                             _roots.Add((node, ~Outcomes.Error, -1));
                         break;
                     case PartLine or OperationLine:
@@ -96,11 +96,13 @@ internal sealed partial class NetworkBuilder
                         if (rule.Strength == RuleStrength.Advice)
                             advice.Add(new(occurrence, row, truth));
                         else
-                            _roots.Add((truth, Outcomes.True | Outcomes.Absent | (_probing == Probing.Errors ? Outcomes.Error : 0), NewGroup(CauseKind.Rule, row, "", occurrence)));
+                            _roots.Add((truth, Outcomes.True | Outcomes.Absent | (_extras == NetworkExtras.Errors ? Outcomes.Error : 0), NewGroup(CauseKind.Rule, row, "", occurrence)));
                         break;
                 }
-        if (_probing != Probing.Nothing)
+        if (_extras is NetworkExtras.Outcomes or NetworkExtras.Errors)
             AddProbes(occurrences, lines, computed);
+        if (_extras == NetworkExtras.Goals && occurrences.Count > 0)
+            AddGoals(occurrences[0]);
         foreach (var (prefix, isThere) in _alike?.There ?? [])
             _roots.Add((IsThere(_occurrences[prefix]), isThere ? Outcomes.True : ~Outcomes.True, -1));
         return new()
@@ -117,6 +119,7 @@ internal sealed partial class NetworkBuilder
             Advice = [.. advice],
             Texts = [.. texts],
             Probes = [.. _probes],
+            Goals = _goals,
         };
     }
 

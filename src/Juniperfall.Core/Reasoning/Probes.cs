@@ -4,9 +4,12 @@ using Juniperfall.Core.Quantities;
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>What a network is asked beside its configurations.</summary>
-internal enum Probing
+internal enum NetworkExtras
 {
     Nothing,
+
+    /// <summary>What a structure costs and weighs as a whole.</summary>
+    Goals,
 
     /// <summary>What lines, conditions and grid rows can come to.</summary>
     Outcomes,
@@ -38,7 +41,7 @@ internal sealed partial class NetworkBuilder
         var zero = Constant(Value.Of(Exact.Zero));
         foreach (var line in lines)
         {
-            if (_probing == Probing.Outcomes)
+            if (_extras == NetworkExtras.Outcomes)
             {
                 Add(ProbeKind.LineIn, line.Row, line.Occurrence, "appliesWhen", Holds(line.Condition));
                 if (line.Row.AppliesWhen.Length > 0)
@@ -48,7 +51,7 @@ internal sealed partial class NetworkBuilder
             {
                 var there = Holds(line.Condition);
                 var known = Make(Operator.Equal, DomainKind.YesNo, number, number);
-                if (_probing == Probing.Errors)
+                if (_extras == NetworkExtras.Errors)
                 {
                     Add(ProbeKind.Error, line.Row, line.Occurrence, field, And(there, known), Outcomes.Error);
                     continue;
@@ -59,7 +62,7 @@ internal sealed partial class NetworkBuilder
                     Add(ProbeKind.NumberZero, line.Row, line.Occurrence, field, And(there, Holds(Make(Operator.Equal, DomainKind.YesNo, number, zero))));
             }
         }
-        if (_probing == Probing.Errors)
+        if (_extras == NetworkExtras.Errors)
         {
             foreach (var one in computed)
                 Add(ProbeKind.Error, one.Row, one.Occurrence, "expression",

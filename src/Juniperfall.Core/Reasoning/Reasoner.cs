@@ -500,28 +500,6 @@ public sealed partial class Reasoner : IReasoner
         });
     }
 
-    public IEnumerable<string> Goals => _network.Computed.Where(c => c.Type.Kind == Language.TypeKind.Number).Select(c => c.Occurrence.Prefix + c.Row.Id)
-        .Concat(_network.Variables.Where(v => v.Initial.Kind == DomainKind.Number).Select(v => v.Path));
-
-    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel)
-    {
-        if (!answer.Valid || _start is null || (_network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node ?? _variables.GetValueOrDefault(path)?.Node) is not { } node)
-            return new(null, null, null, true);
-        var search = NewSearch(cancel);
-        var picked = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null).Select(a => new Pick(a.Path, a.Value!.Value));
-        try
-        {
-            var proven = search.Stand(Contained(picked)) ? search.Extreme(search.Standing, node, highest) : null;
-            return new(Values(search.BestSolution), proven, proven, true);
-        }
-        catch (SearchInterrupted)
-        {
-            return new(Values(search.BestSolution), search.BestSoFar, search.Ceiling, false);
-        }
-
-        ImmutableArray<Pick>? Values(Assigned[]? solution) => solution is null ? null : PicksOf(_network, solution);
-    }
-
     /// <summary>The values of a solution, of everything that applies.</summary>
     internal ImmutableArray<Pick> PicksOf(Network network, Assigned[] solution) =>
         [.. network.Variables.Where(v => solution[v.Index].Outcome != Outcomes.Absent).Select(v => new Pick(v.Path, ToValue(v, solution[v.Index])))];

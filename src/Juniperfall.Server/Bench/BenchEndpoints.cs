@@ -19,6 +19,15 @@ public sealed record WaysOutRequest(IReadOnlyList<PickRequest> Picks, string? Pa
 /// <param name="Finished">False where time ran out before a reason was found.</param>
 public sealed record WhyAnswer(ReasonView? Reason, bool Possible, bool Finished);
 
+/// <param name="Path">The attribute whose ruled-out values are asked about, all of them.</param>
+public sealed record WhyAllRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+
+/// <summary>Values that the same reason rules out.</summary>
+public sealed record RuledOutView(IReadOnlyList<string> Labels, ReasonView Reason);
+
+/// <param name="Finished">False where time ran out before every value had its reason.</param>
+public sealed record WhyAllAnswer(IReadOnlyList<RuledOutView> Groups, bool Finished);
+
 /// <param name="To">The value to change to, which was verified; null to drop the pick.</param>
 public sealed record ChangeStep(string Path, string Label, string From, string? To, string? ToLabel);
 
@@ -52,6 +61,7 @@ public static class BenchEndpoints
         var bench = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
         bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer").Produces<AnswerView>();
         bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").Produces<WhyAnswer>();
+        bench.MapPost("/why-all", WhyAll).Needs(Right.Read).WithName("whyAll").Produces<WhyAllAnswer>();
         bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut").Produces<WaysOutAnswer>();
         bench.MapPost("/bounds", Bounds).Needs(Right.Read).WithName("tightBounds").Produces<BoundsAnswer>();
         bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression").Produces<ExpressionAnswer>();
@@ -93,6 +103,27 @@ public static class BenchEndpoints
         var why = possible ? new Explanation(null, true) : await Task.Run(() => follows ? reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
             : reasoner.WhyNot(question, request.Path, value, limit.Token), cancel);
         return TypedResults.Ok(new WhyAnswer(why.Reason is { } reason ? new AnswerWords(compiled).Reason(reason.Picks, reason.Causes) : null, possible, why.Finished));
+    }
+
+    private static async Task<IResult> WhyAll(long id, WhyAllRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
+            return problem!;
+        var asked = await compiled.Ask(read.Picks, read.At);
+        if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { Row.Type: AttributeType.Choice or AttributeType.YesNo } attribute)
+            return Problems.Wrong("/path", "Only values of a choice are ruled out one by one.");
+        using var limit = Limit(cancel);
+        var question = new Question([.. read.Picks]);
+        var reasoner = compiled.Reasoner(read.At);
+        var words = new AnswerWords(compiled);
+        var available = attribute.Alternatives ?? attribute.Available;
+        IEnumerable<Value> all = attribute.Row.Type == AttributeType.YesNo ? [Value.Of(true), Value.Of(false)] : compiled.Model.Index.Lists[attribute.Row.ListId!].Values.Where(v => read.At.Includes(v)).Select(v => Value.Choice(v.Id));
+        var reasons = await Task.Run(() => all.Where(v => !available.Has(v)).Select(v => (Value: v, Why: reasoner.WhyNot(question, request.Path, v, limit.Token))).ToList(), cancel);
+        return TypedResults.Ok(new WhyAllAnswer([.. reasons.Where(r => r.Why.Reason is not null).GroupBy(r => string.Join(";", r.Why.Reason!.Picks) + "|" + string.Join(";", r.Why.Reason.Causes))
+            .Select(g => new RuledOutView([.. g.Select(r => compiled.ValueAt(request.Path, r.Value))], words.Reason(g.First().Why.Reason!.Picks, g.First().Why.Reason!.Causes)))], reasons.TrueForAll(r => r.Why.Finished)));
     }
 
     private static async Task<IResult> WaysOut(long id, WaysOutRequest request, CompiledModels models, CancellationToken cancel)

@@ -6,7 +6,7 @@ import { isDecimal } from '../../ui/numbers'
 import { StateMark } from '../../ui/StateMark'
 import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
-import { ReasonPanel, type GoTo } from './Reason'
+import { AgainstAll, ReasonPanel, type GoTo } from './Reason'
 import type { Bench } from './useBench'
 
 type Asked = Schemas['AskedView']
@@ -18,6 +18,8 @@ export const askedId = (path: string) => `asked-${path.split('#')[0]}`
 
 /** One question: its mark, its label, what can be answered, and on request why something cannot. */
 export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: Asked; bench: Bench; revisionId: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  const [all, setAll] = useState(false)
+  const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
   const isOwn = (p: { path: string }) => p.path === asked.path || p.path.startsWith(`${asked.path}#`)
   const fault = bench.answer?.faults.find(isOwn)
@@ -37,6 +39,11 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
           {asked.state === 'follows' && asked.value !== null && (
             <button className="link ml-1.5 text-sm" onClick={() => asWhy(asked.value!)}>
               why
+            </button>
+          )}
+          {ruledOut > 1 && asked.state !== 'resting' && (
+            <button className="quiet block text-left text-sm underline underline-offset-2 hover:text-primary" aria-expanded={all} onClick={() => setAll(!all)}>
+              {ruledOut} ruled out
             </button>
           )}
           {asked.state === 'resting' && <span className="quiet block text-sm italic">rests: does not apply now</span>}
@@ -59,6 +66,7 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
           {fault.sentence} You typed “{fault.value}”.
         </p>
       )}
+      {all && ruledOut > 1 && <AgainstAll revisionId={revisionId} bench={bench} asked={asked} onClose={() => setAll(false)} goTo={goTo} goToPick={goToPick} />}
       {reasonOf !== null && (
         <ReasonPanel
           key={reasonOf.path + reasonOf.value}

@@ -76,6 +76,39 @@ export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId
   )
 }
 
+const mostNamed = 6
+
+/** What stands against all the ruled-out values of a choice: those of the same reason together. */
+export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Schemas['AskedView']; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
+  const why = useQuery({
+    queryKey: ['why-all', revisionId, bench.answer?.head, bench.question, asked.path],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why-all', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path }, signal })),
+    staleTime: Infinity,
+  })
+  return (
+    <div role="region" aria-label={`What stands against values of ${asked.label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+      <div className="flex items-start justify-between gap-2">
+        <p className="font-semibold">What stands against the others</p>
+        <button className="act-bare -m-1" aria-label="Close the reasons" onClick={onClose}>
+          <X className="size-3.5" />
+        </button>
+      </div>
+      {why.error && <p className="fault">{sentenceOf(why.error)}</p>}
+      {!why.data && !why.error && <p className="quiet">Looking for the reasons …</p>}
+      {why.data?.groups.map((g) => (
+        <div key={g.labels.join()} className="grid gap-1 border-b hair pb-2 last:border-0 last:pb-0">
+          <p>
+            <b className="font-semibold">{g.labels.slice(0, mostNamed).join(' · ')}</b>
+            {g.labels.length > mostNamed && <span className="quiet"> and {g.labels.length - mostNamed} more</span>}
+          </p>
+          <ReasonText reason={g.reason} goTo={goTo} goToPick={goToPick} />
+        </div>
+      ))}
+      {why.data && !why.data.finished && <p className="quiet italic">Not every reason was found in time.</p>}
+    </div>
+  )
+}
+
 /** Why a value is ruled out, or why it follows, with the ways to have it otherwise. */
 export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Schemas['AskedView']; value: string; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const why = useQuery({

@@ -10,6 +10,7 @@ import { when } from '../../ui/format'
 import { useShortcut } from '../../ui/keys'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { FillIn } from '../bench/FillIn'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, goToAsked, Questions, sectionId, shownSections } from '../bench/Questions'
 import { nothingAsked, useBench, type Bench, type Question } from '../bench/useBench'
@@ -53,6 +54,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   const bench = useBench(revision.id, revision.head, keptAs, start)
   const [name, setName] = useState(saved?.name ?? '')
   const [moving, setMoving] = useState(false)
+  const [filling, setFilling] = useState(false)
   const mayConfigure = useRight('configure')
   const mayGenerate = useRight('generate')
   const go = useNavigate()
@@ -152,6 +154,12 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
       <div className="flex min-h-0 flex-1 flex-col gap-4 overflow-auto lg:grid lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
         <Progress bench={bench} />
         <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
+          <div className="mb-1 flex justify-end">
+            <button className="act-bare" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+              Fill in what is open …
+            </button>
+          </div>
+          {filling && <FillIn revisionId={revision.id} bench={bench} onClose={() => setFilling(false)} />}
           <Clashes bench={bench} revisionId={revision.id} />
           <Questions bench={bench} revisionId={revision.id} />
         </div>

@@ -8,6 +8,7 @@ import { useRight } from '../../app/session'
 import { clock, inEnglish, when } from '../../ui/format'
 import { useShortcut } from '../../ui/keys'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { FillIn } from '../bench/FillIn'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, Questions } from '../bench/Questions'
 import { useBench } from '../bench/useBench'
@@ -48,6 +49,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const [language, setLanguage] = useState('en')
   const [sheet, setSheet] = useState<'history' | 'release' | null>(null)
   const [benchAs, setBenchAs] = useState<'beside' | 'alone' | 'hidden'>('beside')
+  const [filling, setFilling] = useState(false)
   const benchShown = benchAs !== 'hidden'
   const mayEditModels = useRight('edit')
   const go = useNavigate()
@@ -252,11 +254,15 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                         <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
                           <Redo2 className="size-3.5" />
                         </button>
+                        <button className="act-bare" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+                          Fill in
+                        </button>
                         <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
                           Clear
                         </button>
                       </span>
                     </div>
+                    {filling && <FillIn revisionId={revisionId} bench={bench} onClose={() => setFilling(false)} />}
                     {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
                     {!bench.answer && !bench.error && <p className="quiet">Working out what can be had …</p>}
                     {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}

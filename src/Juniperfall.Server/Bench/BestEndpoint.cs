@@ -1,0 +1,102 @@
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using System.Threading.Channels;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Revisions;
+
+namespace Juniperfall.Server.Bench;
+
+/// <param name="Goal">A number's path, or #cost, #weight or #work of the structure; null fills in by suggestions.</param>
+public sealed record BestRequest(IReadOnlyList<PickRequest> Picks, string? Goal, bool Highest, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+
+/// <summary>The best configuration found so far.</summary>
+/// <param name="Values">What to pick for it, of what is still open; empty where there is none.</param>
+/// <param name="Number">The number as people read it.</param>
+/// <param name="Bound">No configuration is better than this; null where nothing is known yet.</param>
+/// <param name="Share">How much of the gap between the first and the bound is closed, from 0 to 1.</param>
+public sealed record BestView(IReadOnlyList<PickRequest> Values, string? Number, string? Bound, double Share, bool Done, bool Proven);
+
+/// <summary>Filling in what is open so that something is the best possible, told step by step; whoever stops listening stops it.</summary>
+public static class BestEndpoint
+{
+    private static readonly TimeSpan Longest = TimeSpan.FromMinutes(2);
+
+    public static void MapBest(this IEndpointRouteBuilder api) =>
+        api.MapPost("/revisions/{id:long}/best", Best).Needs(Right.Read).WithName("best").ProducesProblem(404).ProducesProblem(422).Produces<BestView>();
+
+    private static async Task<IResult> Best(long id, BestRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
+            return problem!;
+        var reasoner = compiled.Reasoner(read.At);
+        if (request.Goal is { } goal && !await Task.Run(() => reasoner.Goals.Contains(goal), cancel))
+            return Problems.Wrong("/goal", "There is no such number to bring to its lowest or highest.");
+        var asked = await compiled.Ask(read.Picks, read.At);
+        if (!asked.Answer.Valid)
+            return Problems.Wrong("/picks", "While picks clash, nothing can be filled in.");
+        return TypedResults.ServerSentEvents(Steps(compiled, reasoner, asked.Answer, request, cancel));
+    }
+
+    private static async IAsyncEnumerable<SseItem<BestView>> Steps(CompiledModel compiled, Reasoner reasoner, Answer answer, BestRequest request, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        var steps = Channel.CreateBounded<BestView>(new BoundedChannelOptions(4) { FullMode = BoundedChannelFullMode.DropOldest });
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(Longest);
+        var words = new Steps(compiled, answer, request.Goal);
+        var search = Task.Run(() =>
+        {
+            try
+            {
+                if (request.Goal is { } goal)
+                    steps.Writer.TryWrite(words.Of(reasoner.Best(answer, goal, request.Highest, limit.Token, words.To(steps.Writer)), done: true));
+                else
+                    steps.Writer.TryWrite(words.Of(new(reasoner.Complete(answer, limit.Token), null, null, true), done: true));
+            }
+            finally
+            {
+                steps.Writer.Complete();
+            }
+        }, CancellationToken.None);
+        await foreach (var step in steps.Reader.ReadAllAsync(cancel))
+            yield return new(step, step.Done ? "done" : "better");
+        await search;
+    }
+}
+
+/// <summary>Writes optima in the words of a model.</summary>
+internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal)
+{
+    private readonly HashSet<string> _picked = [.. answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting).Select(a => a.Path)];
+    private double? _first;
+
+    public BestView Of(Optimum optimum, bool done)
+    {
+        var (number, bound) = (optimum.Number?.ToDouble(), optimum.Bound?.ToDouble());
+        _first ??= number;
+        var share = optimum.Proven ? 1 : number is { } n && bound is { } b && _first is { } f && f != b ? Math.Clamp((f - n) / (f - b), 0, 1) : 0;
+        return new([.. (optimum.Values ?? []).Where(p => !_picked.Contains(p.Path) && compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
+            Write(optimum.Number), Write(optimum.Bound), share, done, optimum.Proven);
+    }
+
+    public IProgress<Optimum> To(ChannelWriter<BestView> writer) => new Writing(this, writer);
+
+    private string? Write(Exact? number) => number is not { } n || goal is null ? null : goal switch
+    {
+        StructureGoals.Cost => Wording.WithUnit(n.ToDisplay(2), "EUR"),
+        StructureGoals.Weight => Wording.WithUnit(n.ToDisplay(2), "kg"),
+        StructureGoals.Work => Wording.WithUnit(Unit.Parse("min").FromBase(n).ToDisplay(1), "min"),
+        _ => compiled.ValueAt(goal, Value.Of(n)),
+    };
+
+    private sealed class Writing(Steps words, ChannelWriter<BestView> writer) : IProgress<Optimum>
+    {
+        public void Report(Optimum value) => writer.TryWrite(words.Of(value, done: false));
+    }
+}

@@ -1,0 +1,113 @@
+import { useEffect, useRef, useState } from 'react'
+import { sentenceOf, type Schemas } from '../../api/client'
+import { steps } from '../../api/steps'
+import type { Bench } from './useBench'
+
+type Best = Schemas['BestView']
+
+const always = [
+  ['', 'as suggested'],
+  ['lowest #cost', 'lowest cost'],
+  ['lowest #weight', 'lowest weight'],
+  ['lowest #work', 'least work'],
+] as const
+
+/** Fills in everything that is open: by what is suggested, or so that a number is the best possible. Can be stopped, and undone. */
+export function FillIn({ revisionId, bench, onClose }: { revisionId: number; bench: Bench; onClose: () => void }) {
+  const [goal, setGoal] = useState('lowest #cost')
+  const [best, setBest] = useState<Best | null>(null)
+  const [running, setRunning] = useState(false)
+  const [fault, setFault] = useState<string | null>(null)
+  const stop = useRef<AbortController | null>(null)
+  useEffect(() => () => stop.current?.abort(), [])
+
+  async function start() {
+    const control = new AbortController()
+    stop.current = control
+    setBest(null)
+    setFault(null)
+    setRunning(true)
+    const [end, path] = goal === '' ? [null, null] : (goal.split(' ') as [string, string])
+    try {
+      for await (const step of steps<Best>(`/api/revisions/${revisionId}/best`, { ...bench.question, goal: path, highest: end === 'highest' }, control.signal)) setBest(step)
+    } catch (e) {
+      setFault(sentenceOf(e))
+    }
+    setRunning(false)
+  }
+
+  const figures = (bench.answer?.figures ?? []).filter((f) => f.low !== null || f.high !== null)
+  return (
+    <section aria-label="Fill in what is open" className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
+      <div className="flex flex-wrap items-center gap-2">
+        <label htmlFor="fill-goal">Fill in what is open</label>
+        <select id="fill-goal" className="field w-auto" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
+          {always.map(([value, text]) => (
+            <option key={value} value={value}>
+              {text}
+            </option>
+          ))}
+          {figures.flatMap((f) =>
+            ['lowest', 'highest'].map((end) => (
+              <option key={end + f.path} value={`${end} ${f.path}`}>
+                {end} {f.place ? `${f.place}: ` : ''}
+                {f.label}
+              </option>
+            )),
+          )}
+        </select>
+        {running ? (
+          <button className="act" onClick={() => stop.current?.abort()}>
+            Stop
+          </button>
+        ) : (
+          <button className="act act-main" onClick={() => void start()}>
+            {best ? 'Again' : 'Find it'}
+          </button>
+        )}
+        <button className="link ml-auto text-sm" onClick={onClose}>
+          close
+        </button>
+      </div>
+      {(running || best) && (
+        <div role="progressbar" aria-label="Search for the best" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.floor((best?.share ?? 0) * 100)} className="h-1.5 border hair bg-base-100">
+          <div className="h-full bg-primary transition-[width]" style={{ width: `${Math.max(2, (best?.share ?? 0) * 100)}%` }} />
+        </div>
+      )}
+      {running && !best && <p className="quiet text-sm">Looking for a first one …</p>}
+      {best && (
+        <p role="status" className="flex flex-wrap items-baseline gap-x-3 text-sm">
+          {best.number !== null && <b>{best.number}</b>}
+          <span className="quiet">
+            {best.done && best.proven
+              ? best.values.length === 0 && best.number === null
+                ? 'There is nothing to fill in for this.'
+                : best.number === null
+                  ? `${best.values.length} answers as suggested`
+                  : 'proven: there is nothing better'
+              : best.bound !== null
+                ? `the best so far; none is better than ${best.bound}`
+                : 'the best so far'}
+          </span>
+          {best.values.length > 0 && (
+            <button
+              className="act ml-auto"
+              onClick={() => {
+                stop.current?.abort()
+                bench.pickAll(best.values)
+                onClose()
+              }}
+            >
+              Take these {best.values.length} answers
+            </button>
+          )}
+        </p>
+      )}
+      {fault && (
+        <p role="alert" className="fault text-sm">
+          {fault}
+        </p>
+      )}
+    </section>
+  )
+}
