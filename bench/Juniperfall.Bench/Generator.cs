@@ -30,7 +30,27 @@ internal sealed class Generator(Family family, int seed)
         new("choices, one grid of 50,000 rows", 300, 14, 0, 1500, 2, 6, 50000, 0.2),
     ];
 
+    /// <summary>The sizes at which other solvers were measured, for a comparison side by side.</summary>
+    public static readonly Family[] Compared =
+    [
+        new("1,000 features, 800 clauses", 0, 0, 1000, 800, 0, 0, 0, 0),
+        new("2,300 features, 7,800 clauses", 0, 0, 2300, 7800, 0, 0, 0, 0),
+        new("60 choices, 240 rules, 7,200 rows", 60, 15, 0, 240, 12, 3, 600, 0.15),
+        new("300 choices, 1,500 rules, 100,000 rows", 300, 14, 0, 1500, 20, 4, 5000, 0.2),
+    ];
+
     private readonly Random _random = new(seed);
+
+    /// <summary>The rules as clauses: features with their signs, of which one at least is so.</summary>
+    public List<(int Feature, bool Yes)[]> Clauses { get; } = [];
+
+    /// <summary>The rules between choices: where one is among some values, the other is among some.</summary>
+    public List<(int If, int[] Among, int Then, int[] Of)> Implications { get; } = [];
+
+    /// <summary>The grids: choices, and rows of their values, −1 for any.</summary>
+    public List<(int[] Keys, List<int[]> Rows)> Tables { get; } = [];
+
+    public Family Family => family;
 
     /// <summary>The planted value of each attribute: the place in its list, or 0 for no and 1 for yes.</summary>
     public int[] Planted { get; private set; } = [];
@@ -71,7 +91,10 @@ internal sealed class Generator(Family family, int seed)
             var members = Some(_random.Next(5) < 3 ? 2 : 3, family.YesNo);
             var signs = members.Select(_ => _random.Next(2)).ToArray();
             if (members.Where((m, i) => Planted[m] == signs[i]).Any())
+            {
+                Clauses.Add([.. members.Select((m, i) => (m, signs[i] == 1))]);
                 return string.Join(" or ", members.Select((m, i) => signs[i] == 1 ? Ref(Id(m)) : $"not {Ref(Id(m))}"));
+            }
         }
     }
 
@@ -83,6 +106,7 @@ internal sealed class Generator(Family family, int seed)
         var then = Some(Math.Max(1, (int)(family.Values * (1 - family.Tightness))), family.Values).ToHashSet();
         if (when.Contains(Planted[pair[0]]))
             then.Add(Planted[pair[1]]);
+        Implications.Add((pair[0], when, pair[1], [.. then]));
         string In(int attribute, IEnumerable<int> values) => $"{Ref(Id(attribute))} in ({string.Join(", ", values.Order().Select(CodeOf))})";
         return $"if {In(pair[0], when)} then {In(pair[1], then)}";
     }
@@ -92,10 +116,14 @@ internal sealed class Generator(Family family, int seed)
         var keys = Some(family.Columns, family.Choices);
         var rows = new HashSet<string>();
         var cells = ImmutableArray.CreateBuilder<GridRow>();
+        var table = new List<int[]>();
+        Tables.Add((keys, table));
         void Add(int[] values)
         {
-            if (rows.Add(string.Join(",", values)))
-                cells.Add(new() { Id = $"g{number}.{cells.Count}", Cells = [.. values.Select(v => v < 0 ? "*" : CodeOf(v))] });
+            if (!rows.Add(string.Join(",", values)))
+                return;
+            table.Add(values);
+            cells.Add(new() { Id = $"g{number}.{cells.Count}", Cells = [.. values.Select(v => v < 0 ? "*" : CodeOf(v))] });
         }
 
         Add([.. keys.Select(k => Planted[k])]);

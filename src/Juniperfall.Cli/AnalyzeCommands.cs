@@ -28,6 +28,8 @@ public static class AnalyzeCommands
         public bool Complete { get; set; }
         public bool Count { get; set; }
         public bool Health { get; set; }
+        public int Explore { get; set; }
+        public bool Pairs { get; set; }
         public (bool Highest, string Name)? Goal { get; set; }
         public TimeSpan Limit { get; set; } = TimeSpan.FromSeconds(60);
         public bool AsText { get; set; }
@@ -98,6 +100,13 @@ public static class AnalyzeCommands
                     break;
                 case "--count":
                     options.Count = true;
+                    break;
+                case "--explore" when int.TryParse(next, out var most) && most is > 0 and <= 100_000:
+                    options.Explore = most;
+                    i++;
+                    break;
+                case "--pairs":
+                    options.Pairs = true;
                     break;
                 case "--health":
                     options.Health = true;
@@ -170,6 +179,14 @@ public static class AnalyzeCommands
                 writer.WriteString("value", count.Number.ToString(CultureInfo.InvariantCulture));
                 writer.WriteBoolean("exact", count.Exact);
                 writer.WriteEndObject();
+            }
+            if (options.Explore > 0)
+                exact &= Explore(writer, json, reasoner, question, options.Explore, limit.Token);
+            if (options.Pairs)
+            {
+                var sample = reasoner.CoverPairs(question, limit.Token);
+                exact &= sample.Finished;
+                json.Configurations(writer, "pairs", sample.Configurations);
             }
             if (options.Health)
             {
@@ -247,6 +264,13 @@ public static class AnalyzeCommands
         writer.WriteBoolean("proven", best.Proven);
         writer.WriteEndObject();
         return best.Proven;
+    }
+
+    private static bool Explore(Utf8JsonWriter writer, AnswerJson json, Reasoner reasoner, Question question, int most, CancellationToken cancel)
+    {
+        var found = reasoner.Explore(question, cancel).Take(most).ToList();
+        json.Configurations(writer, "explored", found);
+        return found.Count == most || !cancel.IsCancellationRequested;
     }
 
     /// <summary>Answers each line of picks with one line; a bad line with an error of its own.</summary>

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
@@ -168,6 +169,22 @@ internal sealed class AnswerJson(BoundModel model)
         json.WriteEndArray();
         Texts(json, "unfinished", report.Unfinished);
         json.WriteEndObject();
+    }
+
+    public void Configurations(Utf8JsonWriter json, string member, IEnumerable<ImmutableArray<Pick>> configurations)
+    {
+        json.WriteStartArray(member);
+        foreach (var configuration in configurations)
+        {
+            json.WriteStartObject();
+            foreach (var pick in configuration)
+            {
+                json.WritePropertyName(NameOf(pick.Path));
+                Value(json, _text.At(pick.Path)!, pick.Value);
+            }
+            json.WriteEndObject();
+        }
+        json.WriteEndArray();
     }
 
     public void Values(Utf8JsonWriter json, string member, IEnumerable<Pick> picks)

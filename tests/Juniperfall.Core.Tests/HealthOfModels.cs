@@ -115,7 +115,10 @@ public class HealthOfModels
     {
         var grid = new CombinationGrid
         {
-            Id = "g", Name = "spans", Number = 4, Columns = [new() { Id = "c", Name = "core", Reference = "core" }, new() { Id = "w", Name = "wide", Reference = "wide" }],
+            Id = "g",
+            Name = "spans",
+            Number = 4,
+            Columns = [new() { Id = "c", Name = "core", Reference = "core" }, new() { Id = "w", Name = "wide", Reference = "wide" }],
             Rows = [new() { Id = "1", Cells = ["'80'", "no"] }, new() { Id = "2", Cells = ["'100'", "yes"] }, new() { Id = "3", Cells = ["'120'", "*"] }, new() { Id = "4", Cells = ["'80'", "yes"] }],
         };
         var model = Sound(Assembly("room", Choice("core"), YesNo("wide"), grid, Rule("thick", "if wide then core.thickness > 80 mm")));

@@ -52,7 +52,12 @@ internal sealed class RandomModels(int seed)
         if (extras)
             rows.Add(Attribute("extras", AttributeType.Several, One("", "heated", "core <> v80")) with
             {
-                ListId = "extra", Min = One(null, "1"), Max = One(null, "1"), Lower = Chance(25) ? "doors - 1" : "", Upper = Chance(25) ? "shelves - 1" : "", Suggestion = One(null, "lamp", "rail lamp"),
+                ListId = "extra",
+                Min = One(null, "1"),
+                Max = One(null, "1"),
+                Lower = Chance(25) ? "doors - 1" : "",
+                Upper = Chance(25) ? "shelves - 1" : "",
+                Suggestion = One(null, "lamp", "rail lamp"),
             });
         _numbers = [.. Numbers, .. extras ? new[] { "count(extras)", "sum(extras.weight)", "max(extras.weight)", "sum(extras.weight where extras <> rail)" } : [], .. two ? new[] { "door[2].width", "door[1].leaf" } : [], .. gap ? new[] { "gap / 1 m", "gap / 0.1 m", "ceil(gap, 0.2 m) / 0.1 m" } : []];
         _conditions = [.. Conditions, .. extras ? new[] { "extras has rail", "extras has lamp", "extras = none", "applies(extras)", "any(extras = lamp)", "all(extras.weight > 1)" } : [],

@@ -357,6 +357,38 @@ public class ReasoningAgainstBruteForce
     }
 
     [Fact]
+    public void Exploring_goes_through_all_configurations_in_their_order_and_a_sample_covers_all_pairs()
+    {
+        var (met, pairs) = (0, 0);
+        foreach (var c in Cases(14).Take(Rounds / 2))
+        {
+            var within = c.With(c.Picks);
+            string Key(Func<string, BruteForce.Slot> at) => string.Join(" ", c.Reasoner.AskedPaths.Select(p => at(p) is var slot && !slot.Applies ? "-" : slot.Value.ToString()));
+            int Place(string path, BruteForce.Slot slot) => !slot.Applies ? -2 : slot.Value.IsNothing ? -1 : c.Brute.ValuesOf((AttributeRow)c.Model.Index.Rows[RowPath.RowId(path)]).ToList().IndexOf(slot.Value);
+            var paths = c.Reasoner.AskedPaths.ToList();
+            var expected = within.OrderBy(x => paths.Select(p => Place(p, x[p])).ToList(), Comparer<List<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(40).Select(x => Key(p => x[p])).ToList();
+            var found = c.Reasoner.Explore(new(c.Picks), CancellationToken.None).Take(40).Select(x => x.ToDictionary(p => p.Path, p => p.Value)).Select(x => Key(p => x.TryGetValue(p, out var v) ? new(true, v) : new(false, Value.Nothing))).ToList();
+            Assert.Equal(expected, found);
+            met += expected.Count > 1 ? 1 : 0;
+
+            var sample = c.Reasoner.CoverPairs(new(c.Picks), CancellationToken.None);
+            Assert.True(sample.Finished);
+            var configurations = sample.Configurations.Select(x => x.ToDictionary(p => p.Path, p => p.Value)).ToList();
+            Assert.All(configurations, x => Assert.Contains(within, y => y.All(s => s.Value.Applies == x.ContainsKey(s.Key) && (!s.Value.Applies || x[s.Key] == s.Value.Value))));
+            if (c.Picks.Length > 0 && c.With(c.Picks).Count == 0)
+                continue;
+            foreach (var a in paths)
+                foreach (var b in paths.Where(b => string.CompareOrdinal(a, b) < 0))
+                    foreach (var (x, y) in within.Where(z => z[a].Applies && z[b].Applies && !z[a].Value.IsNothing && !z[b].Value.IsNothing && z[a].Value.Kind != ValueKind.Number && z[b].Value.Kind != ValueKind.Number).Select(z => (z[a].Value, z[b].Value)).Distinct())
+                    {
+                        Assert.True(configurations.Exists(z => z.TryGetValue(a, out var u) && u == x && z.TryGetValue(b, out var v) && v == y), $"seed {c.Seed}: {a}={x} with {b}={y}");
+                        pairs++;
+                    }
+        }
+        Assert.True(met > Rounds / 5 && pairs > Rounds, $"{met} were explored, {pairs} pairs met");
+    }
+
+    [Fact]
     public void Sessions_of_edits_and_picks_get_the_answers_of_a_reasoner_that_knows_nothing()
     {
         var edits = 0;

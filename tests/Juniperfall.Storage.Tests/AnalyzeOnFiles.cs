@@ -95,6 +95,33 @@ public sealed class AnalyzeOnFiles : IDisposable
     }
 
     [Fact]
+    public void Configurations_are_counted_explored_and_sampled_and_the_model_is_examined()
+    {
+        var (code, answer, _) = Analyze(Uvl(), "--count", "--explore", "2", "--pairs", "--health");
+        Assert.Equal(0, code);
+        // Chill alone, with ramp, heater or both; freezer with its heater.
+        Assert.Equal("""{"value":"5","exact":true}""", answer.GetProperty("count").GetRawText());
+        Assert.Equal("""[{"Room":true,"Duty":true,"Chill":false,"Freezer":true,"Ramp":false,"Heater":true},{"Room":true,"Duty":true,"Chill":true,"Freezer":false,"Ramp":false,"Heater":false}]""", answer.GetProperty("explored").GetRawText());
+        var pairs = answer.GetProperty("pairs").EnumerateArray().Select(p => (Ramp: p.GetProperty("Ramp").GetBoolean(), Heater: p.GetProperty("Heater").GetBoolean())).ToHashSet();
+        Assert.Equal(4, pairs.Count);
+        var findings = answer.GetProperty("health").GetProperty("findings").EnumerateArray().Select(f => $"{f.GetProperty("kind").GetString()} {f.GetProperty("row").GetString()}").ToList();
+        Assert.Contains("valueAlways f0", findings);
+        Assert.Equal("1", Analyze(Uvl(), "--count", "--pick", "Freezer=true").Answer.GetProperty("count").GetProperty("value").GetString());
+    }
+
+    [Fact]
+    public void The_cheapest_structure_is_found_and_a_model_is_written_as_uvl()
+    {
+        var (code, answer, _) = Analyze(Room, "--pick", "duty=freezer", "--pick", "doors[1].kind=sliding", "--complete", "lowest:cost");
+        Assert.Equal((0, true), (code, answer.GetProperty("complete").GetProperty("proven").GetBoolean()));
+        var (output, errors) = (new StringWriter(), new StringWriter());
+        Assert.Equal(0, Commands.WriteUvl(Room, output, errors));
+        Assert.StartsWith("features\n    CR\n", output.ToString());
+        Assert.Contains("“length” is a quantity", errors.ToString());
+        Assert.Equal(0, Analyze(File("written.uvl", output.ToString()), "--pick", "duty_freezer=true").Code);
+    }
+
+    [Fact]
     public void A_replay_answers_line_by_line_and_goes_on_after_a_bad_one()
     {
         var picks = File("picks.jsonl", """

@@ -109,6 +109,11 @@ public sealed record Optimum(ImmutableArray<Pick>? Values, Exact? Number, Exact?
 /// </summary>
 public sealed record CountAnswer(System.Numerics.BigInteger Number, bool Exact);
 
+/// <summary>Configurations in which every pair of values that can stand together does; of numbers the lowest and the highest count.</summary>
+/// <param name="Pairs">How many pairs there are.</param>
+/// <param name="Finished">False where time ran out; then not all pairs are covered.</param>
+public sealed record PairSample(ImmutableArray<ImmutableArray<Pick>> Configurations, int Pairs, bool Finished);
+
 /// <summary>A pick to change; <see cref="To"/> null means to drop it.</summary>
 public sealed record Change(Pick From, Value? To);
 
@@ -152,6 +157,16 @@ public interface IReasoner
     /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
     /// <param name="progress">Is told of each better one that is found, and of each tighter bound.</param>
     Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null);
+
+    /// <summary>
+    /// The complete configurations that contain all picks, one after the other: in the order of the attributes as they are
+    /// written, of each first what does not apply, then none, no, yes, and values in their order. Each is
+    /// searched for when it is taken; where it is cancelled, there come no more.
+    /// </summary>
+    IEnumerable<ImmutableArray<Pick>> Explore(Question question, CancellationToken cancel);
+
+    /// <summary>A few configurations that contain all picks and cover every pair of values that can stand together with them.</summary>
+    PairSample CoverPairs(Question question, CancellationToken cancel);
 
     /// <summary>How many complete configurations contain all picks.</summary>
     CountAnswer Count(Question question, CancellationToken cancel);

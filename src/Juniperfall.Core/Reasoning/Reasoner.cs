@@ -159,11 +159,11 @@ public sealed partial class Reasoner : IReasoner
 
     private static Value? Suggested(Variable variable) => variable.Member is { } member ? variable.Row.SuggestedMembers.Contains(member.Id) ? Value.Of(true) : null
         : variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Type switch
-    {
-        AttributeType.YesNo => Value.Of(text == "yes"),
-        AttributeType.Choice => Value.Choice(text),
-        _ => Exact.TryParse(text, out var number) ? Value.Of(variable.Unit.ToBase(number)) : null,
-    };
+        {
+            AttributeType.YesNo => Value.Of(text == "yes"),
+            AttributeType.Choice => Value.Choice(text),
+            _ => Exact.TryParse(text, out var number) ? Value.Of(variable.Unit.ToBase(number)) : null,
+        };
 
     private IEnumerable<(Variable, VariableDomain)> Contained(IEnumerable<Pick> picks) => Known(picks).Select(k => (k.Variable, Containing(k.Variable, k.Pick.Value)));
 

@@ -1,0 +1,35 @@
+using System.Diagnostics;
+using Juniperfall.Bench;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+
+namespace SideBySide;
+
+internal sealed class Ours(Generator generator, BoundModel model, TimeSpan limit) : ISolver
+{
+    private readonly Reasoner _reasoner = new(model);
+
+    public string Name => "ours";
+
+    private string IdOf(int attribute) => attribute < generator.Family.Choices ? $"c{attribute}" : $"f{attribute - generator.Family.Choices}";
+
+    public (Available? Available, double Ms) Ask((int Attribute, int Value)[] picks)
+    {
+        var question = new Question([.. picks.Select(p => new Pick(IdOf(p.Attribute), p.Attribute < generator.Family.Choices ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
+        using var stop = new CancellationTokenSource(limit);
+        var clock = Stopwatch.StartNew();
+        var answer = _reasoner.Answer(question, stop.Token);
+        var ms = clock.Elapsed.TotalMilliseconds;
+        if (!answer.Exact)
+            return (null, ms);
+        var found = Available.Nothing(generator);
+        foreach (var attribute in answer.Attributes)
+        {
+            var at = int.Parse(attribute.Path.AsSpan(1)) + (attribute.Path[0] == 'f' ? generator.Family.Choices : 0);
+            foreach (var value in attribute.Available.Values)
+                found.Values[at][value.Kind == ValueKind.YesNo ? value.IsTrue ? 1 : 0 : int.Parse(value.Text.AsSpan(1))] = true;
+        }
+        return (found, ms);
+    }
+}

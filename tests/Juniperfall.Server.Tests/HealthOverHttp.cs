@@ -1,0 +1,81 @@
+using System.Net;
+using System.Text.Json.Nodes;
+
+namespace Juniperfall.Server.Tests;
+
+/// <summary>Analysis, counting and filling in as pages ask for them, on the demo data.</summary>
+public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
+{
+    private const string Path = "/api/revisions/1";
+
+    private static async Task<JsonNode> Finished(HttpClient client)
+    {
+        for (var tries = 0; tries < 600; tries++)
+        {
+            var health = await client.GetAsync($"{Path}/health?date=2027-01-11").Json();
+            if (!(bool)health["running"]!)
+                return health;
+            await Task.Delay(100);
+        }
+        throw new TimeoutException("The analysis did not end.");
+    }
+
+    [Fact]
+    public async Task What_was_found_can_be_accepted_with_a_reason_by_an_engineer_and_taken_back()
+    {
+        using var ines = await served.As("engineer");
+        var health = await Finished(ines);
+        var unit = health["findings"]!.AsArray().Single(f => (string)f!["kind"]! == "valueNever" && (string)f["rowId"]! == "c.unit")!;
+        // The smallest deep-freezer units are too small for any room.
+        Assert.Contains("§24", unit["causes"]!.AsArray().Select(c => (string)c!["mark"]!));
+        var key = (string)unit["key"]!;
+        var wrong = await ines.Post($"{Path}/health/accepted?date=2027-01-11", new { key, reason = " " });
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await ines.Post($"{Path}/health/accepted?date=2027-01-11", new { key = "other", reason = "so" })).StatusCode);
+        static JsonNode? AcceptedOf(JsonNode of, string key) => of["findings"]!.AsArray().Single(f => (string)f!["key"]! == key)!["accepted"];
+        var accepted = AcceptedOf(await ines.Post($"{Path}/health/accepted?date=2027-01-11", new { key, reason = "Kept for spares." }).Json(), key)!;
+        Assert.Equal("Kept for spares.", (string)accepted["reason"]!);
+        Assert.Null(AcceptedOf(await ines.Post($"{Path}/health/accepted?date=2027-01-11", new { key, reason = (string?)null }).Json(), key));
+        using var marit = await served.As("order desk");
+        Assert.Equal(HttpStatusCode.Forbidden, (await marit.Post($"{Path}/health/accepted?date=2027-01-11", new { key, reason = "so" })).StatusCode);
+    }
+
+    [Fact]
+    public async Task Filling_in_is_told_step_by_step_and_ends_with_a_configuration_that_stands()
+    {
+        using var client = await served.As("order desk");
+        object[] picks = [new { path = "r.duty", value = "freezer" }];
+        var text = await (await client.Post($"{Path}/best", new { picks, goal = "#cost", highest = false })).Content.ReadAsStringAsync();
+        var steps = text.Split("\n\n", StringSplitOptions.RemoveEmptyEntries).Select(e => JsonNode.Parse(e[(e.IndexOf("data:", StringComparison.Ordinal) + 5)..])!).ToList();
+        var last = steps[^1];
+        Assert.True((bool)last["done"]! && (bool)last["proven"]!);
+        Assert.All(steps.SkipLast(1), s => Assert.False((bool)s["done"]!));
+        var all = last["values"]!.AsArray().Select(v => new { path = (string)v!["path"]!, value = (string)v["value"]! }).Cast<object>().Prepend(picks[0]).ToArray();
+        var answer = await client.Post($"{Path}/answer", new { picks = all }).Json();
+        Assert.True((bool)answer["valid"]!);
+        // What the structure costs is what was promised.
+        Assert.Equal((string)last["number"]!, $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.##} EUR");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/best", new { picks, goal = "#joy", highest = false })).StatusCode);
+    }
+
+    [Fact]
+    public async Task What_stands_against_a_row_of_values_comes_in_groups_of_one_reason()
+    {
+        using var client = await served.As("order desk");
+        var why = await client.Post($"{Path}/why-all", new { picks = new[] { new { path = "r.duty", value = "deep_freezer" } }, path = "r.core" }).Json();
+        Assert.True((bool)why["finished"]!);
+        var group = Assert.Single(why["groups"]!.AsArray())!;
+        Assert.Equal(["80 mm", "100 mm"], group["labels"]!.AsArray().Select(l => (string)l!));
+        Assert.Equal("§4", (string)Assert.Single(group["reason"]!["causes"]!.AsArray())!["mark"]!);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/why-all", new { picks = Array.Empty<object>(), path = "r.length" })).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_count_that_takes_too_long_says_that_there_are_at_least_so_many()
+    {
+        using var client = await served.As("engineer");
+        var count = await client.Post($"{Path}/count", new { picks = Array.Empty<object>() }).Json();
+        Assert.False((bool)count["exact"]!);
+        Assert.True(((string)count["number"]!).Length > 6);
+    }
+}
