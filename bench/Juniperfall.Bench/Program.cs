@@ -4,6 +4,11 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 
+if (args is ["growth"])
+{
+    Juniperfall.Bench.Growth.Run("bench/growth.svg");
+    return;
+}
 if (args is ["generated", .. var families])
 {
     Juniperfall.Bench.Generated.Run(string.Join(" ", families));

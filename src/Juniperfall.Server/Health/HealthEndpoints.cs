@@ -36,7 +36,7 @@ public sealed record RemovedView(string? Removed, CountView With, CountView With
 public static class HealthEndpoints
 {
     private const int LongestReason = 1000;
-    private static readonly TimeSpan CountLimit = TimeSpan.FromSeconds(6);
+    private static readonly TimeSpan CountLimit = TimeSpan.FromSeconds(2);
 
     public static void MapHealth(this IEndpointRouteBuilder api)
     {
@@ -83,16 +83,23 @@ public static class HealthEndpoints
 
     private static CountView ViewOf(CountAnswer count) => new(count.Number.ToString(System.Globalization.CultureInfo.InvariantCulture), count.Exact);
 
-    private static async Task<IResult> Count(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Count(long id, PicksRequest request, CompiledModels models, HealthRuns runs, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         var (read, problem) = ReadPicks.Of(compiled, request);
         if (read is null)
             return problem!;
+        var reasoner = compiled.Reasoner(read.At);
+        return TypedResults.Ok(ViewOf(await runs.InTurn(() => InTime(CountLimit, cancel, limit => reasoner.Count(new([.. read.Picks]), limit)), cancel)));
+    }
+
+    /// <summary>Within a time that runs from when its turn has come.</summary>
+    private static T InTime<T>(TimeSpan time, CancellationToken cancel, Func<CancellationToken, T> work)
+    {
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(CountLimit);
-        return TypedResults.Ok(ViewOf(await Task.Run(() => compiled.Reasoner(read.At).Count(new([.. read.Picks]), limit.Token), cancel)));
+        limit.CancelAfter(time);
+        return work(limit.Token);
     }
 
     private static async Task<IResult> Removed(long id, string rowId, DateOnly? date, CompiledModels models, CancellationToken cancel)
@@ -101,10 +108,8 @@ public static class HealthEndpoints
             return Problems.Gone("revision");
         if (compiled.Model.Index.Rows.GetValueOrDefault(rowId) is not IRule)
             return Problems.Gone("rule");
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(CountLimit * 2);
         var at = new Effectivity(null, date);
-        var (with, without) = await Task.Run(() => (compiled.Reasoner(at).Count(new([]), limit.Token), new Reasoner(compiled.Model.Without(rowId), at).Count(new([]), limit.Token)), cancel);
+        var (with, without) = await Task.Run(() => InTime(CountLimit * 5, cancel, limit => (compiled.Reasoner(at).Count(new([]), limit), new Reasoner(compiled.Model.Without(rowId), at).Count(new([]), limit))), cancel);
         return TypedResults.Ok(new RemovedView(with.Exact && without.Exact ? (without.Number - with.Number).ToString(System.Globalization.CultureInfo.InvariantCulture) : null, ViewOf(with), ViewOf(without)));
     }
 }

@@ -22,14 +22,30 @@ public sealed class HealthRun(long head, Effectivity at) : IProgress<HealthProgr
 }
 
 /// <summary>
-/// Analyses in the background, one after the other and behind everything else, so that they never keep a person waiting. A new
-/// edit ends the analysis of the one before. They are only copies: another server makes its own.
+/// Analyses in the background, one after the other, so that the other processors are there for people. It starts once a model
+/// has been left alone for a moment, and a new edit ends the analysis of the one before. They are only copies: another server makes
+/// its own.
 /// </summary>
 public sealed class HealthRuns(ILogger<HealthRuns> log)
 {
     private const int MostKept = 24;
     private readonly ConcurrentDictionary<(long RevisionId, Effectivity At), HealthRun> _runs = new();
+    private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(2.5);
     private readonly SemaphoreSlim _one = new(1);
+
+    /// <summary>Takes its turn with the analyses: for what nobody waits for either.</summary>
+    public async Task<T> InTurn<T>(Func<T> work, CancellationToken cancel)
+    {
+        await _one.WaitAsync(cancel);
+        try
+        {
+            return await Task.Run(work, cancel);
+        }
+        finally
+        {
+            _one.Release();
+        }
+    }
 
     /// <summary>The analysis of a revision as it stands, which is started where there is none.</summary>
     public HealthRun Of(CompiledModel compiled, Effectivity at)
@@ -53,6 +69,7 @@ public sealed class HealthRuns(ILogger<HealthRuns> log)
     {
         try
         {
+            run.Limit.Token.WaitHandle.WaitOne(Quiet);
             _one.Wait(run.Limit.Token);
             try
             {
