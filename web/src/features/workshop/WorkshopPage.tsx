@@ -243,7 +243,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               <BenchPane>
                 <Panel id="questions" defaultSize="55%" minSize="15%">
                   <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
-                    <div className="quiet mb-1 flex items-center justify-between text-sm">
+                    <div className="quiet mb-1 flex flex-wrap items-center justify-between gap-x-2 text-sm">
                       <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
                       <span className="flex items-center gap-1">
                         <SiteChoice bench={bench} sites={revision.sites} />
@@ -254,7 +254,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                         <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
                           <Redo2 className="size-3.5" />
                         </button>
-                        <button className="act-bare" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+                        <button className="act-bare whitespace-nowrap" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
                           Fill in
                         </button>
                         <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
