@@ -50,7 +50,7 @@ internal static class Growth
         return times.Order().ElementAt(times.Count / 2);
     }
 
-    private const int Width = 360, Height = 220, Margin = 46;
+    private const int Width = 360, Height = 220, Margin = 62;
 
     private static string Drawn(IReadOnlyList<Line> lines)
     {

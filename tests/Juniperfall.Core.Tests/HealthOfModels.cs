@@ -129,6 +129,22 @@ public class HealthOfModels
     }
 
     [Fact]
+    public void A_grid_row_that_says_the_same_as_an_earlier_one_is_named_with_it()
+    {
+        static GridRow Row(string id, params string[] cells) => new() { Id = id, Cells = [.. cells] };
+        var grid = new CombinationGrid
+        {
+            Id = "g",
+            Name = "spans",
+            Columns = [new() { Id = "c", Name = "core", Reference = "core" }, new() { Id = "n", Name = "n", Reference = "n" }],
+            Rows = [Row("1", "'80' | '100'", "1 .. 3"), Row("2", "*", "4"), Row("3", "'100' | '80'", "1..3"), Row("4", "'120'", "*"), Row("5", "*", "4")],
+        };
+        var finding = Assert.Single(Check(Sound(Assembly("room", Choice("core"), Whole("n", 0, 9), grid))).Findings, f => f.Kind == HealthKind.GridRowRepeated);
+        Assert.Equal("2 rows of “spans” say the same as an earlier one: 3 as 1; 5 as 2.", finding.Sentence);
+        Assert.Equal(["rows/2", "rows/4"], finding.Fields.AsEnumerable());
+    }
+
+    [Fact]
     public void What_is_never_used_or_was_forgotten_is_told()
     {
         var line = (string id, string when) => new PartLine { Id = id, Item = "BOLT", Quantity = "1", AppliesWhen = when };

@@ -27,6 +27,9 @@ public enum HealthKind
     /// <summary>A grid row that no configuration matches.</summary>
     GridRowNever,
 
+    /// <summary>A grid row that says the same as an earlier one.</summary>
+    GridRowRepeated,
+
     /// <summary>Combinations of values that no row of a grid covers.</summary>
     GridGap,
 

@@ -13,7 +13,7 @@ internal static class WrittenModel
     private const int ExamplesOfGaps = 3;
 
     public static IEnumerable<HealthFinding> Findings(BoundModel model, Wording words) =>
-        [.. Unused(model, words), .. ValuesWithoutPart(model, words), .. ItemsMissing(model, words), .. Gaps(model, words)];
+        [.. Unused(model, words), .. ValuesWithoutPart(model, words), .. ItemsMissing(model, words), .. Repeated(model), .. Gaps(model, words)];
 
     private static IEnumerable<string> RowsIn(Bound expression) => expression.All().SelectMany(part => part switch
     {
@@ -95,6 +95,29 @@ internal static class WrittenModel
                         ? $"For {value.Label.Or(value.Code)} no item is given in {words.NameOf(line)}."
                         : $"For {value.Label.Or(value.Code)} the item “{number}” of {words.NameOf(line)} is {(fact is null ? "not in the register" : "no longer active")}.", null, null);
                 }
+    }
+
+    private const int MostNamed = 5;
+
+    /// <summary>Rows whose cells are those of an earlier row: where the grid gives figures, only the first one's count.</summary>
+    private static IEnumerable<HealthFinding> Repeated(BoundModel model)
+    {
+        foreach (var row in model.Document.Assemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>())
+        {
+            if (model.Grid(row.Id) is not { } grid)
+                continue;
+            var first = new Dictionary<string, int>();
+            var repeated = new List<(int Row, int Of)>();
+            for (var r = 0; r < grid.Rows.Length; r++)
+            {
+                var key = string.Join('\n', grid.Rows[r].Select(c => c.Any ? "*" : string.Join('|', c.Values.Select(v => v.ToString()).Concat(c.Ranges.Select(x => $"{x.Low}..{x.High}")).Order())));
+                if (!first.TryAdd(key, r))
+                    repeated.Add((grid.Places[r] + 1, grid.Places[first[key]] + 1));
+            }
+            if (repeated.Count > 0)
+                yield return new(HealthKind.GridRowRepeated, HealthWeight.Warning, row.Id, [.. repeated.Select(x => $"rows/{x.Row - 1}")],
+                    $"{(repeated.Count == 1 ? "A row" : $"{repeated.Count} rows")} of “{row.Label.Or(row.Name)}” {(repeated.Count == 1 ? "says" : "say")} the same as an earlier one: {string.Join("; ", repeated.Take(MostNamed).Select(x => $"{x.Row} as {x.Of}"))}{(repeated.Count > MostNamed ? $" and {repeated.Count - MostNamed} more" : "")}.", null, null);
+        }
     }
 
     private static IEnumerable<HealthFinding> Gaps(BoundModel model, Wording words)
