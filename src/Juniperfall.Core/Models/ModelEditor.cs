@@ -228,7 +228,7 @@ public sealed class ModelEditor
                         Search(array[i], rowId, $"{field}/{i}");
                     break;
                 case JsonValue value when value.TryGetValue<string>(out var text):
-                    if (StoredText.References(text).Any(ids.Contains) || (ReferringFields.Contains(field.Split('/')[^1]) && ids.Contains(text)))
+                    if (StoredText.References(text).Any(ids.Contains) || (ReferringFields.Contains(field.Split('/')[^1]) && (ids.Contains(text) || text.Split(' ').Any(ids.Contains))))
                         places.Add((rowId, field));
                     break;
             }

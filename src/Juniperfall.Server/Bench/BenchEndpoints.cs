@@ -78,10 +78,8 @@ public static class BenchEndpoints
 
     private static async Task<IResult> Why(long id, WhyRequest request, CompiledModels models, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         Value? value = null;
         if (request.Value is { } text)
@@ -107,10 +105,8 @@ public static class BenchEndpoints
 
     private static async Task<IResult> WhyAll(long id, WhyAllRequest request, CompiledModels models, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         var asked = await compiled.Ask(read.Picks, read.At);
         if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { Row.Type: AttributeType.Choice or AttributeType.YesNo } attribute)
@@ -128,10 +124,8 @@ public static class BenchEndpoints
 
     private static async Task<IResult> WaysOut(long id, WaysOutRequest request, CompiledModels models, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         Pick? wanted = null;
         if (request.Path is { } path)
@@ -155,10 +149,8 @@ public static class BenchEndpoints
 
     private static async Task<IResult> Bounds(long id, BoundsRequest request, CompiledModels models, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         var asked = await compiled.Ask(read.Picks, read.At);
         using var limit = Limit(cancel);
@@ -181,10 +173,8 @@ public static class BenchEndpoints
 
     private static async Task<IResult> Expression(long id, ExpressionRequest request, CompiledModels models, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         if (!compiled.Model.Index.Assemblies.TryGetValue(request.AssemblyId, out var assembly))
             return Problems.Wrong("/assemblyId", "There is no such assembly.");

@@ -30,10 +30,8 @@ public static class BestEndpoint
 
     private static async Task<IResult> Best(long id, BestRequest request, CompiledModels models, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         var reasoner = compiled.Reasoner(read.At);
         if (request.Goal is { } goal && !await Task.Run(() => reasoner.Goals.Contains(goal), cancel))

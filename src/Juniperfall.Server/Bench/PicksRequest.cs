@@ -16,6 +16,15 @@ public record PicksRequest(IReadOnlyList<PickRequest> Picks, string? Site = null
 /// <summary>Picks as the reasoning takes them, and those that it cannot take, each with the reason.</summary>
 internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFault> Faults)
 {
+    /// <summary>The revision that a request is about, and its picks; or what is wrong with it as a whole.</summary>
+    public static async Task<(CompiledModel? Compiled, ReadPicks? Read, IResult? Problem)> Of(long revisionId, PicksRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (await models.Get(revisionId, cancel) is not { } compiled)
+            return (null, null, Problems.Gone("revision"));
+        var (read, problem) = Of(compiled, request);
+        return (compiled, read, problem);
+    }
+
     /// <summary>Reads a request; a site that is not there is a problem with the whole of it.</summary>
     public static (ReadPicks? Read, IResult? Problem) Of(CompiledModel compiled, PicksRequest request)
     {

@@ -85,10 +85,8 @@ public static class HealthEndpoints
 
     private static async Task<IResult> Count(long id, PicksRequest request, CompiledModels models, HealthRuns runs, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         var reasoner = compiled.Reasoner(read.At);
         return TypedResults.Ok(ViewOf(await runs.InTurn(() => InTime(CountLimit, cancel, limit => reasoner.Count(new([.. read.Picks]), limit)), cancel)));

@@ -20,11 +20,23 @@ export function withPick(picks: Pick[], path: string, value: string | null): Pic
 
 const mostSteps = 200
 
+const triedAs = (keptAs: string) => `${keptAs}.tried`
+
+/** Lets a bench that is opened next start from a question; what was there before is one undo away. */
+export const tryNext = (keptAs: string, question: Question): void => localStorage.setItem(triedAs(keptAs), JSON.stringify(question))
+
+/** Where the picks of a revision's bench in the workshop are kept. */
+export const benchKey = (revisionId: number): string => `juniperfall.picks.bench.${revisionId}`
+
 /** A question with its own undo, kept over a reload under a name; and the answer to it. */
 export function useBench(revisionId: number, head: number | undefined, keptAs: string, initial: Question = nothingAsked) {
-  const [asked, setAsked] = useState<Questions>(() => ({ past: [], now: read(keptAs) ?? initial, future: [] }))
+  const [asked, setAsked] = useState<Questions>(() => {
+    const [kept, tried] = [read(keptAs) ?? initial, read(triedAs(keptAs))]
+    return tried ? { past: [kept], now: tried, future: [] } : { past: [], now: kept, future: [] }
+  })
 
   useEffect(() => {
+    localStorage.removeItem(triedAs(keptAs))
     localStorage.setItem(keptAs, JSON.stringify(asked.now))
   }, [keptAs, asked.now])
 

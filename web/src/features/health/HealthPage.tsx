@@ -6,6 +6,7 @@ import { useRight } from '../../app/session'
 import { dayOf, inEnglish, when } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { ReasonText } from '../bench/Reason'
+import { benchKey, tryNext } from '../bench/useBench'
 import { today } from '../bench/WhereAndWhen'
 import { healthKey, inShort, useHealth, type Health, type HealthFinding } from './useHealth'
 
@@ -140,7 +141,8 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
               <button
                 className="link mt-2"
                 onClick={() => {
-                  localStorage.setItem(`juniperfall.picks.bench.${revisionId}`, JSON.stringify({ picks: finding.example!.map((p) => ({ path: p.path, value: p.value })), site: null, date: null }))
+                  // It was found for this day; on another one other rows may hold.
+                  tryNext(benchKey(revisionId), { picks: finding.example!.map((p) => ({ path: p.path, value: p.value })), site: null, date: today() })
                   void go(place)
                 }}
               >

@@ -1,8 +1,11 @@
-import { render, screen, within } from '@testing-library/react'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { act, render, renderHook, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 import { asked, showPage } from '../../testing/page'
 import { documentOf, inWorkshop, rows } from '../../testing/workshop'
+import { benchKey, useBench } from '../bench/useBench'
+import { today } from '../bench/WhereAndWhen'
 import { RowLine } from '../workshop/RowLine'
 import { CountText } from './CountCell'
 import { HealthPage } from './HealthPage'
@@ -30,7 +33,12 @@ describe('the health page', () => {
     await userEvent.click(await screen.findByRole('button', { name: 'example' }))
     expect(screen.getByText('600 mm')).toBeTruthy()
     await userEvent.click(screen.getByRole('button', { name: 'Try it on the bench' }))
-    expect(JSON.parse(localStorage.getItem('juniperfall.picks.bench.3')!)).toEqual({ picks: [{ path: 'width', value: '600' }], site: null, date: null })
+    // What was on the bench before is one undo away.
+    localStorage.setItem(benchKey(3), JSON.stringify({ picks: [{ path: 'width', value: '900' }], site: 'HAL', date: null }))
+    const { result } = renderHook(() => useBench(3, undefined, benchKey(3)), { wrapper: ({ children }) => <QueryClientProvider client={new QueryClient()}>{children}</QueryClientProvider> })
+    expect(result.current.question).toMatchObject({ picks: [{ path: 'width', value: '600' }], site: null, date: today() })
+    act(() => result.current.undo())
+    expect(result.current.question).toEqual({ picks: [{ path: 'width', value: '900' }], site: 'HAL', date: null })
   })
 
   it('accepts a finding only with a reason, and takes that back', async () => {

@@ -11,7 +11,7 @@ import { TitleBlock } from '../../ui/TitleBlock'
 import { FillIn } from '../bench/FillIn'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, Questions } from '../bench/Questions'
-import { useBench } from '../bench/useBench'
+import { benchKey, useBench } from '../bench/useBench'
 import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
 import { CountCell } from '../health/CountCell'
 import { inShort, needsAttention, useHealth } from '../health/useHealth'
@@ -42,7 +42,7 @@ export default function WorkshopPage() {
 function OfRevision({ revisionId }: { revisionId: number }) {
   const model = useModel(revisionId)
   const { revision } = model
-  const bench = useBench(revisionId, revision?.head, `juniperfall.picks.bench.${revisionId}`)
+  const bench = useBench(revisionId, revision?.head, benchKey(revisionId))
   const health = useHealth(revisionId, revision?.head)
   const library = useQuery({ queryKey: ['library'], queryFn: ({ signal }) => ask(client.GET('/api/library', { signal })), staleTime: 60_000 })
   const [address, setAddress] = useSearchParams()

@@ -1,0 +1,185 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Language;
+
+/// <summary>Binds calls: functions of numbers, applies(…), and totals over instances or several choices.</summary>
+public sealed partial class Binder
+{
+    private static readonly ImmutableSortedDictionary<string, Function> Functions = new Dictionary<string, Function>
+    {
+        ["ceil"] = Function.Ceiling,
+        ["floor"] = Function.Floor,
+        ["round"] = Function.Round,
+        ["abs"] = Function.Absolute,
+        ["min"] = Function.Minimum,
+        ["max"] = Function.Maximum,
+        ["sqrt"] = Function.SquareRoot,
+    }.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
+
+    private static readonly ImmutableSortedDictionary<string, TotalKind> Totals = new Dictionary<string, TotalKind>
+    {
+        ["sum"] = TotalKind.Sum,
+        ["count"] = TotalKind.Count,
+        ["min"] = TotalKind.Minimum,
+        ["max"] = TotalKind.Maximum,
+        ["all"] = TotalKind.All,
+        ["any"] = TotalKind.Any,
+    }.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Every function name, for completion and suggestions.</summary>
+    public static IEnumerable<string> FunctionNames => Functions.Keys.Concat(Totals.Keys).Append("applies").Distinct();
+
+    private Bound? BindCall(CallSyntax call)
+    {
+        var name = call.Function.Name;
+        if (name.Equals("applies", StringComparison.OrdinalIgnoreCase))
+            return Applies(call);
+        var isTotal = Totals.TryGetValue(name, out var total)
+            && (!Functions.ContainsKey(name) || call.Where is not null || (call.Arguments is [MemberSyntax only] && Base(only) is NameSyntax first && Find(first) is { } over && IsRange(over)));
+        if (isTotal)
+            return Total(call, total);
+        if (!Functions.TryGetValue(name, out var function))
+        {
+            var near = Spelling.Nearest(name, FunctionNames);
+            return Report(Fault.UnknownFunction, call.Function.Span, $"There is no function “{name}”." + DidYouMean(near), near);
+        }
+        if (call.Where is not null)
+            Report(Fault.UnexpectedWord, call.Where.Span, "Only totals over a subassembly take “where”.");
+        var arguments = call.Arguments.Select(Number).ToList();
+        if (arguments.Contains(null))
+            return null;
+        var count = arguments.Count;
+        var (fewest, most) = function switch
+        {
+            Function.Minimum or Function.Maximum => (1, int.MaxValue),
+            Function.Absolute or Function.SquareRoot => (1, 1),
+            _ => (1, 2),
+        };
+        if (count < fewest || count > most)
+            return Report(Fault.WrongArgumentCount, call.Span, fewest == most ? $"{name}(…) takes one value." : most == 2 ? $"{name}(…) takes a value and, if wanted, a step." : $"{name}(…) takes at least one value.");
+        var dimension = arguments[0]!.Type.Dimension;
+        for (var i = 1; i < count; i++)
+            if (arguments[i]!.Type.Dimension != dimension)
+                return Report(Fault.UnitMismatch, call.Arguments[i].Span, $"The first value is {dimension.Describe()}, this is {arguments[i]!.Type.Dimension.Describe()}.");
+        if (dimension.IsPoint && function is not (Function.Minimum or Function.Maximum))
+            return Report(Fault.TemperaturePoint, call.Arguments[0].Span, "A temperature cannot be used here; a difference of temperatures can.");
+        if (function is Function.Ceiling or Function.Floor or Function.Round && count == 1 && !dimension.IsNone)
+            return Report(Fault.UnitMismatch, call.Span, $"To round {dimension.Describe()}, say to what: {name}({call.Arguments[0] switch { NameSyntax n => Shown(n), _ => "…" }}, 1 {Unit.ForDisplay(dimension).Code}).");
+        if (function == Function.SquareRoot)
+        {
+            int[] exponents = [dimension.Length, dimension.Mass, dimension.Time, dimension.Temperature, dimension.Current];
+            if (exponents.Any(e => e % 2 != 0))
+                return Report(Fault.UnitMismatch, call.Arguments[0].Span, $"The square root of {dimension.Describe()} has no unit.");
+            dimension = new(exponents[0] / 2, exponents[1] / 2, exponents[2] / 2, exponents[3] / 2, exponents[4] / 2);
+        }
+        return new BoundCall(ExpressionType.Number(dimension), function, [.. arguments!]);
+    }
+
+    private static Syntax Base(Syntax syntax) => syntax switch
+    {
+        MemberSyntax m => Base(m.Target),
+        IndexSyntax i => Base(i.Target),
+        _ => syntax,
+    };
+
+    private Bound? Applies(CallSyntax call)
+    {
+        if (call.Arguments.Length != 1)
+            return Report(Fault.WrongArgumentCount, call.Span, "applies(…) takes one name.");
+        return Resolve(call.Arguments[0]) switch
+        {
+            null => null,
+            Place place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
+            BoundAttribute attribute => new BoundApplies(attribute.Path, false),
+            Several several => new BoundApplies(several.Path, false),
+            _ => Report(Fault.NotAPath, call.Arguments[0].Span, "applies(…) takes the name of an attribute or a subassembly."),
+        };
+    }
+
+    /// <summary>What a total can run over: a subassembly by its instances, several choices by the values that are chosen.</summary>
+    private static bool IsRange(NamedRow row) => row is Subassembly or AttributeRow { Type: AttributeType.Several };
+
+    private Bound? Total(CallSyntax call, TotalKind kind)
+    {
+        if (call.Arguments.Length != 1)
+            return Report(Fault.WrongArgumentCount, call.Span, $"{call.Function.Name}(…) takes one expression about a subassembly or several choices.");
+        var range = FirstRange(call.Arguments[0]);
+        var several = range is AttributeRow attribute ? SeveralAt("", attribute, call.Arguments[0].Span) : null;
+        if (range is null || (range is AttributeRow && several is null))
+            return range is not null ? null : Report(Fault.NotAPath, call.Arguments[0].Span, $"{call.Function.Name}(…) totals over a subassembly or over several choices; none is named here.");
+        var members = ImmutableArray.CreateBuilder<BoundTotalMember>();
+        var outer = _totalMember;
+        IEnumerable<(string Id, Bound? There)> all = range is Subassembly subassembly ? ModelIndex.InstancesOf(subassembly).Select(i => (i.Id, (Bound?)null))
+            : several!.List.Values.Select(v => (v.Id, (Bound?)several.Member(v)));
+        foreach (var (id, there) in all)
+        {
+            _totalMember = (range.Id, id);
+            var member = Member(call, kind, there);
+            _totalMember = outer;
+            if (member is not { } found)
+                return null;
+            members.Add(found);
+        }
+        var type = kind switch
+        {
+            TotalKind.Count => ExpressionType.PlainNumber,
+            TotalKind.All or TotalKind.Any => ExpressionType.YesNo,
+            _ => members[0].Body.Type,
+        };
+        return new BoundTotal(type, kind, range.Id, members.ToImmutable());
+    }
+
+    /// <param name="there">Whether the member is there at all, where its body does not tell.</param>
+    private BoundTotalMember? Member(CallSyntax call, TotalKind kind, Bound? there)
+    {
+        var body = kind switch
+        {
+            TotalKind.Count => Counted(call.Arguments[0], there),
+            TotalKind.All or TotalKind.Any => Condition(call.Arguments[0]),
+            _ => Number(call.Arguments[0]),
+        };
+        var where = call.Where is null ? null : Condition(call.Where);
+        if (body is null || (call.Where is not null && where is null))
+            return null;
+        if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
+        {
+            Report(Fault.NotACondition, call.Arguments[0].Span, "count(…) takes a subassembly, several choices or a condition.");
+            return null;
+        }
+        if (kind == TotalKind.Sum && body.Type.Dimension.IsPoint)
+        {
+            Report(Fault.TemperaturePoint, call.Arguments[0].Span, "Temperatures cannot be summed.");
+            return null;
+        }
+        return new(body, there is null ? where : where is null ? there : new BoundBinary(ExpressionType.YesNo, BinaryOperator.And, there, where));
+    }
+
+    /// <summary>What is counted: that an instance or an attribute is there, that a value is chosen, or that a condition holds.</summary>
+    private Bound? Counted(Syntax syntax, Bound? there) => Resolve(syntax) switch
+    {
+        Place place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
+        BoundLiteral { Type.Kind: TypeKind.Choice } when there is not null => there,
+        BoundAttribute { Type.Kind: not TypeKind.YesNo } attribute => new BoundApplies(attribute.Path, false),
+        Bound bound => bound,
+        null => null,
+        _ => BindPath(syntax),
+    };
+
+    private NamedRow? FirstRange(Syntax syntax) => syntax switch
+    {
+        NameSyntax name => Find(name) is { } row && IsRange(row) ? row : null,
+        MemberSyntax member => FirstRange(member.Target),
+        UnarySyntax unary => FirstRange(unary.Operand),
+        BinarySyntax binary => FirstRange(binary.Left) ?? FirstRange(binary.Right),
+        IfSyntax c => FirstRange(c.Condition) ?? FirstRange(c.Then) ?? (c.Else is null ? null : FirstRange(c.Else)),
+        InSyntax i => FirstRange(i.Item),
+        BetweenSyntax b => FirstRange(b.Item),
+        // What stands before “has” is asked as a whole, so that it is not what a total runs over.
+        HasSyntax { Item: MemberSyntax within } => FirstRange(within),
+        CallSyntax c => c.Arguments.Select(FirstRange).FirstOrDefault(s => s is not null),
+        CountingSyntax c => c.Conditions.Select(FirstRange).FirstOrDefault(s => s is not null),
+        _ => null,
+    };
+}

@@ -1,0 +1,51 @@
+using Juniperfall.Bench;
+using Juniperfall.Core.Models;
+using SideBySide;
+
+namespace Juniperfall.Core.Tests;
+
+/// <summary>
+/// Exactly which values can be had on models too large for brute force, held against clasp, a solver of its own kind. Sessions go on
+/// with one reasoner, and some go against the planted solution.
+/// </summary>
+public class AgainstClasp
+{
+    private static readonly int Seeds = Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 40 : 4;
+
+    public static TheoryData<string, int, int, int, int, int, int, int, double> Families => new()
+    {
+        { "features", 0, 0, 300, 700, 0, 0, 0, 0 },
+        { "tight features", 0, 0, 200, 620, 0, 0, 0, 0 },
+        { "choices", 24, 8, 0, 70, 5, 3, 150, 0.3 },
+        { "tight choices", 20, 6, 0, 80, 6, 3, 60, 0.5 },
+        { "choices and features", 12, 6, 60, 0, 3, 3, 90, 0.3 },
+    };
+
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void Both_find_the_same_values(string name, int choices, int values, int yesNo, int rules, int grids, int columns, int rows, double tightness)
+    {
+        Assert.True(File.Exists("/usr/bin/clasp"), "Debian's package clasp is missing; ./test installs it.");
+        var (compared, ruledOut) = (0, 0);
+        for (var seed = 1; seed <= Seeds; seed++)
+        {
+            var generator = new Generator(new(name, choices, values, yesNo, rules, grids, columns, rows, tightness), seed);
+            var model = new BoundModel(generator.Next(), LibraryFacts.Empty);
+            var limit = TimeSpan.FromSeconds(60);
+            var (ours, clasp) = (new Ours(generator, model, limit), new Clasp(generator, limit));
+            var random = new Random(seed);
+            var picked = new List<(int, int)>();
+            foreach (var attribute in Enumerable.Range(0, generator.Planted.Length).OrderBy(_ => random.Next()).Take(5))
+            {
+                picked.Add((attribute, generator.Planted[attribute]));
+                var (mine, theirs) = (ours.Ask([.. picked]).Available, clasp.Ask([.. picked]).Available);
+                Assert.NotNull(mine);
+                Assert.NotNull(theirs);
+                Assert.True(mine.Same(theirs), $"{name}, seed {seed}, {picked.Count} picks");
+                compared++;
+                ruledOut += mine.Values.Sum(v => v.Count(x => !x));
+            }
+        }
+        Assert.True(compared == Seeds * 5 && ruledOut > compared, $"{ruledOut} values were ruled out in {compared} answers");
+    }
+}
