@@ -24,6 +24,7 @@ public class RowFaults
         { "a suggestion that is no answer", YesNo("a") with { Suggestion = "perhaps" }, "suggestion", Fault.BadSuggestion, "Suggest yes or no." },
         { "a suggestion of another list", Choice("a") with { Suggestion = "gone" }, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list." },
         { "more choices than there are values", Choice("a") with { Type = AttributeType.Several, Min = "4" }, "min", Fault.BoundsReversed, "At least 4 and at most 3 values cannot be met." },
+        { "several choices from above", Choice("a") with { Type = AttributeType.Several, Input = true }, "input", Fault.TypeMismatch, "Several choices cannot be given from above; let the assembly above ask them, or give what follows from them as yes/no." },
         { "half a choice", Choice("a") with { Type = AttributeType.Several, Max = "1.5" }, "max", Fault.BadNumber, "“1.5” is not a whole number of values." },
         { "several suggestions, one of another list", Choice("a") with { Type = AttributeType.Several, Suggestion = "c80 gone" }, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list." },
         { "no list", Choice("a") with { ListId = null }, "listId", Fault.MissingList, "Choose the value list." },

@@ -95,6 +95,8 @@ internal static class RowChecks
                     Report(a.Id, "listId", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
                 else if ((a.Type == AttributeType.Several ? a.SuggestedMembers : a.Suggestion is { Length: > 0 } id ? [id] : []).Any(s => list.Values.All(v => v.Id != s)))
                     Report(a.Id, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list.");
+                else if (a is { Type: AttributeType.Several, Input: true })
+                    Report(a.Id, "input", Fault.TypeMismatch, "Several choices cannot be given from above; let the assembly above ask them, or give what follows from them as yes/no.");
                 else if (a.Type == AttributeType.Several)
                     HowMany(a, list);
                 return;

@@ -173,7 +173,7 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
   const known = options.some(([value]) => value === (held ?? ''))
   return (
     <span className="flex gap-1">
-      <select {...common} className="field" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.from !== 'workCentres' ? null : e.target.value, held))}>
+      <select {...common} className="field min-w-0" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.from !== 'workCentres' ? null : e.target.value, held))}>
         {!known && <option value={String(held ?? '')}>{String(held)}</option>}
         {options.map(([value, text]) => (
           <option key={value} value={value}>
@@ -182,12 +182,12 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
         ))}
       </select>
       {spec.from === 'lists' && typeof held === 'string' && (
-        <button className="act" onClick={() => goToList(held)}>
+        <button className="act shrink-0" onClick={() => goToList(held)}>
           Open
         </button>
       )}
       {spec.from === 'assemblies' && typeof held === 'string' && (
-        <button className="act" onClick={() => goToAssembly(held)}>
+        <button className="act shrink-0" onClick={() => goToAssembly(held)}>
           Open
         </button>
       )}

@@ -117,7 +117,7 @@ function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: A
         if (e.key === 'ArrowDown') down()
       }}
     >
-      <div className="grid grid-cols-2 gap-x-3 gap-y-1.5 xl:grid-cols-4">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-3 gap-y-1.5">
         {specs.map((spec) => (
           <Field key={spec.field + spec.as} row={row} spec={spec} assemblyId={assembly.id} />
         ))}
@@ -142,7 +142,7 @@ function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: A
       {isRule(row) && model.revision && <RemovedByRule key={model.revision.head} revisionId={revisionId} head={model.revision.head} rowId={row.id} />}
       <details open={hasMore ? true : undefined}>
         <summary className="quiet cursor-pointer text-sm">Note, dates and sites</summary>
-        <div className="grid grid-cols-2 gap-x-3 gap-y-1.5 pt-1 xl:grid-cols-4">
+        <div className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-3 gap-y-1.5 pt-1">
           {moreFields.map((spec) => (
             <Field key={spec.field} row={row} spec={spec} assemblyId={assembly.id} />
           ))}
