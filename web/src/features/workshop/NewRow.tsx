@@ -1,11 +1,12 @@
 import { useId, useState } from 'react'
 import { kindWords, typedRow } from './typedRow'
 import type { Assembly, Topic } from './model'
+import { highestOnItsWay } from './useModel'
 import { useWorkshop } from './Workshop'
 
 /** A new row is typed: its first word decides the kind, the line below shows how the rest is written. */
 export function NewRow({ topic, assembly }: { topic: Topic; assembly: Assembly }) {
-  const { model, document } = useWorkshop()
+  const { model, document, revisionId } = useWorkshop()
   const [text, setText] = useState('')
   const [fault, setFault] = useState('')
   const [chosen, setChosen] = useState(0)
@@ -17,7 +18,7 @@ export function NewRow({ topic, assembly }: { topic: Topic; assembly: Assembly }
   const choosing = focused && !started
 
   function enter() {
-    const row = typedRow(text, document, assembly, topic.id, topic.rows.at(-1)?.id ?? null)
+    const row = typedRow(text, document, assembly, topic.id, topic.rows.at(-1)?.id ?? null, highestOnItsWay(revisionId))
     if ('fault' in row) return setFault(row.fault)
     model.edit(...row.steps)
     setText('')

@@ -42,7 +42,8 @@ const label = (name: string) => {
 }
 
 /** Turns a typed line into the edit that adds its row; a line that is not one says what is missing. */
-export function typedRow(text: string, document: Document, assembly: Assembly, topicId: string, afterId: string | null): TypedRow {
+export function typedRow(text: string, document: Document, assembly: Assembly, topicId: string, afterId: string | null, numbered = 0): TypedRow {
+  const number = Math.max(nextNumber(document), numbered + 1)
   const typed = text.trim()
   const word = /^\S*/.exec(typed)![0].toLowerCase()
   const rest = typed.slice(word.length).trim()
@@ -97,18 +98,17 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
       return done({ kind: 'computed', name, label: label(name), expression: more.replace(/^=\s*/, '') })
     }
     case 'rule':
-      return rest ? done({ kind: 'statement', number: nextNumber(document), expression: rest }) : { fault: 'A rule says something: rule width <= height' }
+      return rest ? done({ kind: 'statement', number, expression: rest }) : { fault: 'A rule says something: rule width <= height' }
     case 'requires':
     case 'excludes': {
       const [when, then] = splitAt(rest, kind === 'requires' ? /\s+then\s+/i : /\s+with\s+/i)
       if (!when || !then) return { fault: kind === 'requires' ? 'Both sides are needed: requires heated then voltage = 230' : 'Both sides are needed: excludes window with sliding' }
-      return done({ kind, number: nextNumber(document), when, then })
+      return done({ kind, number, when, then })
     }
     case 'limit': {
       const between = /^(.+?)\s+between\s+(.+?)\s+and\s+(.+)$/i.exec(rest)
       const most = /^(.+?)\s*<=\s*(.+)$/.exec(rest)
       const least = /^(.+?)\s*>=\s*(.+)$/.exec(rest)
-      const number = nextNumber(document)
       if (between) return done({ kind: 'limit', number, of: between[1], lower: between[2], upper: between[3] })
       if (most) return done({ kind: 'limit', number, of: most[1], lower: '', upper: most[2] })
       if (least) return done({ kind: 'limit', number, of: least[1], lower: least[2], upper: '' })
@@ -118,7 +118,7 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
       const [name, more] = named()
       const columns = more.replace(/^:/, '').split(',').map((c) => c.trim()).filter(Boolean)
       if (!name || columns.length === 0) return { fault: 'A grid needs a name and what its columns compare: grid spans: core, load' }
-      return done({ kind: 'grid', number: nextNumber(document), name, label: label(name), columns: columns.map((c) => ({ id: newId(), name: c, reference: c })), rows: [] })
+      return done({ kind: 'grid', number, name, label: label(name), columns: columns.map((c) => ({ id: newId(), name: c, reference: c })), rows: [] })
     }
     case 'subassembly':
     case 'phantom': {

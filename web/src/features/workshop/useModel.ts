@@ -14,6 +14,10 @@ export type Stored = { state: 'stored'; at: Date | null } | { state: 'storing' }
 
 const keyOf = (revisionId: number) => `juniperfall.edits.${revisionId}`
 
+/** The highest number of a rule that is still on its way to be stored: the next one is beyond it. */
+export const highestOnItsWay = (revisionId: number): number =>
+  Math.max(0, ...pending(revisionId).flatMap((t) => t.steps).flatMap((s) => (s.do === 'add' && typeof s.row === 'object' && s.row !== null && 'number' in s.row ? [Number(s.row.number)] : [])))
+
 function pending(revisionId: number): Task[] {
   try {
     const kept: unknown = JSON.parse(localStorage.getItem(keyOf(revisionId)) ?? '[]')
