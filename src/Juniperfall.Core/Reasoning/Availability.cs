@@ -73,7 +73,6 @@ public sealed partial class Reasoner
         private readonly Assigned[] _changed;
         private readonly List<Wanted> _picks;
         private Assigned[]? _from;
-        private Variable? _touched;
 
         public Changes(Reasoner reasoner, List<Wanted> picks)
         {
@@ -105,47 +104,66 @@ public sealed partial class Reasoner
             return SameElsewhere(from, variable.Index) ? (Verdict.Solution, false) : (Verdict.Undecided, upTo is null);
         }
 
-        private readonly List<int> _together = [];
+        /// <summary>The evaluation is no solution, and no one rule is at fault.</summary>
+        public const int Elsewhere = -2;
+
+        /// <summary>None: the evaluation is a solution.</summary>
+        public const int Nowhere = -1;
 
         /// <summary>
-        /// The solution that comes of another one by several changes, with what changes by them; none where that is no solution
-        /// with the picks, or lacks one of the changes.
+        /// Evaluates a solution with several changes, and with what changes by them. The node that is not as it has to be;
+        /// <see cref="Nowhere"/> where <see cref="Evaluated"/> is a solution with the changes and the picks.
         /// </summary>
-        public Assigned[]? Repaired(Assigned[] from, List<(int Variable, Assigned Value)> changes)
+        public int FailsAt(Assigned[] from, List<(int Variable, Assigned Value)> changes, List<Wanted> picks)
         {
-            Settle(from, null);
-            _together.Clear();
+            if (_from != from)
+                Settle(from);
+            foreach (var variable in _stale)
+                _changed[variable] = from[variable];
             foreach (var (variable, value) in changes)
             {
                 _changed[variable] = value;
-                _together.Add(variable);
+                if (!_stale.Contains(variable))
+                    _stale.Add(variable);
             }
-            var verdict = _evaluator.EvaluateChanged(_together, _changed, _preferred, Evaluated);
-            var repaired = verdict == Verdict.Solution && changes.TrueForAll(c => Evaluated[c.Variable] == c.Value) && _picks.TrueForAll(p => p.IsMetBy(Evaluated[p.Variable]))
-                ? (Assigned[])Evaluated.Clone() : null;
-            foreach (var (variable, _) in changes)
-                _changed[variable] = from[variable];
-            // Back to where it came from.
-            _evaluator.EvaluateChanged(_together, _changed, _preferred, Evaluated);
-            return repaired;
+            var verdict = _evaluator.EvaluateChanged(_stale, _changed, _preferred, Evaluated);
+            // Where it fails, what comes after is not evaluated.
+            if (verdict == Verdict.Solution)
+            {
+                _stale.Clear();
+                foreach (var (variable, _) in changes)
+                    _stale.Add(variable);
+            }
+            return verdict == Verdict.NoSolution ? _evaluator.FailedAt
+                : verdict == Verdict.Solution && changes.TrueForAll(c => Evaluated[c.Variable] == c.Value) && picks.TrueForAll(p => p.IsMetBy(Evaluated[p.Variable])) ? Nowhere : Elsewhere;
         }
 
-        /// <summary>Evaluates a solution that others are to come of, unless that is the one at hand.</summary>
-        private void Settle(Assigned[] from, Variable? touched)
+        /// <summary>Variables that may still be evaluated with other values than the solution has.</summary>
+        private readonly List<int> _stale = [];
+
+        /// <summary>Evaluates a solution that others are to come of.</summary>
+        private void Settle(Assigned[] from)
+        {
+            from.CopyTo(_changed, 0);
+            _stale.Clear();
+            _from = from;
+            if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
+                throw new InvalidOperationException("A remembered solution is none.");
+        }
+
+        /// <summary>Evaluates the solution that others are to come of as it is, but for one variable that changes next.</summary>
+        private void Settle(Assigned[] from, Variable touched)
         {
             if (_from != from)
+                Settle(from);
+            if (_stale.Count > 0 && (_stale.Count > 1 || _stale[0] != touched.Index))
             {
-                from.CopyTo(_changed, 0);
-                (_from, _touched) = (from, null);
-                if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
-                    throw new InvalidOperationException("A remembered solution is none.");
+                foreach (var variable in _stale)
+                    _changed[variable] = from[variable];
+                _evaluator.EvaluateChanged(_stale, _changed, _preferred, Evaluated);
             }
-            if (_touched is { } earlier && earlier != touched)
-            {
-                _changed[earlier.Index] = from[earlier.Index];
-                _evaluator.EvaluateChanged(earlier, _changed, _preferred, Evaluated, null);
-            }
-            _touched = touched;
+            _stale.Clear();
+            _stale.Add(touched.Index);
         }
 
         private bool SameElsewhere(Assigned[] from, int except) =>
@@ -194,11 +212,14 @@ public sealed partial class Reasoner
                 if (_at[variable.Index] is var at and >= 0)
                     _domains[at] = _domains[at].And(to);
             _byForcing = reasoner._network.IsDiscrete;
+            _gained = variables.Count;
             _open = [.. Enumerable.Range(0, variables.Count)];
         }
 
-        public void Mark(Solutions solutions)
+        /// <summary>Takes over what a solution tells; how many values were new.</summary>
+        public int Mark(Solutions solutions)
         {
+            var gained = 0;
             _latest ??= solutions.Base;
             var kept = 0;
             for (var o = 0; o < _open.Count; o++)
@@ -214,18 +235,20 @@ public sealed partial class Reasoner
                         _marks[i].Add(value);
                         isNew = true;
                     }
+                gained += isNew ? 1 : 0;
                 if (!isNew || !IsComplete(i))
                     _open[kept++] = i;
             }
             _open.RemoveRange(kept, _open.Count - kept);
+            return gained;
         }
 
-        private void Found(Assigned[] solution)
+        private int Found(Assigned[] solution)
         {
             var found = new Solutions(solution, -1, []);
             _reasoner._memory.Add(found);
-            Mark(found);
             _latest = solution;
+            return Mark(found);
         }
 
         private bool IsComplete(int i)
@@ -356,32 +379,34 @@ public sealed partial class Reasoner
                 _domains[i] = _domains[i].And(domains[_variables[i].Index]);
         }
 
-        private const int MostForced = 40;
-        private readonly List<(int Variable, Assigned Value)> _forced = [];
+        /// <summary>How many values have to be new in what a search found, so that the next one is by search and not by mending.</summary>
+        private int Worthwhile => _marks.Length / 8 + 4;
+
         private Assigned[]? _base;
+        private int _gained;
 
         /// <summary>
-        /// Whether a variable can lie within a domain beside the picks: by a known solution with what that forces changed, or by
-        /// search.
+        /// Whether a variable can lie within a domain beside the picks: by search, which leans towards what is not known yet as
+        /// long as much of that is found at once, otherwise by mending a known solution.
         /// </summary>
         private bool Ask(int i, in VariableDomain to)
         {
-            _forced.Clear();
-            if (_byForcing && _base is { } from)
-            {
-                if (!_search.Force([(_variables[i], to)], from, _forced))
-                    return false;
-                if (_forced.Count is > 0 and <= MostForced && _changes.Repaired(from, _forced) is { } repaired && to.Allows(repaired[_variables[i].Index]))
+            if (_byForcing && _base is { } from && _gained < Worthwhile)
+                switch (_search.Mend([(_variables[i], to)], from, changes => _changes.FailsAt(from, changes, _wanted)))
                 {
-                    Found(repaired);
-                    return true;
+                    case Mending.Refuted:
+                        return false;
+                    case Mending.Mended:
+                        Found([.. _changes.Evaluated]);
+                        return true;
                 }
-            }
             for (var v = 0; v < _search.Preferred.Length; v++)
                 _search.Preferred[v] = (_byForcing && _at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
             if (_search.Try([(_variables[i], to)]) is not { } solution)
                 return false;
-            Found(solution);
+            _gained = Found(solution);
+            if (_byForcing)
+                return true;
             // Its neighbours come almost for nothing.
             if (to.Kind == DomainKind.Number && to.MayBePresent)
                 Widen(i, solution);

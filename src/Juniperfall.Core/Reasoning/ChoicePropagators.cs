@@ -188,12 +188,11 @@ internal partial class Propagation<T>
         var onlyTrue = (_domains[n].Outcomes & Outcomes.False) == 0;
         var rows = MatchingRows(n, keys, grid);
         var (some, certain) = (false, false);
-        for (var w = 0; w < rows.Length; w++)
-            some |= rows[w] != 0;
+        some = _wordsLeftCount > 0;
         if (!onlyTrue)
-            foreach (var r in BitSet.Members(rows))
-                if (certain |= MatchRow(n, r, keys).Must)
-                    break;
+            for (var i = 0; i < _wordsLeftCount && !certain; i++)
+                for (var word = rows[_wordsLeft[i]]; word != 0 && !certain; word &= word - 1)
+                    certain = MatchRow(n, (_wordsLeft[i] << 6) + System.Numerics.BitOperations.TrailingZeroCount(word), keys).Must;
         if (!SetOutcomes(n, Outcomes.NoValue | (some ? Outcomes.True : 0) | (certain ? 0 : Outcomes.False)))
             return false;
         if (!onlyTrue || !some)
@@ -204,35 +203,123 @@ internal partial class Propagation<T>
         return true;
     }
 
-    /// <summary>The rows that some values of the keys match, as a bit set.</summary>
-    private ulong[] MatchingRows(int n, int[] keys, CompiledGrid grid)
+    /// <summary>
+    /// The rows that some values of the keys match, as a bit set that is good until the next call. Decided keys come first: after
+    /// them few words are left, and only these are looked at (the sparse sets of Compact-table).
+    /// </summary>
+    private Span<ulong> MatchingRows(int n, int[] keys, CompiledGrid grid)
     {
-        var rows = BitSet.Full(grid.Rows.Length);
+        var words = (grid.Rows.Length + 63) / 64;
+        if (_rows.Length < words)
+            (_rows, _wordsLeft) = (new ulong[words], new int[words]);
+        var rows = _rows.AsSpan(0, words);
+        rows.Fill(ulong.MaxValue);
+        if ((grid.Rows.Length & 63) is > 0 and var over)
+            rows[^1] = (1UL << over) - 1;
+        for (var c = 0; c < keys.Length; c++)
+            if (grid.Supports[c] is { Length: > 0 } supports && OnlyValue(keys[c]) is >= 0 and var value)
+            {
+                if (supports[value] is not { } having)
+                {
+                    rows.Clear();
+                    return rows;
+                }
+                BitSet.IntersectWith(rows, having);
+            }
+        CountWordsLeft(rows);
         for (var c = 0; c < keys.Length; c++)
         {
             var supports = grid.Supports[c];
             if (supports.Length == 0)
             {
                 var ranges = _ends.Cells[n]!;
-                for (var w = 0; w < rows.Length; w++)
+                for (var w = 0; w < words; w++)
                     for (var word = rows[w]; word != 0; word &= word - 1)
                         if ((w << 6) + System.Numerics.BitOperations.TrailingZeroCount(word) is var r && !Match(grid.Rows[r][c], ranges[r][c], keys[c]).May)
                             rows[w] &= ~(word & (ulong)-(long)word);
                 continue;
             }
-            var any = _union ??= [];
-            if (any.Length < rows.Length)
-                any = _union = new ulong[rows.Length];
-            Array.Clear(any, 0, rows.Length);
-            for (var v = 0; v < supports.Length; v++)
-                if (supports[v] is { } having && MayBe(keys[c], v))
-                    BitSet.UniteWith(any.AsSpan(0, rows.Length), having);
-            BitSet.IntersectWith(rows, any.AsSpan(0, rows.Length));
+            if (OnlyValue(keys[c]) >= 0 || (grid.IsCovered[c] && MayBeAll(keys[c], supports)))
+                continue;
+            if (_wordsLeftCount * 4 < words)
+                for (var i = 0; i < _wordsLeftCount; i++)
+                {
+                    var w = _wordsLeft[i];
+                    var any = 0UL;
+                    for (var v = 0; v < supports.Length && (rows[w] & ~any) != 0; v++)
+                        if (supports[v] is { } having && MayBe(keys[c], v))
+                            any |= having[w];
+                    rows[w] &= any;
+                }
+            else
+                BitSet.IntersectWith(rows, HavingAny(n, c, keys[c], supports, words));
         }
+        CountWordsLeft(rows);
         return rows;
     }
 
-    private ulong[]? _union;
+    /// <summary>
+    /// The rows that have some value of a key in a column. Kept with the values that it was found for, since mostly one key
+    /// changes at a time; being found from the values alone, it needs no undoing.
+    /// </summary>
+    private ulong[] HavingAny(int n, int column, int key, ulong[]?[] supports, int words)
+    {
+        ref var known = ref (_unions[n] ??= new Union[_nodes[n].Children.Length])[column];
+        ref readonly var domain = ref _domains[key];
+        var (isYesNo, size) = (domain.Kind == DomainKind.YesNo, domain.Kind == DomainKind.YesNo ? 1 : domain.Bits!.Length);
+        if (known.Rows is null)
+            known = new() { Values = new ulong[size], Rows = new ulong[words] };
+        else if (isYesNo ? known.Values[0] == (ulong)(domain.Outcomes & Outcomes.Value) : known.Values.AsSpan().SequenceEqual(domain.Bits))
+            return known.Rows;
+        if (isYesNo)
+            known.Values[0] = (ulong)(domain.Outcomes & Outcomes.Value);
+        else
+            domain.Bits!.CopyTo(known.Values, 0);
+        Array.Clear(known.Rows);
+        for (var v = 0; v < supports.Length; v++)
+            if (supports[v] is { } having && MayBe(key, v))
+                BitSet.UniteWith(known.Rows, having);
+        return known.Rows;
+    }
+
+    private struct Union
+    {
+        public ulong[] Values;
+        public ulong[] Rows;
+    }
+
+    /// <summary>By node and column: the rows that were last found to have some value of the key.</summary>
+    private readonly Union[]?[] _unions;
+
+    private void CountWordsLeft(Span<ulong> rows)
+    {
+        _wordsLeftCount = 0;
+        for (var w = 0; w < rows.Length; w++)
+            if (rows[w] != 0)
+                _wordsLeft[_wordsLeftCount++] = w;
+    }
+
+    /// <summary>The place of the only value that a choice or a yes/no may have; −1 where there are several.</summary>
+    private int OnlyValue(int key)
+    {
+        ref readonly var domain = ref _domains[key];
+        return domain.Kind == DomainKind.YesNo ? (domain.Outcomes & Outcomes.Value) switch { Outcomes.False => 0, Outcomes.True => 1, _ => -1 }
+            : domain.MayBePresent && BitSet.Count(domain.Bits!) == 1 ? BitSet.First(domain.Bits!) : -1;
+    }
+
+    private bool MayBeAll(int key, ulong[]?[] supports)
+    {
+        for (var v = 0; v < supports.Length; v++)
+            if (supports[v] is not null && !MayBe(key, v))
+                return false;
+        return true;
+    }
+
+    private ulong[] _rows = [];
+
+    /// <summary>The words of the rows last matched that are not empty.</summary>
+    private int[] _wordsLeft = [];
+    private int _wordsLeftCount;
 
     /// <summary>Whether a choice may have a value, or a yes/no be no (0) or yes (1).</summary>
     private bool MayBe(int key, int value)
@@ -242,14 +329,16 @@ internal partial class Propagation<T>
             : domain.MayBePresent && value < domain.Bits!.Length << 6 && BitSet.Has(domain.Bits, value);
     }
 
-    private bool NarrowToRows(int n, int key, int column, CompiledGrid grid, ulong[] rows)
+    private bool NarrowToRows(int n, int key, int column, CompiledGrid grid, Span<ulong> rows)
     {
         var supports = grid.Supports[column];
         if (supports.Length == 0)
         {
             var hull = default(Domain<T>);
-            foreach (var r in BitSet.Members(rows))
-                JoinCell(ref hull, grid.Rows[r][column], _ends.Cells[n]![r][column], _domains[key]);
+            for (var w = 0; w < rows.Length; w++)
+                for (var word = rows[w]; word != 0; word &= word - 1)
+                    if ((w << 6) + System.Numerics.BitOperations.TrailingZeroCount(word) is var r)
+                        JoinCell(ref hull, grid.Rows[r][column], _ends.Cells[n]![r][column], _domains[key]);
             return _domains[key].Kind == DomainKind.YesNo ? SetOutcomes(key, hull.Outcomes | Outcomes.NoValue) : NarrowTo(key, hull);
         }
         if (_domains[key].Kind == DomainKind.YesNo)
@@ -264,7 +353,7 @@ internal partial class Propagation<T>
     /// <summary>By node, column and value: the word in which a row was found the last time, which mostly has one again.</summary>
     private readonly int[]?[]?[] _residues;
 
-    private bool HasRow(int n, int column, int value, ulong[]?[] supports, ulong[] rows)
+    private bool HasRow(int n, int column, int value, ulong[]?[] supports, Span<ulong> rows)
     {
         if (supports[value] is not { } having)
             return false;
@@ -272,8 +361,8 @@ internal partial class Propagation<T>
         var last = residues[value];
         if ((rows[last] & having[last]) != 0)
             return true;
-        for (var w = 0; w < rows.Length; w++)
-            if ((rows[w] & having[w]) != 0)
+        for (var i = 0; i < _wordsLeftCount; i++)
+            if (_wordsLeft[i] is var w && (rows[w] & having[w]) != 0)
             {
                 residues[value] = w;
                 return true;

@@ -87,6 +87,31 @@ internal sealed class Network
         }
     }
 
+    /// <summary>The variables that a node is made of, itself among them where it is one.</summary>
+    public int[] VariablesUnder(int node)
+    {
+        var known = Volatile.Read(ref _variablesUnder) ?? Interlocked.CompareExchange(ref _variablesUnder, new int[Nodes.Length][], null) ?? _variablesUnder!;
+        return known[node] ??= FindVariables(node);
+    }
+
+    private int[]?[]? _variablesUnder;
+
+    private int[] FindVariables(int node)
+    {
+        var found = new SortedSet<int>();
+        var seen = new HashSet<int> { node };
+        var open = new Stack<int>([node]);
+        while (open.TryPop(out var at))
+        {
+            if (Nodes[at].Variable is { } variable)
+                found.Add(variable.Index);
+            foreach (var child in Nodes[at].Children)
+                if (seen.Add(child))
+                    open.Push(child);
+        }
+        return [.. found];
+    }
+
     private int[] FindDependents(Variable variable)
     {
         var places = PlacesInOrder;

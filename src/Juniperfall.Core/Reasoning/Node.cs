@@ -77,6 +77,20 @@ internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>>
     /// </summary>
     public ulong[]?[][] Supports => _supports ??= [.. Enumerable.Range(0, Rows.IsEmpty ? 0 : Rows[0].Length).Select(SupportsOf)];
 
+    /// <summary>By column: whether each row is among those that some value has.</summary>
+    public bool[] IsCovered => _isCovered ??= [.. Supports.Select(IsCover)];
+
+    private bool[]? _isCovered;
+
+    private bool IsCover(ulong[]?[] supports)
+    {
+        var covered = new ulong[(Rows.Length + 63) / 64];
+        foreach (var having in supports)
+            if (having is not null)
+                BitSet.UniteWith(covered, having);
+        return covered.Sum(System.Numerics.BitOperations.PopCount) == Rows.Length;
+    }
+
     private ulong[]?[] SupportsOf(int column)
     {
         // Wildcards say nothing of the kind of a column; one of nothing but wildcards supports everything alike.

@@ -83,6 +83,9 @@ internal sealed class PointEvaluator
     /// <summary>What a node came to in the last evaluation that was a solution.</summary>
     public Outcomes OutcomeOf(int node) => _points[node].Outcome;
 
+    /// <summary>The node that is not as it has to be, where the last evaluation was no solution.</summary>
+    public int FailedAt { get; private set; }
+
     private readonly List<int> _touched = [];
     private int[]? _touchedIn;
     private int _touch;
@@ -125,7 +128,10 @@ internal sealed class PointEvaluator
                     else if (value.Outcome == Outcomes.Absent)
                     {
                         if (preferred[variable.Index] is not { } instead || instead.Outcome == Outcomes.Absent)
+                        {
+                            FailedAt = n;
                             return Verdict.NoSolution;
+                        }
                         value = instead;
                     }
                 }
@@ -139,7 +145,10 @@ internal sealed class PointEvaluator
             if (_undecided)
                 return Verdict.Undecided;
             if ((_points[n].Outcome & _allowed[n]) == 0)
+            {
+                FailedAt = n;
                 return Verdict.NoSolution;
+            }
         }
         return Verdict.Solution;
     }

@@ -14,7 +14,7 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
     protected readonly Network _network;
     protected readonly NetworkEnds<T> _ends;
     protected readonly Node[] _nodes;
-    private readonly int[][] _parents;
+    private int[][] _parents;
     protected readonly Domain<T>[] _domains;
     private readonly ulong[] _queued;
     private int _pending;
@@ -37,6 +37,7 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _queued = new ulong[(_domains.Length + 63) / 64];
         _narrowings = new long[_domains.Length];
         _residues = new int[]?[]?[_domains.Length];
+        _unions = new Union[]?[_domains.Length];
         _isSettledByOthers = [.. _nodes.Select(n => n.Operator is Operator.Variable or Operator.Constant)];
         _exactly = new(this);
     }
@@ -136,6 +137,10 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
             if (!_isSettledByOthers[parent])
                 Enqueue(parent);
     }
+
+    /// <summary>From now on only what needs revising is looked at, when one of its children changes.</summary>
+    protected void ForgetSettled() =>
+        _parents = [.. _parents.Select(parents => Array.Exists(parents, p => _isSettledByOthers[p]) ? Array.FindAll(parents, p => !_isSettledByOthers[p]) : parents)];
 
     /// <summary>
     /// Takes the next node to revise. Nodes come after their children, so going round in their order evaluates each node once

@@ -88,7 +88,7 @@ public sealed partial class Reasoner : IReasoner
     private static VariableDomain? Having(Variable variable, Value value) => Assignment(variable, value) is { } assigned ? variable.Initial.Just(assigned) : null;
 
     /// <summary>A pick is contained where the attribute has the value or does not apply.</summary>
-    private static VariableDomain Containing(Variable variable, Value value) =>
+    internal static VariableDomain Containing(Variable variable, Value value) =>
         Having(variable, value) is { } having ? having with { Outcomes = having.Outcomes | Outcomes.Absent } : variable.Initial.Only(Outcomes.Absent);
 
     private static Value ToValue(Variable variable, in Assigned assigned) => assigned.Outcome switch

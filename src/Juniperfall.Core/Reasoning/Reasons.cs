@@ -82,8 +82,8 @@ public sealed partial class Reasoner
     /// <summary>
     /// A minimal set of picks and groups under which none of the cases is possible; null where some case is possible. Of what
     /// a refutation used, members are tried from the last to the first, and what the next one did not use is left out at once
-    /// (Marques-Silva, “Minimal unsatisfiability: models, algorithms and applications”, 2010). The search has no history, so that
-    /// the set is the same each time.
+    /// (Marques-Silva, “Minimal unsatisfiability: models, algorithms and applications”, 2010); one that is needed often shows at
+    /// once that others are (<see cref="Rotation"/>). The search has no history, so that the set is the same each time.
     /// </summary>
     private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel)
     {
@@ -92,13 +92,23 @@ public sealed partial class Reasoner
         var search = new Search(_network, start, assumeGroups: true) { Cancel = cancel };
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
+        Assigned[]? possible = null;
+        (Variable Variable, VariableDomain To)[] possibleCase = [];
         var core = Refuted([.. Enumerable.Range(0, known.Count + _network.Groups.Length)]);
         for (var last = -1; core is not null && core.Count != last;)
             (last, core) = (core.Count, Refuted(core)!);
-        foreach (var item in core?.OrderDescending().ToList() ?? [])
-            if (core!.Contains(item) && Refuted([.. core.Where(i => i != item)]) is { } without)
+        if (core is null)
+            return null;
+        var rotation = new Rotation(_network, [.. known]);
+        var needed = new HashSet<int>();
+        foreach (var item in core.OrderDescending().ToList())
+            if (!core.Contains(item) || needed.Contains(item))
+                continue;
+            else if (Refuted([.. core.Where(i => i != item)]) is { } without)
                 core = without;
-        return core is null ? null : new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
+            else
+                rotation.Spread(item, core, possible!, possibleCase, needed);
+        return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 
         // The items that refutations of all cases used; null where some case is possible.
@@ -121,8 +131,11 @@ public sealed partial class Reasoner
                 List<Fact> all = [.. facts];
                 foreach (var (variable, to) in one)
                     search.Within(variable, to, all);
-                if (search.Solve(all) is not null)
+                if (search.Solve(all) is { } solution)
+                {
+                    (possible, possibleCase) = (solution, one);
                     return null;
+                }
                 used.UnionWith(search.Core.Where(c => c < itemOf.Count).Select(c => itemOf[c]));
             }
             return used;

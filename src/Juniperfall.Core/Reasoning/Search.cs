@@ -20,6 +20,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <summary>Whether there are no numbers, so that propagation decides everything and nothing is left to verify.</summary>
     private readonly bool _isDiscrete;
     private readonly VariableHeap _heap;
+    private readonly int[] _variableOf;
 
     /// <summary>By variable: its literal where it is only ever yes or no, otherwise −1.</summary>
     private readonly int[] _truths;
@@ -47,6 +48,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         _phases = new Assigned?[network.Variables.Length];
         Preferred = new Assigned?[network.Variables.Length];
         _heap = new(network.Variables.Length);
+        _changedIn = new int[network.Variables.Length];
+        _variableOf = [.. _nodes.Select(n => n.Variable?.Index ?? -1)];
         (_values[True], _values[False]) = (1, -1);
         (_firstMeaning[True], _firstMeaning[False]) = (-1, -1);
         _atoms[0] = new(Nothing, false, 0);
@@ -69,6 +72,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         for (var n = 0; n < count; n++)
             if (!_isSettledByOthers[n])
                 Enqueue(n);
+        ForgetSettled();
         if (assumeGroups)
             NameGroups();
         _variablesAtFirst = _variableCount;
@@ -206,7 +210,6 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         }
         if (!Assume(facts))
             return null;
-        var untried = true;
         while (!_isDead)
             if (!PropagateAll())
             {
@@ -225,11 +228,6 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             }
             else if (IsBeaten())
                 LearnFromMarked();
-            else if (untried)
-            {
-                TakePreferred();
-                untried = false;
-            }
             else if (Choose() is { } fact)
             {
                 CheckCancelled();
@@ -240,30 +238,6 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                 return solution;
         Core = [];
         return null;
-    }
-
-    /// <summary>
-    /// Decides all that is preferred before any of it is propagated: near a known solution that is one round instead of one
-    /// for each variable, and a conflict shows the way like any other.
-    /// </summary>
-    private void TakePreferred()
-    {
-        CheckCancelled();
-        _togetherFrom = Math.Min(_togetherFrom, _trailCount);
-        foreach (var variable in _network.Variables)
-            if (_truths[variable.Index] is var truth and >= 0)
-            {
-                if (_values[truth] != 0)
-                    continue;
-                NewLevel();
-                Decide(Fact.Of(YesOrNo(variable.Index, truth)));
-            }
-            else while (WishFor(variable) is { } wish && !Of(variable).IsPoint)
-            {
-                NewLevel();
-                if (!Decide(Decision(variable, _domains[variable.Node], wish)))
-                    throw new InvalidOperationException("What a domain allows can be decided.");
-            }
     }
 
     private void LearnFromConflict()
@@ -372,6 +346,11 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <summary>The next decision; null where every variable is decided.</summary>
     private Fact? Choose()
     {
+        // Mostly all is decided by what was preferred: then nothing is taken out that would have to go back in.
+        while (_decidedUpTo < _truths.Length && IsDecided(_decidedUpTo))
+            _decidedUpTo++;
+        if (_decidedUpTo == _truths.Length)
+            return null;
         while (_heap.TryTake(out var index))
         {
             if (_truths[index] is var truth and >= 0)
@@ -392,6 +371,11 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         }
         return null;
     }
+
+    /// <summary>Variables before this one are decided.</summary>
+    private int _decidedUpTo;
+
+    private bool IsDecided(int variable) => _truths[variable] is var truth and >= 0 ? _values[truth] != 0 : Of(_network.Variables[variable]).IsPoint;
 
     private int YesOrNo(int variable, int truth) =>
         (Preferred[variable] ?? _phases[variable])?.Outcome == Outcomes.True ? truth : Negated(truth);

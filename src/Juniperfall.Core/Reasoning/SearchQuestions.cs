@@ -29,14 +29,56 @@ internal sealed partial class Search
         return Assume(facts) ? (_isDiscrete ? null : Guess()) ?? Solve(facts) : null;
     }
 
+    /// <summary>How much of a solution may change, and how often it is tried again, before a search is the better way.</summary>
+    private const int MostChanged = 60, MostMendings = 80;
+
+    private readonly List<(int Variable, Assigned Value)> _changes = [];
+    private readonly int[] _changedIn;
+    private int _mending;
+
     /// <summary>
-    /// Lets some domains hold beside what stands, by propagation alone. False: they cannot. Otherwise the variables whose value
-    /// in a solution is no longer possible, with the nearest one that is.
+    /// Mends a solution so that it lies within some domains beside what stands. What propagation leaves no room for changes to
+    /// the nearest value that it allows; as long as a rule fails by that, one more variable that the rule reads is decided, as it
+    /// was where it can be, and conflicts are learned from like in any search. So the work goes with what has to change, not with
+    /// the size of the model.
     /// </summary>
-    public bool Force(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, List<(int Variable, Assigned Value)> forced)
+    /// <param name="failsAt">The node at which the solution with some changes fails; −1 where it holds, −2 where that cannot be told.</param>
+    public Mending Mend(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, Func<List<(int Variable, Assigned Value)>, int> failsAt)
     {
         if (!Assume(BesideStanding(restrictions)))
-            return false;
+            return Mending.Refuted;
+        for (var mendings = 0; mendings < MostMendings && !_isDead; mendings++)
+        {
+            if (!PropagateAll())
+            {
+                CheckCancelled();
+                LearnFromConflict();
+                continue;
+            }
+            if (_level < _assumed.Count)
+            {
+                if (!AssumeNext())
+                    return Mending.Refuted;
+                continue;
+            }
+            FindChanges(from);
+            if (_changes.Count > MostChanged)
+                return Mending.GivenUp;
+            if (failsAt(_changes) is var node && node < 0)
+                return node == -1 ? Mending.Mended : Mending.GivenUp;
+            if (ToDecide(node, from) is not { } fact)
+                return Mending.GivenUp;
+            NewLevel();
+            Decide(fact);
+        }
+        return _isDead ? Mending.Refuted : Mending.GivenUp;
+    }
+
+    /// <summary>The variables whose value in a solution is no longer possible, with the nearest one that is.</summary>
+    private void FindChanges(Assigned[] from)
+    {
+        _changes.Clear();
+        _mending++;
         for (var at = Standing.Count < _level ? _levelStarts[Standing.Count] : _trailCount; at < _trailCount; at++)
         {
             var entry = _trail[at];
@@ -46,16 +88,34 @@ internal sealed partial class Search
                 for (var m = _firstMeaning[entry.Literal]; m >= 0; m = _meanings[m].Next)
                     Check(_meanings[m].Node);
         }
-        return true;
 
         void Check(int node)
         {
-            if (_nodes[node].Variable is not { } variable)
+            if (_variableOf[node] is not (>= 0 and var variable) || _changedIn[variable] == _mending)
                 return;
-            var domain = Of(variable);
-            if (!domain.Allows(from[variable.Index]) && forced.TrueForAll(f => f.Variable != variable.Index))
-                forced.Add((variable.Index, Nearest(domain, from[variable.Index])));
+            var domain = Of(_network.Variables[variable]);
+            if (domain.Allows(from[variable]))
+                return;
+            _changedIn[variable] = _mending;
+            _changes.Add((variable, Nearest(domain, from[variable])));
         }
+    }
+
+    /// <summary>What to decide for a rule that fails: first what can stay as it was, so that the rest has to give way.</summary>
+    private Fact? ToDecide(int node, Assigned[] from)
+    {
+        Fact? changed = null;
+        foreach (var index in _network.VariablesUnder(node))
+        {
+            if (IsDecided(index))
+                continue;
+            var variable = _network.Variables[index];
+            ref readonly var domain = ref _domains[variable.Node];
+            if (_changedIn[index] != _mending)
+                return Decision(variable, domain, from[index]);
+            changed ??= Decision(variable, domain, Nearest(Of(variable), from[index]));
+        }
+        return changed;
     }
 
     private (int Node, Outcomes Outcome)? _wanted;
@@ -117,3 +177,6 @@ internal sealed partial class Search
         return Assigned.Absent;
     }
 }
+
+/// <summary>What became of mending a solution.</summary>
+internal enum Mending { Mended, Refuted, GivenUp }

@@ -13,8 +13,6 @@ internal sealed partial class Search
     /// <summary>How much of the trail was there when all was propagated the last time.</summary>
     private int _settled;
 
-    /// <summary>Where decisions begin that were made together, before anything was propagated.</summary>
-    private int _togetherFrom = int.MaxValue;
     private readonly List<int> _levelStarts = [];
     private readonly int[] _lastEvents;
 
@@ -49,11 +47,6 @@ internal sealed partial class Search
             Undo(_trail[at]);
         (_trailCount, _head, _level) = (start, Math.Min(_head, start), level);
         _levelStarts.RemoveRange(level, _levelStarts.Count - level);
-        // Of what was decided together only the last level knew what follows; that is to be found again.
-        if (_togetherFrom < start)
-            (_head, _settled) = (Math.Min(_head, _togetherFrom), Math.Min(_settled, _togetherFrom));
-        else
-            _togetherFrom = int.MaxValue;
         for (var at = _settled; at < start; at++)
             Touch(_trail[at]);
         _settled = Math.Min(_settled, start);
@@ -93,8 +86,11 @@ internal sealed partial class Search
 
     private void Reopen(int node)
     {
-        if (_nodes[node].Variable is { } variable)
-            _heap.Insert(variable.Index);
+        if (_variableOf[node] is var variable and >= 0)
+        {
+            _heap.Insert(variable);
+            _decidedUpTo = Math.Min(_decidedUpTo, variable);
+        }
     }
 
     private void Bump(int position)
