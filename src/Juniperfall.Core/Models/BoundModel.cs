@@ -235,16 +235,27 @@ public sealed class BoundModel
             case PartLine part:
                 var item = Facts.Items.GetValueOrDefault(part.Item);
                 BindField(assembly, row, "itemFrom", part.ItemFrom, ExpressionType.Text);
+                // Where the item has conversions, a quantity may be of any dimension that one of them leads from.
                 var quantity = BindField(assembly, row, "quantity", part.Quantity,
-                    item is not null && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
+                    item is not null && item.Conversions.IsEmpty && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
                 if (quantity is { Type.Kind: not TypeKind.Number })
                     Add(row.Id, "quantity", new(Fault.NotANumber, default, $"A quantity is a number; this is {quantity.Type.Describe()}."));
+                else if (quantity is not null && item is { Conversions.IsEmpty: false } && item.InOwnUnit(Exact.One, quantity.Type.Dimension) is null)
+                    Add(row.Id, "quantity", new(Fault.UnitMismatch, default, $"The quantity is {quantity.Type.Describe()}; {item.Number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no conversion from that."));
+                foreach (var (figure, i) in part.Figures.Select((f, i) => (f, i)))
+                    if (BindField(assembly, row, $"figures/{i}/expression", figure.Expression, Unit.TryParse(figure.Unit) is { Code.Length: > 0 } unit1 ? ExpressionType.Number(unit1.Dimension) : null, true) is { Type.Kind: not TypeKind.Number } other)
+                        Add(row.Id, $"figures/{i}/expression", new(Fault.NotANumber, default, $"A figure is a number; this is {other.Type.Describe()}."));
                 break;
             case OperationLine operation:
                 var time = ExpressionType.Number(Dimension.OfTime);
                 BindField(assembly, row, "setup", operation.Setup, time);
                 BindField(assembly, row, "run", operation.Run, time);
                 BindField(assembly, row, "queue", operation.Queue, time);
+                BindField(assembly, row, "batch", operation.Batch, ExpressionType.PlainNumber);
+                BindField(assembly, row, "workCentreFrom", operation.WorkCentreFrom, ExpressionType.Text);
+                foreach (var (language, text) in operation.Instructions.Texts)
+                    foreach (var (piece, i) in Template.Split(text).Where(p => p.IsExpression).Select((p, i) => (p, i)))
+                        BindField(assembly, row, $"instructions/{language}/{i}", piece.Text, null, true);
                 break;
         }
     }

@@ -34,11 +34,13 @@ public sealed class Effectivities
     private readonly DateOnly[] _firstDays;
     private readonly bool _sitesMatter;
 
-    public Effectivities(ModelDocument document)
+    /// <param name="document">The model.</param>
+    /// <param name="costsDependOnSite">Whether the library around it knows other costs at other sites.</param>
+    public Effectivities(ModelDocument document, bool costsDependOnSite)
     {
         List<IInEffect> all = [.. document.Assemblies.SelectMany(a => a.Rows), .. document.Lists.SelectMany(l => l.Values)];
         _firstDays = [.. all.SelectMany(FirstDays).Distinct().Order()];
-        _sitesMatter = all.Exists(r => !r.Sites.IsDefaultOrEmpty);
+        _sitesMatter = costsDependOnSite || all.Exists(r => !r.Sites.IsDefaultOrEmpty);
     }
 
     private static IEnumerable<DateOnly> FirstDays(IInEffect row)

@@ -22,6 +22,9 @@ public sealed record ModelDocument
 
     /// <summary>The id of the assembly that is the product itself.</summary>
     public required string Root { get; init; }
+
+    /// <summary>Whether lines with the same item, operation and figures are summed into one on a bill of materials.</summary>
+    public bool SumLines { get; init; }
     public ImmutableArray<AssemblyDefinition> Assemblies { get; init; } = [];
     public ImmutableArray<ValueList> Lists { get; init; } = [];
 }

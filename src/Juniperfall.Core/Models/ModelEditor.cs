@@ -269,8 +269,8 @@ public sealed class ModelEditor
             RequiresRule or ExcludesRule => ["when", "then"],
             LimitRule => ["of", "lower", "upper"],
             Subassembly s => s.Inputs.Select((_, i) => $"inputs/{i}/expression").Prepend("instanceCount").Prepend("quantity"),
-            PartLine => ["quantity", "itemFrom"],
-            OperationLine => ["setup", "run", "queue"],
+            PartLine p => p.Figures.Select((_, i) => $"figures/{i}/expression").Prepend("itemFrom").Prepend("quantity"),
+            OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}").Concat(["setup", "run", "queue", "batch", "workCentreFrom"]),
             CombinationGrid g => g.Columns.Select((_, i) => $"columns/{i}/reference"),
             _ => [],
         };
@@ -285,6 +285,14 @@ public sealed class ModelEditor
             holder = holder is JsonArray a ? a[int.Parse(member, System.Globalization.CultureInfo.InvariantCulture)]! : holder[member]!;
         if ((string?)(holder[members[^1]] as JsonValue) is not { Length: > 0 } text)
             return false;
+        if (row is OperationLine && members[0] == "instructions")
+        {
+            var filled = Template.Bind(text, inner => model.Check(assembly, inner, null).References);
+            if (filled == text)
+                return false;
+            holder[members[^1]] = filled;
+            return true;
+        }
         // A faulty text stays exactly as it was typed.
         if (model.Expression(row.Id, field) is null)
             return false;

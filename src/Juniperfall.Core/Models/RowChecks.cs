@@ -42,7 +42,7 @@ internal static class RowChecks
                         Report(row.Id, "item", Fault.UnknownItem, $"There is no item “{own.Item}” in the register.");
                         break;
                     case PartLine part: Part(part, assembly); break;
-                    case OperationLine operation: Operation(operation); break;
+                    case OperationLine operation: Operation(operation, assembly); break;
                 }
             }
         }
@@ -167,10 +167,42 @@ internal static class RowChecks
                 Report(part.Id, "step", Fault.StepNotPositive, "The rounding step must be a number above zero, in the item's unit.");
             if (part.Scrap.Length > 0 && (!Exact.TryParse(part.Scrap, out var scrap) || scrap.Sign < 0 || scrap >= 1000))
                 Report(part.Id, "scrap", Fault.BadNumber, "Scrap is a percentage from 0 to below 1000.");
+            if (part.Position < 0)
+                Report(part.Id, "position", Fault.BadNumber, "A position is a whole number above zero; 0 takes the next free one.");
+            else if (part.Position > 0 && assembly.Rows.OfType<PartLine>().First(r => r.Position == part.Position) != part)
+                Report(part.Id, "position", Fault.DuplicateName, $"Position {part.Position} is there twice.");
+            foreach (var substitute in part.SubstituteItems)
+                if (!facts.Items.ContainsKey(substitute))
+                    Report(part.Id, "substitutes", Fault.UnknownItem, $"There is no item “{substitute}” in the register.");
+                else if (substitute.Equals(part.Item, StringComparison.OrdinalIgnoreCase))
+                    Report(part.Id, "substitutes", Fault.UnknownItem, $"“{substitute}” cannot stand in for itself.");
+            foreach (var (figure, i) in part.Figures.Select((f, i) => (f, i)))
+            {
+                if (figure.Name.Trim().Length == 0)
+                    Report(part.Id, $"figures/{i}/name", Fault.BadName, "A figure needs a name.");
+                else if (part.Figures.Take(i).Any(f => ModelIndex.Fold(f.Name) == ModelIndex.Fold(figure.Name)))
+                    Report(part.Id, $"figures/{i}/name", Fault.DuplicateName, $"“{figure.Name}” is there twice; case makes no difference.");
+                if (figure.Unit.Length > 0 && Unit.TryParse(figure.Unit) is null)
+                    Report(part.Id, $"figures/{i}/unit", Fault.UnknownUnit, $"“{figure.Unit}” is not a unit code.");
+                if (figure.Decimals is < 0 or > 9)
+                    Report(part.Id, $"figures/{i}/decimals", Fault.BadNumber, "From 0 to 9 decimals can be shown.");
+            }
+            OneOf(part, part.OneOf, assembly, r => (r as PartLine)?.OneOf);
         }
 
-        void Operation(OperationLine operation)
+        void OneOf(Row row, string question, AssemblyDefinition assembly, Func<Row, string?> questionOf)
         {
+            if (question.Trim().Length > 0 && assembly.Rows.Count(r => questionOf(r) is { } other && ModelIndex.Fold(other.Trim()) == ModelIndex.Fold(question.Trim())) == 1)
+                Report(row.Id, "oneOf", Fault.NothingToAsk, $"No other line answers “{question.Trim()}”, so this one alone would always have to stand.");
+        }
+
+        void Operation(OperationLine operation, AssemblyDefinition assembly)
+        {
+            OneOf(operation, operation.OneOf, assembly, r => (r as OperationLine)?.OneOf);
+            if (operation.Crew < 0)
+                Report(operation.Id, "crew", Fault.BadNumber, "A crew is a whole number of people; 0 takes that of the work centre.");
+            if (operation.WorkCentre.Length == 0 && operation.WorkCentreFrom.Length > 0)
+                return;
             if (operation.WorkCentre.Length == 0)
                 Report(operation.Id, "workCentre", Fault.UnknownWorkCentre, "Choose the work centre.");
             else if (!facts.WorkCentres.ContainsKey(operation.WorkCentre))

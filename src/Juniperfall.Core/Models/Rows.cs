@@ -244,6 +244,34 @@ public sealed record PartLine : Row
     /// <summary>The operation line that consumes it.</summary>
     public string? OperationId { get; init; }
     public string Store { get; init; } = "";
+
+    /// <summary>The number in its balloon; 0 takes the next free one.</summary>
+    public int Position { get; init; }
+
+    /// <summary>The question that this line answers together with others of its assembly: exactly one of them stands. Empty: none.</summary>
+    public string OneOf { get; init; } = "";
+
+    /// <summary>Item numbers that may be used in its place, in order, with commas between.</summary>
+    public string Substitutes { get; init; } = "";
+
+    /// <summary>Cut sizes and other numbers that belong to the line.</summary>
+    public ImmutableArray<LineFigure> Figures { get; init; } = [];
+
+    /// <summary>The item numbers that may be used in its place, in order.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<string> SubstituteItems => Substitutes.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+}
+
+/// <summary>A named number of a part line, such as a length to cut.</summary>
+public sealed record LineFigure
+{
+    public required string Id { get; init; }
+    public string Name { get; init; } = "";
+    public string Expression { get; init; } = "";
+
+    /// <summary>The unit that it is printed in; empty for that of its dimension.</summary>
+    public string Unit { get; init; } = "";
+    public int Decimals { get; init; }
 }
 
 /// <summary>A line of the model that can become a routing operation.</summary>
@@ -256,13 +284,30 @@ public sealed record OperationLine : Row
     public int Sequence { get; init; }
     public string WorkCentre { get; init; } = "";
 
-    /// <summary>Time per batch.</summary>
+    /// <summary>An expression that gives the code of the work centre as a text, such as a property of a value.</summary>
+    public string WorkCentreFrom { get; init; } = "";
+
+    /// <summary>How many people work at it; 0 for the crew of the work centre.</summary>
+    public int Crew { get; init; }
+
+    /// <summary>Operations next to each other with the same name here run at the same time. Empty: it runs by itself.</summary>
+    public string Parallel { get; init; } = "";
+
+    /// <summary>The question that this operation answers together with others of its assembly: exactly one of them stands. Empty: none.</summary>
+    public string OneOf { get; init; } = "";
+
+    /// <summary>Time for each lot.</summary>
     public string Setup { get; init; } = "";
 
-    /// <summary>Time per piece.</summary>
+    /// <summary>Time per piece, or per batch where <see cref="Batch"/> says how many go together.</summary>
     public string Run { get; init; } = "";
+
+    /// <summary>How many pieces one run takes at once; empty: one run for each piece.</summary>
+    public string Batch { get; init; } = "";
 
     /// <summary>Waiting time before the work centre takes it up.</summary>
     public string Queue { get; init; } = "";
+
+    /// <summary>What to do; expressions in braces are filled in: “cut to {leaf_width}”.</summary>
     public LocalText Instructions { get; init; } = LocalText.Empty;
 }

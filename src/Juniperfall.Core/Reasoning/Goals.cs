@@ -8,7 +8,7 @@ namespace Juniperfall.Core.Reasoning;
 /// <summary>What a structure comes to as a whole, as goals to bring to their lowest or highest.</summary>
 public static class StructureGoals
 {
-    /// <summary>Material, labour and machine cost of one piece, as <see cref="RollUp"/> adds them up.</summary>
+    /// <summary>The cost of one piece, overhead included, as <see cref="RollUp"/> adds it up.</summary>
     public const string Cost = "#cost";
 
     /// <summary>Net weight of one piece.</summary>
@@ -32,7 +32,7 @@ internal sealed partial class NetworkBuilder
     {
         try
         {
-            var (cost, weight, work) = Total(root, Constant(Value.Of(Exact.One)));
+            var (cost, weight, work) = Total(root, Constant(Value.Of(Exact.One)), Constant(Value.Of(Exact.One)));
             (_goals[StructureGoals.Cost], _goals[StructureGoals.Weight], _goals[StructureGoals.Work]) = (cost, weight, work);
         }
         catch (NotSupportedException)
@@ -50,69 +50,85 @@ internal sealed partial class NetworkBuilder
     private int OrNothing(int condition, int number) =>
         Make(Operator.Else, DomainKind.Number, condition == _true ? number : Make(Operator.Where, DomainKind.Number, condition, number), Number(Exact.Zero));
 
-    /// <summary>Cost, weight and work of an occurrence, per piece of the made item that it belongs to.</summary>
+    /// <summary>Cost, weight and work of an occurrence in all the made items that it belongs to.</summary>
     /// <param name="factor">How many of it go into one made item.</param>
-    private (int Cost, int Weight, int Work) Total(Occurrence at, int factor)
+    /// <param name="lot">How many of the made item there are.</param>
+    private (int Cost, int Weight, int Work) Total(Occurrence at, int factor, int lot)
     {
         var (cost, weight, work) = (Number(Exact.Zero), Number(Exact.Zero), Number(Exact.Zero));
         foreach (var row in Rows(at))
             switch (row)
             {
                 case PartLine part:
-                    var (ofPart, heavy) = Part(at, part, factor);
+                    var (ofPart, heavy) = Part(at, part, factor, lot);
                     (cost, weight) = (Sum(cost, OrNothing(Condition(at, row), ofPart)), Sum(weight, OrNothing(Condition(at, row), heavy)));
                     break;
                 case OperationLine operation:
-                    var time = OrNothing(Condition(at, row), Sum(Field(at, row, "setup", Exact.Zero), Product(Field(at, row, "run", Exact.Zero), factor)));
+                    var time = OrNothing(Condition(at, row), Sum(Field(at, row, "setup", Exact.Zero), Run(at, operation, Product(factor, lot))));
                     work = Sum(work, time);
+                    if (operation.WorkCentreFrom.Length > 0)
+                        throw new NotSupportedException();
                     if (_model.Facts.WorkCentres.TryGetValue(operation.WorkCentre, out var centre))
-                        cost = Sum(cost, Times(time, (Exact.Parse(centre.LabourRate) * centre.Crew + Exact.Parse(centre.MachineRate)) / 3600));
+                        cost = Sum(cost, Times(time, (Exact.Parse(centre.LabourRate) * (operation.Crew > 0 ? operation.Crew : centre.Crew) + Exact.Parse(centre.MachineRate)) * (1 + Exact.Parse(centre.Overhead) / 100) / 3600));
                     break;
                 case Subassembly place:
                     foreach (var below in _occurrences.Values.Where(o => o.Parent == at && o.Place == place))
                     {
-                        var count = Product(Field(at, place, "quantity", Exact.One), factor);
-                        var inner = place.Make == SubassemblyKind.Phantom ? Total(below, count) : Total(below, Number(Exact.One));
-                        int Counted(int number) => OrNothing(IsThere(below), place.Make == SubassemblyKind.Phantom ? number : Product(number, count));
-                        (cost, weight, work) = (Sum(cost, Counted(inner.Cost)), Sum(weight, Counted(inner.Weight)), Sum(work, Counted(inner.Work)));
+                        var each = Field(at, place, "quantity", Exact.One);
+                        var isThere = _nodes[each].Operator == Operator.Constant ? IsThere(below)
+                            : Make(Operator.And, DomainKind.YesNo, IsThere(below), Make(Operator.Less, DomainKind.YesNo, Number(Exact.Zero), each));
+                        var count = Product(each, factor);
+                        var inner = place.Make == SubassemblyKind.Phantom ? Total(below, count, lot) : Total(below, Number(Exact.One), Product(count, lot));
+                        (cost, weight, work) = (Sum(cost, OrNothing(isThere, inner.Cost)), Sum(weight, OrNothing(isThere, inner.Weight)), Sum(work, OrNothing(isThere, inner.Work)));
                     }
                     break;
             }
         return (cost, weight, work);
     }
 
+    private int Run(Occurrence at, OperationLine operation, int pieces)
+    {
+        var run = Field(at, operation, "run", Exact.Zero);
+        return operation.Batch.Length == 0 ? Product(run, pieces)
+            : Product(run, Make(Operator.Ceiling, DomainKind.Number, Make(Operator.Divide, DomainKind.Number, pieces, Field(at, operation, "batch", Exact.One)), Number(Exact.One)));
+    }
+
     private int Field(Occurrence at, Row row, string field, Exact whenEmpty) =>
         _model.Expression(row.Id, field) is { } expression ? Expression(at.Prefix, expression) : Number(whenEmpty);
 
-    private (int Cost, int Weight) Part(Occurrence at, PartLine part, int factor)
+    private (int Cost, int Weight) Part(Occurrence at, PartLine part, int factor, int lot)
     {
-        var (unit, cost, weight) = Prices(at, part);
-        var net = Times(Field(at, part, "quantity", Exact.One), Exact.One / unit.Factor);
+        var (each, cost, weight) = Prices(at, part);
+        var net = Times(Field(at, part, "quantity", Exact.One), each);
         if (!part.PerOrder)
             net = Product(net, factor);
         var step = Exact.TryParse(part.Step, out var s) && s.Sign > 0 ? s : Exact.Zero;
         int Rounded(int number) => step.IsZero ? number : Make(Operator.Ceiling, DomainKind.Number, number, Number(step));
+        int InAll(int number) => part.PerOrder ? number : Product(number, lot);
         net = Rounded(net);
         var gross = Exact.TryParse(part.Scrap, out var scrap) && !scrap.IsZero ? Rounded(Times(net, 1 + scrap / 100)) : net;
-        return (Product(gross, cost), Product(net, weight));
+        var overhead = _model.Facts.SiteAt(_at.Site) is { } there ? 1 + Exact.Parse(there.MaterialOverhead) / 100 : Exact.One;
+        return (Times(Product(InAll(gross), cost), overhead), Product(InAll(net), weight));
     }
 
-    /// <summary>The unit of a line's item, and nodes of its cost and weight.</summary>
-    private (Unit Unit, int Cost, int Weight) Prices(Occurrence at, PartLine part)
+    /// <summary>How much of a line's item a quantity of one in base units is, and nodes of its cost and weight.</summary>
+    private (Exact Each, int Cost, int Weight) Prices(Occurrence at, PartLine part)
     {
-        (Unit, Exact Cost, Exact Weight)? Of(string item) => _model.Facts.Items.TryGetValue(item, out var fact) && Unit.TryParse(fact.Unit) is { } u ? (u, Exact.Parse(fact.Cost), Exact.Parse(fact.Weight)) : null;
+        var dimension = _model.Expression(part.Id, "quantity")?.Type.Dimension ?? Dimension.None;
+        (Exact Each, Exact Cost, Exact Weight)? Of(string item) =>
+            _model.Facts.Items.TryGetValue(item, out var fact) && fact.InOwnUnit(Exact.One, dimension) is { } each ? (each, fact.CostAt(_at.Site), Exact.Parse(fact.Weight)) : null;
         var from = _model.Expression(part.Id, "itemFrom");
         if (from is null or BoundLiteral)
-            return Of(from is BoundLiteral literal ? literal.Value.Text ?? "" : part.Item) is { } one ? (one.Item1, Number(one.Cost), Number(one.Weight)) : throw new NotSupportedException();
+            return Of(from is BoundLiteral literal ? literal.Value.Text ?? "" : part.Item) is { } one ? (one.Each, Number(one.Cost), Number(one.Weight)) : throw new NotSupportedException();
         if (from is not BoundProperty property)
             throw new NotSupportedException();
         // Values without an item cannot be built; they count as nothing here.
         var items = _model.Index.Lists[property.ListId].Values.Select(v => Of(v.Properties.GetValueOrDefault(property.PropertyId, ""))).ToList();
-        if (items.OfType<(Unit Unit, Exact, Exact)>().Select(i => i.Unit).Distinct().ToList() is not [var unit])
+        if (items.OfType<(Exact Each, Exact, Exact)>().Select(i => i.Each).Distinct().ToList() is not [var same])
             throw new NotSupportedException();
         var choice = Expression(at.Prefix, property.Choice);
-        int Node(Func<(Unit, Exact Cost, Exact Weight), Exact> value) =>
+        int Node(Func<(Exact, Exact Cost, Exact Weight), Exact> value) =>
             Make(new Node(Operator.Property, [choice]) { PropertyValues = [.. items.Select(i => i is { } item ? Value.Of(value(item)) : Value.Of(Exact.Zero))] }, DomainKind.Number);
-        return (unit, Node(i => i.Cost), Node(i => i.Weight));
+        return (same, Node(i => i.Cost), Node(i => i.Weight));
     }
 }

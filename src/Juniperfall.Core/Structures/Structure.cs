@@ -37,8 +37,33 @@ public sealed record BomLine
     public required string RowId { get; init; }
     public required string Prefix { get; init; }
 
+    /// <summary>Cut sizes and other numbers of the line, in the author's order.</summary>
+    public ImmutableArray<FigureValue> Figures { get; init; } = [];
+
+    /// <summary>Items that may be used instead, in order: the line's own, then those of the register.</summary>
+    public ImmutableArray<string> Substitutes { get; init; } = [];
+
+    /// <summary>The rows of lines that were summed into this one.</summary>
+    public ImmutableArray<(string RowId, string Prefix)> Also { get; init; } = [];
+
+    /// <summary>The days between which the line holds; null: no end.</summary>
+    public DateOnly? From { get; init; }
+    public DateOnly? To { get; init; }
+
     /// <summary>The structure of an own-item subassembly.</summary>
     public Structure? Below { get; init; }
+
+    /// <summary>Which instances of the subassembly it stands for, counted from 1: equal ones are one line. Empty where there can only be one.</summary>
+    public ImmutableArray<int> Instances { get; init; } = [];
+
+    /// <summary>How many lots are made for the line: one for each instance.</summary>
+    public int Lots => Math.Max(1, Instances.Length);
+}
+
+/// <summary>A named number, in <see cref="Unit"/>.</summary>
+public sealed record FigureValue(string Name, Exact Number, string Unit, int Decimals)
+{
+    public string Text => Number.ToDisplay(Decimals);
 }
 
 /// <summary>One operation of a routing. Times are in seconds, exact.</summary>
@@ -48,9 +73,31 @@ public sealed record RoutingOperation
     public required string Name { get; init; }
     public required LocalText Label { get; init; }
     public required string WorkCentre { get; init; }
+
+    /// <summary>Per lot.</summary>
     public required Exact Setup { get; init; }
+
+    /// <summary>One run: for a piece of the made item, or for a batch.</summary>
     public required Exact Run { get; init; }
+
+    /// <summary>How many pieces one run takes; null where each takes its own.</summary>
+    public Exact? Batch { get; init; }
+
+    /// <summary>How many pieces are worked on for one of the made item, where runs go by batches.</summary>
+    public Exact Pieces { get; init; } = Exact.One;
     public required Exact Queue { get; init; }
+
+    /// <summary>How many people; 0 for the crew of the work centre.</summary>
+    public int Crew { get; init; }
+
+    /// <summary>Those next to each other with the same name run at the same time; empty: by itself.</summary>
+    public string Parallel { get; init; } = "";
+
+    /// <summary>The run time of a lot.</summary>
+    /// <param name="lot">How many of the made item.</param>
+    public Exact RunOf(Exact lot) => Batch is { } batch ? (lot * Pieces / batch).Ceiling() * Run : Run * lot;
+
+    /// <summary>What to do, by language, with all values filled in.</summary>
     public required LocalText Instructions { get; init; }
     public required LineReason Reason { get; init; }
     public required string RowId { get; init; }

@@ -38,20 +38,58 @@ public sealed class StructureBuilder
         var lines = new List<BomLine>();
         var operations = new List<RoutingOperation>();
         Collect(occurrence, Exact.One, lines, operations);
-        var routing = operations.OrderBy(o => o.Sequence).ToImmutableArray();
         return new()
         {
             Item = item,
             Description = description,
-            Routing = routing,
-            Bom = [.. lines.Select((line, i) => line with { Position = (i + 1) * 10 })],
+            Routing = [.. operations.OrderBy(o => o.Sequence)],
+            Bom = Numbered(_model.Document.SumLines ? Summed(lines) : lines),
         };
+    }
+
+    /// <summary>Lines with a position of their own keep it where it is still free; the others take the next ten above the line before.</summary>
+    private static ImmutableArray<BomLine> Numbered(List<BomLine> lines)
+    {
+        var taken = new HashSet<int>();
+        foreach (var line in lines)
+            taken.Add(line.Position);
+        var (numbered, used, last) = (ImmutableArray.CreateBuilder<BomLine>(lines.Count), new HashSet<int>(), 0);
+        foreach (var line in lines)
+        {
+            var position = line.Position;
+            if (position == 0 || !used.Add(position))
+            {
+                for (position = last / 10 * 10 + 10; taken.Contains(position) || used.Contains(position);)
+                    position += 10;
+                used.Add(position);
+            }
+            numbered.Add(line with { Position = position });
+            last = position;
+        }
+        return numbered.MoveToImmutable();
+    }
+
+    /// <summary>One line for all with the same item, operation, figures and handling; what a line stands below stays by itself.</summary>
+    private static List<BomLine> Summed(List<BomLine> lines)
+    {
+        var summed = new List<BomLine>();
+        foreach (var line in lines)
+        {
+            var same = line.Below is null ? summed.FindIndex(l => l.Below is null && l.Item == line.Item && l.Unit == line.Unit && l.Operation == line.Operation && l.PerOrder == line.PerOrder
+                && l.Issue == line.Issue && l.Store == line.Store && l.From == line.From && l.To == line.To && l.Figures.SequenceEqual(line.Figures)) : -1;
+            if (same < 0)
+                summed.Add(line);
+            else
+                summed[same] = summed[same] with { Net = summed[same].Net + line.Net, Gross = summed[same].Gross + line.Gross, Also = [.. summed[same].Also, new(line.RowId, line.Prefix)] };
+        }
+        return summed;
     }
 
     /// <summary>Adds an occurrence's lines to the made item it belongs to.</summary>
     /// <param name="factor">How many of this occurrence go into one made item.</param>
     private void Collect(Occurrence occurrence, Exact factor, List<BomLine> lines, List<RoutingOperation> operations)
     {
+        CheckExclusive(occurrence);
         foreach (var row in occurrence.Assembly.Rows.Where(r => r is PartLine or OperationLine or Subassembly && _evaluator.Applies(occurrence, r)))
             switch (row)
             {
@@ -62,47 +100,80 @@ public sealed class StructureBuilder
                     operations.Add(step);
                     break;
                 case Subassembly place:
-                    foreach (var below in _evaluator.Occurrences.Where(o => o.Parent == occurrence && o.Place == place && _evaluator.IsThere(o)))
-                        Below(occurrence, place, below, factor, lines, operations);
+                    Place(occurrence, place, factor, lines, operations);
                     break;
             }
     }
 
-    private void Below(Occurrence occurrence, Subassembly place, Occurrence below, Exact factor, List<BomLine> lines, List<RoutingOperation> operations)
+    /// <summary>Of lines that answer the same question exactly one has to stand.</summary>
+    private void CheckExclusive(Occurrence occurrence)
+    {
+        foreach (var (question, rows) in ExclusiveGroups.Of(occurrence.Assembly, _model.IsSound))
+        {
+            var standing = rows.Where(r => _evaluator.Applies(occurrence, r)).ToList();
+            if (standing.Count == 0)
+                Fault(occurrence, rows[0], $"No line answers “{question}” in this configuration; one of {string.Join(", ", rows.Select(NameOf))} has to.");
+            else if (standing.Count > 1)
+                Fault(occurrence, standing[1], $"“{question}” is answered by {standing.Count} lines at once: {string.Join(", ", standing.Select(NameOf))}. Exactly one has to stand.");
+        }
+    }
+
+    private void Place(Occurrence occurrence, Subassembly place, Exact factor, List<BomLine> lines, List<RoutingOperation> operations)
     {
         if (Number(occurrence, place, "quantity", Exact.One) is not { } count)
             return;
         if (count.Sign < 0 || !count.IsWhole)
-            Fault(occurrence, place, $"The number of “{place.Name}” comes to {count.ToDisplay()}; it must be a whole number.");
-        else if (count.IsZero)
-            return;
-        else if (place.Make == SubassemblyKind.Phantom)
-            Collect(below, factor * count, lines, operations);
-        else
         {
-            var item = place.Item.Length > 0 ? place.Item : below.Assembly.Name;
-            var fact = _model.Facts.Items.GetValueOrDefault(place.Item);
-            lines.Add(new()
-            {
-                Position = 0,
-                Item = item,
-                Description = fact?.Description ?? below.Assembly.Label,
-                Unit = "",
-                Net = count * factor,
-                Gross = count * factor,
-                PerOrder = false,
-                Issue = IssueMethod.Hand,
-                Store = "",
-                Operation = null,
-                Reason = Reason(occurrence, place),
-                RowId = place.Id,
-                Prefix = occurrence.Prefix,
-                Below = Made(below, item, fact?.Description ?? below.Assembly.Label),
-            });
+            Fault(occurrence, place, $"The number of “{place.Name}” comes to {count.ToDisplay()}; it must be a whole number.");
+            return;
         }
+        if (count.IsZero)
+            return;
+        var made = new List<(string Content, BomLine Line)>();
+        foreach (var below in _evaluator.Occurrences.Where(o => o.Parent == occurrence && o.Place == place && _evaluator.IsThere(o)))
+        {
+            if (place.Make == SubassemblyKind.Phantom)
+            {
+                Collect(below, factor * count, lines, operations);
+                continue;
+            }
+            var line = OwnItem(occurrence, place, below, factor * count);
+            var content = StructureContent.Of(line.Below!);
+            // Equal instances are one structure with a quantity.
+            if (made.FindIndex(m => m.Content == content) is var same and >= 0)
+                made[same] = (content, made[same].Line with { Net = made[same].Line.Net + line.Net, Gross = made[same].Line.Gross + line.Gross, Instances = [.. made[same].Line.Instances, below.Number] });
+            else
+                made.Add((content, line with { Instances = ModelIndex.InstancesOf(place).Length > 1 ? [below.Number] : [] }));
+        }
+        lines.AddRange(made.Select(m => m.Line));
     }
 
-    private Exact? Number(Occurrence at, Row row, string field, Exact whenEmpty)
+    private BomLine OwnItem(Occurrence occurrence, Subassembly place, Occurrence below, Exact quantity)
+    {
+        var item = place.Item.Length > 0 ? place.Item : below.Assembly.Name;
+        var fact = _model.Facts.Items.GetValueOrDefault(place.Item);
+        return new()
+        {
+            Position = 0,
+            Item = item,
+            Description = fact?.Description ?? below.Assembly.Label,
+            Unit = "",
+            Net = quantity,
+            Gross = quantity,
+            PerOrder = false,
+            Issue = IssueMethod.Hand,
+            Store = _site is null ? "" : fact?.Stores.GetValueOrDefault(_site, "") ?? "",
+            Operation = null,
+            Reason = Reason(occurrence, place),
+            RowId = place.Id,
+            Prefix = occurrence.Prefix,
+            From = place.From,
+            To = place.To,
+            Below = Made(below, item, fact?.Description ?? below.Assembly.Label),
+        };
+    }
+
+    private Exact? Number(Occurrence at, Row row, string field, Exact whenEmpty, string? called = null)
     {
         if (_model.Expression(row.Id, field) is not { } expression)
             return whenEmpty;
@@ -111,11 +182,11 @@ public sealed class StructureBuilder
             var value = _evaluator.Evaluate(expression, at.Prefix);
             if (!value.IsNothing)
                 return value.Number;
-            Fault(at, row, $"The {field} of {NameOf(row)} has no value in this configuration.");
+            Fault(at, row, $"The {called ?? field} of {NameOf(row)} has no value in this configuration.");
         }
         catch (ArithmeticException)
         {
-            Fault(at, row, $"The {field} of {NameOf(row)} cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
+            Fault(at, row, $"The {called ?? field} of {NameOf(row)} cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
         }
         return null;
     }
@@ -141,12 +212,13 @@ public sealed class StructureBuilder
         if (Number(at, part, "quantity", Exact.One) is not { } quantity)
             return null;
         var unit = Unit.TryParse(fact.Unit) ?? Unit.One;
-        if (_model.Expression(part.Id, "quantity") is { } expression && expression.Type.Dimension != unit.Dimension)
+        var dimension = _model.Expression(part.Id, "quantity")?.Type.Dimension ?? Dimension.None;
+        if (fact.InOwnUnit(quantity, dimension) is not { } own)
         {
-            Fault(at, part, $"The quantity is {expression.Type.Dimension.Describe()}, but {item} is kept in {(unit.Code.Length == 0 ? "pieces" : unit.Code)}.");
+            Fault(at, part, $"The quantity is {dimension.Describe()}, but {item} is kept in {(unit.Code.Length == 0 ? "pieces" : unit.Code)} and has no conversion from that.");
             return null;
         }
-        var net = unit.FromBase(quantity) * (part.PerOrder ? Exact.One : factor);
+        var net = own * (part.PerOrder ? Exact.One : factor);
         if (net.Sign < 0)
             Fault(at, part, $"The quantity of {item} comes to {net.ToDisplay()}; it cannot be negative.");
         if (net.Sign <= 0)
@@ -160,7 +232,7 @@ public sealed class StructureBuilder
             Fault(at, part, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this configuration.");
         return new()
         {
-            Position = 0,
+            Position = part.Position,
             Item = item,
             Description = fact.Description,
             Unit = unit.Code,
@@ -174,7 +246,23 @@ public sealed class StructureBuilder
             Reason = Reason(at, part),
             RowId = part.Id,
             Prefix = at.Prefix,
+            From = part.From,
+            To = part.To,
+            Figures = Figures(at, part),
+            Substitutes = [.. part.SubstituteItems.Concat(fact.Substitutes.Where(s => s.Product is null || s.Product.Equals(_model.Document.Code, StringComparison.OrdinalIgnoreCase)).Select(s => s.Item)).Distinct()],
         };
+    }
+
+    private ImmutableArray<FigureValue> Figures(Occurrence at, PartLine part)
+    {
+        var figures = ImmutableArray.CreateBuilder<FigureValue>();
+        for (var i = 0; i < part.Figures.Length; i++)
+            if (Number(at, part, $"figures/{i}/expression", Exact.Zero, $"figure “{part.Figures[i].Name}”") is { } number && _model.Expression(part.Id, $"figures/{i}/expression") is { } expression)
+            {
+                var unit = part.Figures[i].Unit.Length > 0 && Unit.TryParse(part.Figures[i].Unit) is { } written ? written : Unit.ForDisplay(expression.Type.Dimension);
+                figures.Add(new(part.Figures[i].Name, unit.FromBase(number), unit.Code, part.Figures[i].Decimals));
+            }
+        return figures.ToImmutable();
     }
 
     private RoutingOperation? Operation(Occurrence at, OperationLine operation, Exact factor)
@@ -183,21 +271,66 @@ public sealed class StructureBuilder
             return null;
         foreach (var (name, time) in new[] { ("set-up", setup), ("run", run), ("queue", queue) })
             if (time.Sign < 0)
-                Fault(at, operation, $"The {name} time comes to {time.ToDisplay()} s; it cannot be negative.");
+                Fault(at, operation, $"The {name} time of {NameOf(operation)} comes to {time.ToDisplay()} s; it cannot be negative.");
+        Exact? batch = null;
+        if (operation.Batch.Length > 0)
+        {
+            batch = Number(at, operation, "batch", Exact.One);
+            if (batch is null)
+                return null;
+            if (batch.Value.Sign <= 0)
+            {
+                Fault(at, operation, $"The batch of {NameOf(operation)} comes to {batch.Value.ToDisplay()}; it must be more than zero.");
+                return null;
+            }
+        }
+        var workCentre = operation.WorkCentre;
+        if (_model.Expression(operation.Id, "workCentreFrom") is { } from)
+        {
+            workCentre = _evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } code } ? code : "";
+            if (!_model.Facts.WorkCentres.ContainsKey(workCentre))
+                Fault(at, operation, workCentre.Length == 0 ? $"No work centre comes out for {NameOf(operation)}." : $"There is no work centre “{workCentre}”.");
+        }
         return new()
         {
             Sequence = operation.Sequence,
             Name = operation.Name,
             Label = operation.Label,
-            WorkCentre = operation.WorkCentre,
+            WorkCentre = workCentre,
             Setup = setup,
-            Run = run * factor,
+            Run = batch is null ? run * factor : run,
+            Batch = batch,
+            Pieces = batch is null ? Exact.One : factor,
             Queue = queue,
-            Instructions = operation.Instructions,
+            Crew = operation.Crew,
+            Parallel = operation.Parallel.Trim(),
+            Instructions = Filled(at, operation),
             Reason = Reason(at, operation),
             RowId = operation.Id,
             Prefix = at.Prefix,
         };
+    }
+
+    private LocalText Filled(Occurrence at, OperationLine operation) => new(operation.Instructions.Texts.ToImmutableSortedDictionary(t => t.Key, t =>
+    {
+        var (text, expressions) = (new System.Text.StringBuilder(), 0);
+        foreach (var piece in Template.Split(t.Value))
+            text.Append(!piece.IsExpression ? piece.Text
+                : _model.Expression(operation.Id, $"instructions/{t.Key}/{expressions++}") is { } expression ? ShownValue.Of(_model, expression, Value(expression, at), t.Key) : "–");
+        return text.ToString();
+    }));
+
+    /// <summary>The value of an expression; nothing where it cannot be computed.</summary>
+    private Value Value(Bound expression, Occurrence at)
+    {
+        try
+        {
+            return _evaluator.Evaluate(expression, at.Prefix);
+        }
+        catch (ArithmeticException)
+        {
+            return Quantities.Value.Nothing;
+        }
     }
 
     /// <summary>The line's own condition and those of the subassemblies above it, with the values that make them true.</summary>

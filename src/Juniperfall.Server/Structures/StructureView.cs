@@ -10,10 +10,10 @@ namespace Juniperfall.Server.Structures;
 public sealed record BecauseView(string Path, string Label, string Value);
 
 /// <summary>Sums over all levels. Costs in EUR, weight in kg, work in minutes, as exact decimals cut to what is shown.</summary>
-public sealed record TotalsView(string Material, string Labour, string Machine, string Cost, string Weight, string Work)
+public sealed record TotalsView(string Material, string Labour, string Machine, string Cost, string Weight, string Work, string Scrap = "0", string Overhead = "0")
 {
     public static TotalsView Of(Totals totals) => new(totals.Material.ToDisplay(2), totals.Labour.ToDisplay(2), totals.Machine.ToDisplay(2), totals.Cost.ToDisplay(2),
-        totals.Weight.ToDisplay(2), (totals.Work / 60).ToDisplay(1));
+        totals.Weight.ToDisplay(2), (totals.Work / 60).ToDisplay(1), totals.Scrap.ToDisplay(2), totals.Overhead.ToDisplay(2));
 }
 
 /// <summary>A BOM line with the reason why it is there and where its quantity comes from.</summary>
@@ -82,12 +82,13 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
 {
     private readonly BoundModel _model = compiled.Model;
     private readonly Evaluator _evaluator = new(compiled.Model, values, at);
+    private readonly RollUp _rollUp = new(compiled.Model.Facts, at.Site);
 
     public StructureView Of(Structure structure) => new()
     {
         Item = structure.Item,
         Description = structure.Description.In(),
-        Totals = TotalsView.Of(RollUp.Of(structure, _model.Facts)),
+        Totals = TotalsView.Of(_rollUp.Of(structure, Exact.One)),
         Bom = [.. structure.Bom.Select(Of)],
         Routing = [.. structure.Routing.Select(Of)],
     };
@@ -95,7 +96,7 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
     private BomLineView Of(BomLine line)
     {
         var row = _model.Index.Rows[line.RowId];
-        var totals = RollUp.Of(line, _model.Facts);
+        var totals = _rollUp.Of(line, Exact.One);
         var field = row switch { PartLine p => p.Quantity, Subassembly s => s.Quantity, _ => "" };
         return new()
         {
@@ -143,7 +144,7 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             Because = Because(operation.Reason.Because),
             RunFormula = StoredText.Show(row.Run, _model.Index),
             RunBecause = Because(row.Id, "run", operation.Prefix),
-            Cost = RollUp.Of(operation, _model.Facts).Cost.ToDisplay(2),
+            Cost = _rollUp.Of(operation, Exact.One).Cost.ToDisplay(2),
             RowId = operation.RowId,
             AssemblyId = _model.Index.AssemblyOfRow[operation.RowId].Id,
             Prefix = operation.Prefix,
