@@ -3,7 +3,6 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
-using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
 
@@ -12,7 +11,7 @@ namespace Juniperfall.Cli;
 /// <summary>The commands. Exit code 0: valid; 1: no complete configuration with these picks; 2: wrong input.</summary>
 public static class Commands
 {
-    private const int Valid = 0, Invalid = 1, WrongInput = 2;
+    internal const int Valid = 0, Invalid = 1, WrongInput = 2;
 
     public static int Usage(TextWriter errors)
     {
@@ -22,10 +21,10 @@ public static class Commands
             juniperfall analyze FILE [OPTIONS]                the same and more as JSON, of a model file or UVL: docs/cli.md
             juniperfall replay FILE PICKS.jsonl               one answer for each line of picks, as JSON lines
             juniperfall uvl FILE                              a model file as UVL, as far as UVL goes; the rest is listed
-            juniperfall structure FILE [OPTIONS]              the bill of materials and the routings
+            juniperfall structure FILE [OPTIONS]              the bill of materials and the routings: docs/cli.md
             juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
             juniperfall import FILE --as PERSON               a model file (or UVL) into the database, as a new product or the next draft
-            juniperfall schema                                the JSON Schema of the model file
+            juniperfall schema [structure]                    the JSON Schema of the model file, or of a structure
 
             OPTIONS  --pick NAME=VALUE (repeatable), --site CODE, --date YYYY-MM-DD
             export and import find the database in JUNIPERFALL_DATABASE (a connection string), or ask the ./start that is running.
@@ -33,9 +32,9 @@ public static class Commands
         return WrongInput;
     }
 
-    public static int Schema(TextWriter output)
+    public static int Schema(bool ofStructure, TextWriter output)
     {
-        output.Write(ModelSchema.Write());
+        output.Write(ofStructure ? ModelSchema.WriteStructure() : ModelSchema.Write());
         return Valid;
     }
 
@@ -95,46 +94,6 @@ public static class Commands
         return answer.Valid ? Valid : Invalid;
     }
 
-    public static int Structure(string file, string[] options, TextWriter output, TextWriter errors)
-    {
-        if (Load(file, errors) is not { } model || Read(model, options, errors) is not { } asked)
-            return WrongInput;
-        var reasoner = new Reasoner(model, asked.At);
-        var answer = reasoner.Answer(new(asked.Picks), CancellationToken.None);
-        if (!answer.Valid)
-        {
-            errors.WriteLine("These picks cannot stand together: " + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(c => Describe(model, c))));
-            return Invalid;
-        }
-        if (answer.Missing.Length > 0)
-        {
-            errors.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Name(answer, p))));
-            return Invalid;
-        }
-        var values = reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
-        var result = StructureBuilder.Build(model, values, asked.At);
-        foreach (var fault in result.Faults)
-            errors.WriteLine(fault.Message);
-        if (result.Structure is not { } structure)
-            return Invalid;
-        Print(structure, output, 0);
-        return Valid;
-    }
-
-    private static void Print(Structure structure, TextWriter output, int level)
-    {
-        var indent = new string(' ', level * 2);
-        output.WriteLine($"{indent}{structure.Item}  {structure.Description.In()}");
-        foreach (var line in structure.Bom)
-        {
-            output.WriteLine($"{indent}  {line.Position,4}  {line.Item,-14} {line.Gross.ToDisplay(4),10} {line.Unit,-3} {line.Description.In(),-44} {line.Reason.Condition}");
-            if (line.Below is { } below)
-                Print(below, output, level + 2);
-        }
-        foreach (var operation in structure.Routing)
-            output.WriteLine($"{indent}  op {operation.Sequence,4}  {operation.WorkCentre,-14} {(operation.Setup / 60).ToDisplay(1),6} + {(operation.Run / 60).ToDisplay(1),7} min  {operation.Label.Or(operation.Name)}");
-    }
-
     internal static byte[]? ReadFile(string file, TextWriter errors)
     {
         try
@@ -160,7 +119,7 @@ public static class Commands
     }
 
     /// <summary>Picks, site and day from the options of a command; null where one is wrong, which is said.</summary>
-    private static (ImmutableArray<Pick> Picks, Effectivity At)? Read(BoundModel model, string[] options, TextWriter errors)
+    internal static (ImmutableArray<Pick> Picks, Effectivity At)? Read(BoundModel model, string[] options, TextWriter errors)
     {
         var text = new PickText(model);
         var written = new List<(string Name, string Value)>();
@@ -222,8 +181,8 @@ public static class Commands
         return $"{(low == high ? Write(low) : $"{Write(low)} … {Write(high)}")} {unit.Code}{(computed.Number.MayHaveNoValue ? " or nothing" : "")}";
     }
 
-    private static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
+    internal static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
 
-    private static string Describe(BoundModel model, Cause cause) =>
+    internal static string Describe(BoundModel model, Cause cause) =>
         $"{(model.Index.Rows[cause.RowId] is IRule { Number: > 0 } rule && cause.Kind == CauseKind.Rule ? $"§{rule.Number} " : "")}{new Wording(model).Sentence(cause)}";
 }

@@ -5,12 +5,17 @@ using Juniperfall.Core.Models;
 
 namespace Juniperfall.Formats;
 
-/// <summary>The JSON Schema of the model file, taken from the types that read it, so that the two cannot disagree.</summary>
+/// <summary>The JSON Schemas of the files, taken from the types that are read and written, so that the two cannot disagree.</summary>
 public static class ModelSchema
 {
-    public static string Write()
+    public static string Write() => Write(typeof(ModelPackage), $"Juniperfall model, {ModelDocument.CurrentFormat}");
+
+    /// <summary>The schema of a generated structure.</summary>
+    public static string WriteStructure() => Write(typeof(Structures.StructureFile), $"Juniperfall structure, {Structures.StructureFile.CurrentFormat}");
+
+    private static string Write(Type type, string title)
     {
-        var schema = DocumentJson.Options.GetJsonSchemaAsNode(typeof(ModelPackage), new JsonSchemaExporterOptions
+        var schema = DocumentJson.Options.GetJsonSchemaAsNode(type, new JsonSchemaExporterOptions
         {
             TreatNullObliviousAsNonNullable = true,
             TransformSchemaNode = (context, node) => context.TypeInfo.Type == typeof(LocalText)
@@ -18,7 +23,7 @@ public static class ModelSchema
                 : node,
         }).AsObject();
         schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
-        schema.Insert(1, "title", $"Juniperfall model, {ModelDocument.CurrentFormat}");
+        schema.Insert(1, "title", title);
         return schema.ToJsonString(new JsonSerializerOptions { WriteIndented = true, Encoder = DocumentJson.Options.Encoder }) + "\n";
     }
 }

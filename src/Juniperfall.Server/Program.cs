@@ -67,6 +67,7 @@ api.MapBest();
 api.MapHealth();
 api.MapConfigurations();
 api.MapStructures();
+api.MapFullStructures();
 api.MapLibrary();
 api.MapFallback(() => Problems.Gone("address")).AllowAnonymous();
 app.MapOpenApi("/api/openapi.json").AllowAnonymous();

@@ -88,9 +88,22 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
     public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, int version, CancellationToken cancel) =>
         await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, version) == 1;
 
-    public Task AddStructure(string id, StoredConfiguration configuration, string content, string author, CancellationToken cancel) =>
-        data.Execute(InsertStructure, cancel, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
+    private const string InsertItems = """
+        insert into structure_item (structure_id, item) select $1, unnest($2::text[]) on conflict do nothing
+        """;
+
+    /// <param name="items">All items of the structure, for where-used.</param>
+    public async Task AddStructure(string id, StoredConfiguration configuration, string content, IReadOnlyCollection<string> items, string author, CancellationToken cancel)
+    {
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await using var structure = connection.Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
             configuration.At.Site, configuration.At.Date, new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
+        await structure.ExecuteNonQueryAsync(cancel);
+        await using var used = connection.Command(InsertItems, id, items.ToArray());
+        await used.ExecuteNonQueryAsync(cancel);
+        await transaction.CommitAsync(cancel);
+    }
 
     public async Task<StoredStructure?> Structure(string id, CancellationToken cancel) =>
         await data.Query(SelectStructure, r => new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt64(3), r.GetString(4), r.GetString(5), r.GetDateTime(6)), cancel, id).FirstOrDefaultAsync(cancel);

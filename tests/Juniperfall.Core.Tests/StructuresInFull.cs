@@ -151,7 +151,8 @@ public class StructuresInFull
             Assembly("room", new Subassembly { Id = "door", Name = "door", AssemblyId = "leaf", Item = "DOOR", Quantity = "2", Instances = [new() { Id = "1" }] },
                 Part("panel", "PANEL", "3 m2") with { Scrap = "10" }, Part("crate", "BOLT", "4") with { PerOrder = true }),
             Assembly("leaf", Part("bolt", "BOLT", "8"), Operation("hang", 10, "6 min")));
-        var levels = new RollUp(facts, "hal").Levels(Build(model).Structure!, 5);
+        Structure At(string site) => StructureBuilder.Build(model, Values(model), new(site, null)).Structure!;
+        var levels = new RollUp(facts).Levels(At("hal"), 5);
         Assert.Equal([("CR", 0, "5"), ("DOOR", 1, "10")], levels.Select(l => (l.Structure.Item, l.Depth, l.Lot.ToString())));
         // The room by itself: 15 m2 and 4 bolts for the order; scrap 1.5 m2; 10 % on all of it.
         Assert.Equal(("302", "30", "33.2"), (levels[0].Own.Material.ToString(), levels[0].Own.Scrap.ToString(), levels[0].Own.Overhead.ToString()));
@@ -159,8 +160,12 @@ public class StructuresInFull
         Assert.Equal(("40", "78", "13"), (levels[1].All.Material.ToString(), levels[1].All.Labour.ToString(), levels[1].All.Machine.ToString()));
         Assert.Equal("49.5", levels[1].All.Overhead.ToString());
         Assert.Equal(levels[0].Own.Cost + levels[1].All.Cost, levels[0].All.Cost);
-        // Elsewhere the standard cost holds.
-        Assert.Equal("20", new RollUp(facts, "ELL").Levels(Build(model).Structure!, 5)[1].All.Material.ToString());
+        // Elsewhere the standard cost holds; a leaf that is made at Haldwyn has its costs there in any case.
+        Assert.Equal("20", new RollUp(facts).Levels(At("ELL"), 5)[1].All.Material.ToString());
+        var place = (Subassembly)model.Index.Rows["door"];
+        model = With(facts, Assembly("room", place with { MadeAt = "HAL" }), model.Index.Assemblies["leaf"]);
+        var elsewhere = new RollUp(facts).Of(At("ELL"), 5);
+        Assert.Equal(("40", "49.5"), (elsewhere.Material.ToString(), elsewhere.Overhead.ToString()));
     }
 
     [Fact]

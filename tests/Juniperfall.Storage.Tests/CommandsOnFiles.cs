@@ -80,12 +80,12 @@ public sealed class CommandsOnFiles
     [Fact]
     public void A_structure_is_written_with_its_levels_or_says_what_it_lacks()
     {
-        var (code, output, _) = Run((o, e) => Commands.Structure(Room, ["--pick", "cooling.unit=C290-22", "--site", "HAL"], o, e));
+        var (code, output, _) = Run((o, e) => StructureCommand.Structure(Room, ["--pick", "cooling.unit=C290-22", "--site", "HAL"], o, e));
         Assert.Equal(0, code);
         Assert.Contains("PW-80", output);
         Assert.Matches(@"(?m)^    DS ", output);
         Assert.Matches(@"(?m)^  op +\d+", output);
-        var open = Run((o, e) => Commands.Structure(Room, ["--pick", "duty=freezer", "--pick", "cooling.refrigerant=R449A"], o, e));
+        var open = Run((o, e) => StructureCommand.Structure(Room, ["--pick", "duty=freezer", "--pick", "cooling.refrigerant=R449A"], o, e));
         Assert.Equal(1, open.Code);
         Assert.StartsWith("Still needed: ", open.Errors);
         Assert.Contains("cooling.unit", open.Errors);
@@ -93,5 +93,5 @@ public sealed class CommandsOnFiles
 
     [Fact]
     public void The_schema_is_the_published_one() =>
-        Assert.Equal(File.ReadAllText(Path.Combine(Path.GetDirectoryName(Room)!, "..", "docs", "schema", "model.schema.json")), Run((o, _) => Commands.Schema(o)).Output);
+        Assert.Equal(File.ReadAllText(Path.Combine(Path.GetDirectoryName(Room)!, "..", "docs", "schema", "model.schema.json")), Run((o, _) => Commands.Schema(false, o)).Output);
 }

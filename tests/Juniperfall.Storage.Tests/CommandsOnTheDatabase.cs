@@ -79,7 +79,7 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         Assert.True(await store.Change("c1", "Kit", revision, [], Effectivity.Any, 1, default));
         Assert.False(await store.Change("c1", "Mine", revision, [], Effectivity.Any, 1, default));
         Assert.Equal(Effectivity.Any, (await store.Load("c1", default))!.At);
-        await store.AddStructure("s1", loaded, """{"a":1}""", "marit", default);
+        await store.AddStructure("s1", loaded, """{"a":1}""", ["BOLT"], "marit", default);
         foreach (var sql in new[] { "update structure set content = '{}'", "delete from structure" })
             await Assert.ThrowsAsync<PostgresException>(() => data.CreateCommand(sql).ExecuteNonQueryAsync());
         var library = new LibraryStore(data);

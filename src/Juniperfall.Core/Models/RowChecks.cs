@@ -41,6 +41,9 @@ internal static class RowChecks
                     case Subassembly { Make: SubassemblyKind.OwnItem, Item.Length: > 0 } own when !facts.Items.ContainsKey(own.Item):
                         Report(row.Id, "item", Fault.UnknownItem, $"There is no item “{own.Item}” in the register.");
                         break;
+                    case Subassembly { MadeAt.Length: > 0 } elsewhere when facts.Sites.Count > 0 && facts.SiteAt(elsewhere.MadeAt) is null:
+                        Report(row.Id, "madeAt", Fault.UnknownSite, $"There is no site “{elsewhere.MadeAt}”.");
+                        break;
                     case PartLine part: Part(part, assembly); break;
                     case OperationLine operation: Operation(operation, assembly); break;
                 }

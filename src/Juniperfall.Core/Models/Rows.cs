@@ -187,6 +187,9 @@ public sealed record Subassembly : NamedRow
     /// <summary>The item that an own-item subassembly is stocked under.</summary>
     public string Item { get; init; } = "";
 
+    /// <summary>The site where it is made as an item of its own; empty: where the parent is made.</summary>
+    public string MadeAt { get; init; } = "";
+
     /// <summary>How many of each instance go into one parent; empty means one.</summary>
     public string Quantity { get; init; } = "";
 

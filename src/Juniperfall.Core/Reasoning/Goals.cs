@@ -93,6 +93,9 @@ internal sealed partial class NetworkBuilder
             : Product(run, Make(Operator.Ceiling, DomainKind.Number, Make(Operator.Divide, DomainKind.Number, pieces, Field(at, operation, "batch", Exact.One)), Number(Exact.One)));
     }
 
+    /// <summary>Where the made item that an occurrence belongs to is made.</summary>
+    private string? SiteOf(Occurrence at) => at is { Parent: { } parent, Place: { } place } ? StructureBuilder.SiteOf(place, SiteOf(parent)) : _at.Site;
+
     private int Field(Occurrence at, Row row, string field, Exact whenEmpty) =>
         _model.Expression(row.Id, field) is { } expression ? Expression(at.Prefix, expression) : Number(whenEmpty);
 
@@ -107,7 +110,7 @@ internal sealed partial class NetworkBuilder
         int InAll(int number) => part.PerOrder ? number : Product(number, lot);
         net = Rounded(net);
         var gross = Exact.TryParse(part.Scrap, out var scrap) && !scrap.IsZero ? Rounded(Times(net, 1 + scrap / 100)) : net;
-        var overhead = _model.Facts.SiteAt(_at.Site) is { } there ? 1 + Exact.Parse(there.MaterialOverhead) / 100 : Exact.One;
+        var overhead = _model.Facts.SiteAt(SiteOf(at)) is { } there ? 1 + Exact.Parse(there.MaterialOverhead) / 100 : Exact.One;
         return (Times(Product(InAll(gross), cost), overhead), Product(InAll(net), weight));
     }
 
@@ -116,7 +119,7 @@ internal sealed partial class NetworkBuilder
     {
         var dimension = _model.Expression(part.Id, "quantity")?.Type.Dimension ?? Dimension.None;
         (Exact Each, Exact Cost, Exact Weight)? Of(string item) =>
-            _model.Facts.Items.TryGetValue(item, out var fact) && fact.InOwnUnit(Exact.One, dimension) is { } each ? (each, fact.CostAt(_at.Site), Exact.Parse(fact.Weight)) : null;
+            _model.Facts.Items.TryGetValue(item, out var fact) && fact.InOwnUnit(Exact.One, dimension) is { } each ? (each, fact.CostAt(SiteOf(at)), Exact.Parse(fact.Weight)) : null;
         var from = _model.Expression(part.Id, "itemFrom");
         if (from is null or BoundLiteral)
             return Of(from is BoundLiteral literal ? literal.Value.Text ?? "" : part.Item) is { } one ? (one.Each, Number(one.Cost), Number(one.Weight)) : throw new NotSupportedException();

@@ -45,6 +45,8 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
     {
         var check = new BuildableCheck(model, at);
         foreach (var occurrence in Occurrence.All(model))
+        {
+            check._site = check.SiteOf(occurrence);
             foreach (var row in occurrence.Assembly.Rows.Where(r => model.IsSound(r) && at.Includes(r) && canAppear(occurrence, r)))
                 switch (row)
                 {
@@ -59,6 +61,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
                         check.OwnItem(occurrence, place, canAppear);
                         break;
                 }
+        }
         if (model.Index.Root is { } product && !product.Rows.Any(r => r is OperationLine && model.IsSound(r)) && !product.Rows.OfType<Subassembly>().Any(s => s.Make == SubassemblyKind.Phantom))
             check.Add(Severity.Error, "", "", MendedIn.Model, "", $"“{product.Label.Or(product.Name)}” is made, but has no operation.");
         foreach (var row in model.Document.Assemblies.SelectMany(a => a.Rows).Where(r => r is PartLine or OperationLine && r.From is { } from && r.To is { } to && from > to))
@@ -71,10 +74,17 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
 
     private void Add(Severity severity, string rowId, string prefix, MendedIn mendedIn, string code, string message) => _findings.Add(new(severity, rowId, prefix, mendedIn, code, message));
 
-    private string SiteName => Facts.SiteAt(at.Site)?.Label.Or(at.Site!) ?? at.Site ?? "";
+    /// <summary>Where the made item at work is made.</summary>
+    private string? _site = at.Site;
+
+    private string SiteName => Facts.SiteAt(_site)?.Label.Or(_site!) ?? _site ?? "";
+
+    private string? SiteOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? StructureBuilder.SiteOf(place, SiteOf(parent)) : at.Site;
 
     private void Structure(Structure structure, string rowId, string prefix)
     {
+        var above = _site;
+        _site = structure.Site;
         if (structure.Routing.IsEmpty)
             Add(Severity.Error, rowId, prefix, MendedIn.Model, "", $"{structure.Item} is made, but has no operation in this configuration.");
         foreach (var line in structure.Bom)
@@ -90,6 +100,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         }
         foreach (var operation in structure.Routing)
             WorkCentre(operation.WorkCentre, operation.RowId, operation.Prefix);
+        _site = above;
     }
 
     private void Line(Occurrence occurrence, PartLine part, Func<Occurrence, Row, bool> canAppear)
@@ -112,7 +123,12 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         if (place.Item.Length == 0)
             Add(Severity.Warning, place.Id, occurrence.Prefix, MendedIn.Model, "", $"“{place.Label.Or(place.Name)}” is an item of its own without a number.");
         else
+        {
+            var above = _site;
+            _site = StructureBuilder.SiteOf(place, _site);
             Item(place.Item, place.Id, occurrence.Prefix, "", isMadeHere: true);
+            _site = above;
+        }
         foreach (var below in Occurrence.All(model).Where(o => o.Place == place && o.Parent?.Prefix == occurrence.Prefix).Take(1))
             if (!below.Assembly.Rows.Any(r => r is OperationLine or Subassembly { Make: SubassemblyKind.Phantom } && canAppear(below, r)))
                 Add(Severity.Error, place.Id, occurrence.Prefix, MendedIn.Model, "", $"“{below.Assembly.Label.Or(below.Assembly.Name)}” is made, but has no operation.");
@@ -127,7 +143,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         }
         if (!item.Active)
             Add(Severity.Error, rowId, prefix, MendedIn.Item, number, $"{number} is no longer active.");
-        if (at.Site is { } site)
+        if (_site is { } site)
         {
             var kept = item.Stores.Where(s => s.Key.Equals(site, StringComparison.OrdinalIgnoreCase)).Select(s => s.Value).FirstOrDefault();
             if (kept is null && item.Kind != "service")
@@ -138,15 +154,15 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
             else if (from is { Length: > 0 } && Facts.SiteAt(site) is { Stores.IsDefaultOrEmpty: false } there && !there.Stores.Contains(from, StringComparer.OrdinalIgnoreCase))
                 Add(Severity.Error, rowId, prefix, store.Length > 0 ? MendedIn.Model : MendedIn.Item, number, $"There is no store “{from}” at {SiteName}.");
         }
-        if (!isMadeHere && item.CostAt(at.Site).Sign <= 0)
-            Add(Severity.Warning, rowId, prefix, MendedIn.Item, number, $"{number} has no cost{(at.Site is null ? "" : $" at {SiteName}")}.");
+        if (!isMadeHere && item.CostAt(_site).Sign <= 0)
+            Add(Severity.Warning, rowId, prefix, MendedIn.Item, number, $"{number} has no cost{(_site is null ? "" : $" at {SiteName}")}.");
     }
 
     private void WorkCentre(string code, string rowId, string prefix)
     {
         if (!Facts.WorkCentres.TryGetValue(code, out var centre))
             Add(Severity.Error, rowId, prefix, MendedIn.Model, "", code.Length == 0 ? "A value that can be picked has no work centre for this operation." : $"There is no work centre “{code}”.");
-        else if (at.Site is { } site && centre.Site.Length > 0 && !centre.Site.Equals(site, StringComparison.OrdinalIgnoreCase))
+        else if (_site is { } site && centre.Site.Length > 0 && !centre.Site.Equals(site, StringComparison.OrdinalIgnoreCase))
             Add(Severity.Warning, rowId, prefix, MendedIn.WorkCentre, code, $"{centre.Label.Or(code)} stands at {Facts.SiteAt(centre.Site)?.Label.Or(centre.Site) ?? centre.Site}, not at {SiteName}.");
     }
 

@@ -28,8 +28,7 @@ public sealed record Totals(Exact Material, Exact Scrap, Exact Labour, Exact Mac
 /// Adds structures up for a lot. Set-up counts once for the lot of each made item (each instance of a subassembly is a lot of
 /// its own), and so does what is issued per order. Items and work centres that the library does not know count as nothing.
 /// </summary>
-/// <param name="site">Whose costs and overhead hold; null: standard cost, no overhead on material.</param>
-public sealed class RollUp(LibraryFacts facts, string? site = null)
+public sealed class RollUp(LibraryFacts facts)
 {
     private static readonly Exact SecondsPerHour = Exact.Parse("3600");
 
@@ -46,7 +45,7 @@ public sealed class RollUp(LibraryFacts facts, string? site = null)
     {
         var totals = Totals.Zero;
         foreach (var line in structure.Bom)
-            totals += Of(line, lot, lots);
+            totals += Of(line, structure.Site, lot, lots);
         foreach (var operation in structure.Routing)
             totals += Of(operation, lot, lots);
         return totals;
@@ -65,7 +64,7 @@ public sealed class RollUp(LibraryFacts facts, string? site = null)
             levels.Add(null!);
             var own = Totals.Zero;
             foreach (var line in at.Bom.Where(l => l.Below is null))
-                own += Of(line, size, lots);
+                own += Of(line, at.Site, size, lots);
             foreach (var operation in at.Routing)
                 own += Of(operation, size, lots);
             var all = own;
@@ -78,7 +77,8 @@ public sealed class RollUp(LibraryFacts facts, string? site = null)
     }
 
     /// <summary>One line: its item's cost and weight, or what the structure below comes to.</summary>
-    public Totals Of(BomLine line, Exact lot, int lots = 1)
+    /// <param name="site">Where the parent is made, whose costs and overhead hold; null: standard cost, no overhead on material.</param>
+    public Totals Of(BomLine line, string? site, Exact lot, int lots = 1)
     {
         var times = line.PerOrder ? lots : lot;
         if (line.Below is { } below)

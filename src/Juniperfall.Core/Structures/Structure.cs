@@ -109,6 +109,9 @@ public sealed record Structure
 {
     public required string Item { get; init; }
     public required LocalText Description { get; init; }
+
+    /// <summary>The code of the site where it is made; null for none in particular.</summary>
+    public string? Site { get; init; }
     public required ImmutableArray<BomLine> Bom { get; init; }
     public required ImmutableArray<RoutingOperation> Routing { get; init; }
 }

@@ -14,10 +14,15 @@ public sealed class StructureBuilder
 {
     private readonly BoundModel _model;
     private readonly Evaluator _evaluator;
-    private readonly string? _site;
+
+    /// <summary>Where the made item at work is made.</summary>
+    private string? _site;
     private readonly List<StructureFault> _faults = [];
 
     private StructureBuilder(BoundModel model, Evaluator evaluator, string? site) => (_model, _evaluator, _site) = (model, evaluator, site);
+
+    /// <summary>Where a place is made: at the site that it names, otherwise where its parent is.</summary>
+    internal static string? SiteOf(Subassembly place, string? parentSite) => parentSite is null || place.MadeAt.Length == 0 || place.Make == SubassemblyKind.Phantom ? parentSite : place.MadeAt;
 
     /// <param name="values">Path → value in base units, as the reasoner completes them.</param>
     /// <param name="at">The site and day that it is made for.</param>
@@ -42,6 +47,7 @@ public sealed class StructureBuilder
         {
             Item = item,
             Description = description,
+            Site = _site,
             Routing = [.. operations.OrderBy(o => o.Sequence)],
             Bom = Numbered(_model.Document.SumLines ? Summed(lines) : lines),
         };
@@ -152,6 +158,10 @@ public sealed class StructureBuilder
     {
         var item = place.Item.Length > 0 ? place.Item : below.Assembly.Name;
         var fact = _model.Facts.Items.GetValueOrDefault(place.Item);
+        var (site, madeAt) = (_site, SiteOf(place, _site));
+        _site = madeAt;
+        var made = Made(below, item, fact?.Description ?? below.Assembly.Label);
+        _site = site;
         return new()
         {
             Position = 0,
@@ -162,14 +172,14 @@ public sealed class StructureBuilder
             Gross = quantity,
             PerOrder = false,
             Issue = IssueMethod.Hand,
-            Store = _site is null ? "" : fact?.Stores.GetValueOrDefault(_site, "") ?? "",
+            Store = madeAt is null ? "" : fact?.Stores.GetValueOrDefault(madeAt, "") ?? "",
             Operation = null,
             Reason = Reason(occurrence, place),
             RowId = place.Id,
             Prefix = occurrence.Prefix,
             From = place.From,
             To = place.To,
-            Below = Made(below, item, fact?.Description ?? below.Assembly.Label),
+            Below = made,
         };
     }
 

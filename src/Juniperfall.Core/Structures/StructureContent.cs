@@ -25,6 +25,7 @@ public static class StructureContent
         }
 
         Part(structure.Item);
+        Part(structure.Site);
         Part(structure.Bom.Length);
         foreach (var line in structure.Bom)
         {

@@ -26,7 +26,7 @@ public sealed class CompiledModel
         Words = new(Model);
         _occurrences = new(() => Occurrence.All(Model).ToDictionary(o => o.Prefix));
         _shown = new(() => ShownDocument.Of(Model.Index));
-        _effectivities = new(revision.Document);
+        _effectivities = new(revision.Document, facts.CostsDependOnSite);
         if (previous is null)
             return;
         foreach (var (at, reasoner) in previous._earlier)

@@ -1,7 +1,10 @@
 using System.Security.Claims;
+using System.Text;
 using System.Text.Json;
 using Juniperfall.Core.Models;
+using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
+using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
@@ -11,7 +14,8 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Structures;
 
 /// <param name="Id">Given by the page, so that a request sent twice generates once.</param>
-public sealed record GenerateRequest(string Id);
+/// <param name="Quantity">How many are ordered: a whole number above zero.</param>
+public sealed record GenerateRequest(string Id, string Quantity = "1");
 
 /// <summary>One answer of the configuration that a structure was generated from.</summary>
 public sealed record GivenAnswer(string Section, string Label, string Value, string State);
@@ -19,7 +23,7 @@ public sealed record GivenAnswer(string Section, string Label, string Value, str
 public sealed record GivenFigure(string Label, string Value);
 
 /// <summary>What was generated: the head of the drawing, the answers, the figures, and the structure.</summary>
-public sealed record ResultView
+public record ResultView
 {
     public required string Id { get; init; }
     public required string ConfigurationId { get; init; }
@@ -42,6 +46,15 @@ public sealed record ResultView
     public required IReadOnlyList<GivenFigure> Figures { get; init; }
     public required IReadOnlyList<CauseView> Advice { get; init; }
     public required StructureView Structure { get; init; }
+
+    /// <summary>What the quantity that it was generated for costs and takes; null for what was generated before that was told.</summary>
+    public CostsView? Costs { get; init; }
+}
+
+/// <summary>A result as it is kept, with the file that it goes out as.</summary>
+internal sealed record StoredResult : ResultView
+{
+    public StructureFile? File { get; init; }
 }
 
 /// <summary>Generating structures and taking them out as tables.</summary>
@@ -58,10 +71,12 @@ public static class StructureEndpoints
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new structure is a UUID.");
+        if (FullStructureEndpoints.QuantityOf(request.Quantity) is not { } quantity)
+            return Problems.Wrong("/quantity", $"“{request.Quantity}” is not a quantity; it is a whole number from 1 to 1,000,000.");
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
         if (await store.Structure(request.Id, cancel) is { } already)
-            return TypedResults.Ok(Read(already));
+            return TypedResults.Ok<ResultView>(Read(already));
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on released revisions.");
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
@@ -75,9 +90,12 @@ public static class StructureEndpoints
             return Problems.Conflict("These picks cannot stand together: " + string.Join(" ", view.Clashes.Select(c => c.Reason.Sentence)));
         if (view.Missing.Count > 0)
             return Problems.Conflict("Still needed: " + string.Join(", ", view.Missing.Select(m => m.Label)) + ".");
-        if (view.Structure is not { } structure)
+        if (asked.Result?.Structure is not { } structure)
             return Problems.Conflict(string.Join(" ", view.StructureFaults.Select(f => f.Sentence)));
-        var result = new ResultView
+        var costs = CostsView.Of(compiled.Model, compiled.NameOf, structure, stored.At, quantity);
+        if (costs.Findings.Where(f => f.Severity == "error").Select(f => f.Sentence).Distinct().ToList() is { Count: > 0 } missing)
+            return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
+        var result = new StoredResult
         {
             Id = request.Id,
             ConfigurationId = stored.Id,
@@ -96,68 +114,47 @@ public static class StructureEndpoints
                 .Select(a => new GivenAnswer(s.Place is null ? s.Title : $"{s.Place}: {s.Title}", a.Label, compiled.ValueAt(a.Path, asked.Values![a.Path]), JsonNamingPolicy.CamelCase.ConvertName(a.State.ToString()))))],
             Figures = [.. view.Figures.Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Text))],
             Advice = view.Advice,
-            Structure = structure,
+            Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure),
+            Costs = costs,
+            File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks.Select(p => new GivenPick(asked.Answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, compiled.ValueAt(p.Path, p.Value))), compiled.Revision.Number),
         };
-        await store.AddStructure(request.Id, stored, JsonSerializer.Serialize(result, Json.Options), user.Identity!.Name!, cancel);
-        return TypedResults.Ok(result);
+        await store.AddStructure(request.Id, stored, JsonSerializer.Serialize(result, Json.Options), Items(structure), user.Identity!.Name!, cancel);
+        return TypedResults.Ok<ResultView>(result);
     }
 
-    private static ResultView Read(StoredStructure stored) => JsonSerializer.Deserialize<ResultView>(stored.Content, Json.Options)! with { MadeAt = stored.MadeAt };
+    /// <summary>All items of a structure, for where-used.</summary>
+    private static HashSet<string> Items(Structure structure)
+    {
+        HashSet<string> items = [.. structure.Bom.Select(l => l.Item)];
+        foreach (var line in structure.Bom)
+            if (line.Below is { } below)
+                items.UnionWith(Items(below));
+        return items;
+    }
+
+    private static StoredResult Read(StoredStructure stored) => JsonSerializer.Deserialize<StoredResult>(stored.Content, Json.Options)! with { MadeAt = stored.MadeAt };
 
     private static async Task<IResult> Show(string id, ConfigurationStore store, CancellationToken cancel) =>
-        await store.Structure(id, cancel) is { } stored ? TypedResults.Ok(Read(stored)) : Problems.Gone("structure");
+        await store.Structure(id, cancel) is { } stored ? TypedResults.Ok<ResultView>(Read(stored)) : Problems.Gone("structure");
 
     private static async Task<IResult> Export(string id, string table, string format, ConfigurationStore store, CancellationToken cancel)
     {
         if (await store.Structure(id, cancel) is not { } stored)
             return Problems.Gone("structure");
         var result = Read(stored);
-        if (table is not ("bom" or "routing" or "structure") || (format, table) is ("csv", "structure") || format is not ("csv" or "xlsx"))
+        if ((table, format) is not (("bom" or "routing", "csv" or "xlsx") or ("structure", "xlsx" or "json" or "xml")))
             return Problems.Gone("table");
+        if (result.File is not { } file)
+            return Problems.Conflict("This was generated by an earlier version of the program, which kept no file of it. Generate it again to take it out.");
         var name = $"{result.ProductCode}-{result.Name}-{table}.{format}";
-        return format == "csv"
-            ? TypedResults.File(Tables.Csv(table == "bom" ? StructureTables.Bom(result) : StructureTables.Routing(result)), "text/csv; charset=utf-8", name)
-            : TypedResults.File(Tables.Xlsx(table switch
-            {
-                "bom" => [("BOM", StructureTables.Bom(result))],
-                "routing" => [("Routing", StructureTables.Routing(result))],
-                _ => [("BOM", StructureTables.Bom(result)), ("Routing", StructureTables.Routing(result))],
-            }), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name);
-    }
-}
-
-/// <summary>Structures as tables, one row a line, levels written out.</summary>
-internal static class StructureTables
-{
-    public static Table Bom(ResultView result)
-    {
-        var rows = new List<object?[]>();
-        void Add(StructureView at, int level)
+        var (bom, routing) = (StructureTables.Bom(file), StructureTables.Routing(file));
+        return format switch
         {
-            foreach (var line in at.Bom)
-            {
-                rows.Add([level, at.Item, line.Position, line.Item, line.Description, Tables.Number(line.Net), Tables.Number(line.Gross), line.Unit.Length == 0 ? "pcs" : line.Unit,
-                    line.PerOrder ? "order" : "piece", line.Operation, line.Issue, line.Store, line.Condition]);
-                if (line.Below is { } below)
-                    Add(below, level + 1);
-            }
-        }
-        Add(result.Structure, 1);
-        return new(["Level", "Parent", "Position", "Item", "Description", "Net", "Gross", "Unit", "Per", "Operation", "Issue", "Store", "Condition"], rows);
-    }
-
-    public static Table Routing(ResultView result)
-    {
-        var rows = new List<object?[]>();
-        void Add(StructureView at, int level)
-        {
-            foreach (var o in at.Routing)
-                rows.Add([level, at.Item, o.Sequence, o.Name, o.WorkCentre, Tables.Number(o.Setup), Tables.Number(o.Run), Tables.Number(o.Queue), o.Instructions, o.Condition]);
-            foreach (var line in at.Bom)
-                if (line.Below is { } below)
-                    Add(below, level + 1);
-        }
-        Add(result.Structure, 1);
-        return new(["Level", "Item", "Sequence", "Operation", "Work centre", "Set-up min", "Run min", "Queue min", "Instructions", "Condition"], rows);
+            "csv" => TypedResults.File(Tables.Csv(table == "bom" ? bom : routing), "text/csv; charset=utf-8", name),
+            "json" => TypedResults.File(Encoding.UTF8.GetBytes(StructureFiles.Json(file)), "application/json", name),
+            "xml" => TypedResults.File(Encoding.UTF8.GetBytes(B2mml.Write(file)), "application/xml", name),
+            _ => TypedResults.File(Tables.Xlsx(table switch { "bom" => [("BOM", bom)], "routing" => [("Routing", routing)], _ => [("BOM", bom), ("Routing", routing)] }),
+                "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name),
+        };
     }
 }

@@ -44,7 +44,18 @@ public sealed record BomLineView
     public required string AssemblyId { get; init; }
     public required string Prefix { get; init; }
     public required StructureView? Below { get; init; }
+    public IReadOnlyList<FigureView> Figures { get; init; } = [];
+    public IReadOnlyList<string> Substitutes { get; init; } = [];
+
+    /// <summary>Which instances of a subassembly it stands for; empty where there can only be one.</summary>
+    public IReadOnlyList<int> Instances { get; init; } = [];
+
+    /// <summary>The quantity worked out step by step; null where that is asked for by itself.</summary>
+    public IReadOnlyList<WorkingStepView>? Steps { get; init; }
 }
+
+/// <summary>A cut size or other number of a line, with its unit.</summary>
+public sealed record FigureView(string Name, string Text);
 
 /// <summary>An operation of a routing. Times are minutes.</summary>
 public sealed record OperationView
@@ -59,6 +70,12 @@ public sealed record OperationView
     public required string Instructions { get; init; }
     public required string Condition { get; init; }
     public required IReadOnlyList<BecauseView> Because { get; init; }
+    public string Crew { get; init; } = "";
+    public string Parallel { get; init; } = "";
+
+    /// <summary>How many pieces one run takes; empty where each takes its own.</summary>
+    public string Batch { get; init; } = "";
+    public IReadOnlyList<WorkingStepView>? RunSteps { get; init; }
     public required string RunFormula { get; init; }
     public required IReadOnlyList<BecauseView> RunBecause { get; init; }
     public required string Cost { get; init; }
@@ -72,31 +89,55 @@ public sealed record StructureView
 {
     public required string Item { get; init; }
     public required string Description { get; init; }
+
+    /// <summary>The code of the site where it is made; null for none in particular.</summary>
+    public string? Site { get; init; }
     public required TotalsView Totals { get; init; }
     public required IReadOnlyList<BomLineView> Bom { get; init; }
     public required IReadOnlyList<OperationView> Routing { get; init; }
 }
 
 /// <summary>Writes structures in the words of their model.</summary>
-internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values, Effectivity at)
+/// <param name="withSteps">Whether formulas are worked out step by step, which takes its time.</param>
+internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values, Effectivity at, bool withSteps = false)
 {
+    public static List<WorkingStepView> Steps(BoundModel model, Evaluator evaluator, Occurrence at, string stored) => [.. Working.Of(model, evaluator, at, stored).Select(s => new WorkingStepView(s.Text, s.Result))];
+
+    /// <summary>The formula in a field of a row, in stored form; empty where it has none.</summary>
+    public static string FormulaOf(Row row, string field) => (row, field) switch
+    {
+        (_, "appliesWhen") => row.AppliesWhen,
+        (PartLine part, "quantity") => part.Quantity,
+        (Subassembly place, "quantity") => place.Quantity,
+        (Subassembly place, "instanceCount") => place.InstanceCount,
+        (OperationLine operation, "setup") => operation.Setup,
+        (OperationLine operation, "run") => operation.Run,
+        (OperationLine operation, "queue") => operation.Queue,
+        (ComputedAttribute computed, "expression") => computed.Expression,
+        _ => "",
+    };
+
+    private List<WorkingStepView>? StepsOf(Row row, string field, string prefix) =>
+        withSteps ? Steps(_model, _evaluator, compiled.Occurrences.First(o => o.Prefix == prefix), FormulaOf(row, field)) : null;
+
     private readonly BoundModel _model = compiled.Model;
     private readonly Evaluator _evaluator = new(compiled.Model, values, at);
-    private readonly RollUp _rollUp = new(compiled.Model.Facts, at.Site);
+    private readonly RollUp _rollUp = new(compiled.Model.Facts);
 
     public StructureView Of(Structure structure) => new()
     {
         Item = structure.Item,
         Description = structure.Description.In(),
+        Site = structure.Site,
         Totals = TotalsView.Of(_rollUp.Of(structure, Exact.One)),
-        Bom = [.. structure.Bom.Select(Of)],
+        Bom = [.. structure.Bom.Select(l => Of(l, structure.Site))],
         Routing = [.. structure.Routing.Select(Of)],
     };
 
-    private BomLineView Of(BomLine line)
+    private BomLineView Of(BomLine line, string? site)
     {
         var row = _model.Index.Rows[line.RowId];
-        var totals = _rollUp.Of(line, Exact.One);
+        var totals = _rollUp.Of(line, site, Exact.One);
         var field = row switch { PartLine p => p.Quantity, Subassembly s => s.Quantity, _ => "" };
         return new()
         {
@@ -123,6 +164,10 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             AssemblyId = _model.Index.AssemblyOfRow[line.RowId].Id,
             Prefix = line.Prefix,
             Below = line.Below is { } below ? Of(below) : null,
+            Figures = [.. line.Figures.Select(f => new FigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Text, f.Unit)))],
+            Substitutes = line.Substitutes,
+            Instances = line.Instances,
+            Steps = StepsOf(row, "quantity", line.Prefix),
         };
     }
 
@@ -142,6 +187,10 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             Instructions = operation.Instructions.In(),
             Condition = operation.Reason.Condition,
             Because = Because(operation.Reason.Because),
+            Crew = $"{(operation.Crew > 0 ? operation.Crew : _model.Facts.WorkCentres.GetValueOrDefault(operation.WorkCentre)?.Crew ?? 1)}",
+            Parallel = operation.Parallel,
+            Batch = operation.Batch is { } batch ? batch.ToDisplay(4) : "",
+            RunSteps = StepsOf(row, "run", operation.Prefix),
             RunFormula = StoredText.Show(row.Run, _model.Index),
             RunBecause = Because(row.Id, "run", operation.Prefix),
             Cost = _rollUp.Of(operation, Exact.One).Cost.ToDisplay(2),

@@ -1,0 +1,215 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures;
+
+namespace Juniperfall.Formats.Structures;
+
+/// <summary>
+/// The open file format of a generated structure. Numbers are decimal texts (of thirds and the like twelve decimals), times are
+/// minutes, costs EUR, weights kg.
+/// </summary>
+public sealed record StructureFile
+{
+    public const string CurrentFormat = "juniperfall-structure/1";
+
+    public string Format { get; init; } = CurrentFormat;
+
+    /// <summary>The code of the product.</summary>
+    public required string Product { get; init; }
+    public LocalText Label { get; init; } = LocalText.Empty;
+
+    /// <summary>The revision of its model; null where that is a file.</summary>
+    public int? Revision { get; init; }
+    public string? Site { get; init; }
+    public DateOnly? Date { get; init; }
+
+    /// <summary>How many are ordered.</summary>
+    public required string Quantity { get; init; }
+    public ImmutableArray<GivenPick> Picks { get; init; } = [];
+    public required MadeItem Structure { get; init; }
+
+    /// <summary>What the whole order comes to.</summary>
+    public required CostFile Order { get; init; }
+
+    /// <summary>What one piece of it comes to at this quantity.</summary>
+    public required CostFile Piece { get; init; }
+
+    /// <summary>The lead time of the order by critical path, in working days.</summary>
+    public required string LeadTimeDays { get; init; }
+
+    /// <summary>What is missing for building it, or worth a look.</summary>
+    public ImmutableArray<FindingFile> Findings { get; init; } = [];
+}
+
+public sealed record GivenPick(string Name, string Value);
+
+public sealed record CostFile(string Material, string Scrap, string Labour, string Machine, string Overhead, string Cost, string Weight, string Work)
+{
+    public static CostFile Of(Totals totals) => new(StructureFiles.Text(totals.Material), StructureFiles.Text(totals.Scrap), StructureFiles.Text(totals.Labour), StructureFiles.Text(totals.Machine),
+        StructureFiles.Text(totals.Overhead), StructureFiles.Text(totals.Cost), StructureFiles.Text(totals.Weight), StructureFiles.Text(totals.Work / 60));
+}
+
+/// <param name="Severity">“error” or “warning”.</param>
+public sealed record FindingFile(string Severity, string Message);
+
+/// <summary>An item that is made, with its bill and its routing.</summary>
+public sealed record MadeItem
+{
+    public required string Item { get; init; }
+    public LocalText Description { get; init; } = LocalText.Empty;
+
+    /// <summary>The code of the site where it is made; null for none in particular.</summary>
+    public string? Site { get; init; }
+    public ImmutableArray<LineFile> Lines { get; init; } = [];
+    public ImmutableArray<OperationFile> Operations { get; init; } = [];
+}
+
+public sealed record LineFile
+{
+    public required int Position { get; init; }
+    public required string Item { get; init; }
+    public LocalText Description { get; init; } = LocalText.Empty;
+
+    /// <summary>UCUM code; empty for pieces.</summary>
+    public string Unit { get; init; } = "";
+
+    /// <summary>Per piece of the made item, or per order.</summary>
+    public required string Net { get; init; }
+    public required string Gross { get; init; }
+    public bool PerOrder { get; init; }
+    public string Issue { get; init; } = "hand";
+    public string Store { get; init; } = "";
+
+    /// <summary>The sequence of the operation that consumes it; null for the first one.</summary>
+    public int? Operation { get; init; }
+    public ImmutableArray<FigureFile> Figures { get; init; } = [];
+    public ImmutableArray<string> Substitutes { get; init; } = [];
+    public DateOnly? From { get; init; }
+    public DateOnly? To { get; init; }
+
+    /// <summary>Which instances of a subassembly it stands for, from 1; empty where there is only one.</summary>
+    public ImmutableArray<int> Instances { get; init; } = [];
+
+    /// <summary>The condition under which it is there; empty for a standard part.</summary>
+    public string Condition { get; init; } = "";
+
+    /// <summary>For the gross quantity, all below included, at a lot of one.</summary>
+    public required string Cost { get; init; }
+    public required string Weight { get; init; }
+    public MadeItem? Structure { get; init; }
+}
+
+public sealed record FigureFile(string Name, string Number, string Unit);
+
+public sealed record OperationFile
+{
+    public required int Sequence { get; init; }
+    public required string Name { get; init; }
+    public LocalText Label { get; init; } = LocalText.Empty;
+    public required string WorkCentre { get; init; }
+    public required string Setup { get; init; }
+    public required string Run { get; init; }
+
+    /// <summary>How many pieces one run takes; null where each takes its own.</summary>
+    public string? Batch { get; init; }
+
+    /// <summary>How many pieces are worked on for one of the made item, where runs go by batches.</summary>
+    public string Pieces { get; init; } = "1";
+    public required string Queue { get; init; }
+    public int Crew { get; init; }
+    public string Parallel { get; init; } = "";
+    public LocalText Instructions { get; init; } = LocalText.Empty;
+    public string Condition { get; init; } = "";
+}
+
+/// <summary>Structures as files.</summary>
+public static class StructureFiles
+{
+    private static readonly JsonSerializerOptions Options = new(DocumentJson.Options) { WriteIndented = true };
+
+    /// <summary>A decimal text; what does not end is rounded at twelve decimals.</summary>
+    public static string Text(Exact number) => number.ToString() is var text && text.Contains('/', StringComparison.Ordinal) ? number.ToDisplay(12) : text;
+
+    /// <param name="model">The model that the structure was built from.</param>
+    /// <param name="at">The site and day that it is for.</param>
+    /// <param name="quantity">How many are ordered, above zero.</param>
+    public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<GivenPick> picks, int? revision = null)
+    {
+        var rollUp = new RollUp(model.Facts);
+        var order = rollUp.Of(structure, quantity);
+        return new()
+        {
+            Product = model.Document.Code,
+            Label = model.Document.Label,
+            Revision = revision,
+            Site = at.Site,
+            Date = at.Date,
+            Quantity = Text(quantity),
+            Picks = [.. picks],
+            Structure = Of(structure, rollUp, model.Facts),
+            Order = CostFile.Of(order),
+            Piece = CostFile.Of(order / quantity),
+            LeadTimeDays = Text(LeadTime.Of(structure, model.Facts, quantity).Days),
+            Findings = [.. BuildableCheck.Of(model, structure, at).Select(f => new FindingFile(f.Severity == Severity.Error ? "error" : "warning", f.Message))],
+        };
+    }
+
+    private static MadeItem Of(Structure structure, RollUp rollUp, LibraryFacts facts) => new()
+    {
+        Item = structure.Item,
+        Description = structure.Description,
+        Site = structure.Site,
+        Lines = [.. structure.Bom.Select(line => rollUp.Of(line, structure.Site, Exact.One) is var totals ? new LineFile
+        {
+            Position = line.Position,
+            Item = line.Item,
+            Description = line.Description,
+            Unit = line.Unit,
+            Net = Text(line.Net),
+            Gross = Text(line.Gross),
+            PerOrder = line.PerOrder,
+            Issue = line.Issue == IssueMethod.Hand ? "hand" : "backflush",
+            Store = line.Store,
+            Operation = line.Operation,
+            Figures = [.. line.Figures.Select(f => new FigureFile(f.Name, f.Text, f.Unit))],
+            Substitutes = line.Substitutes,
+            From = line.From,
+            To = line.To,
+            Instances = line.Instances,
+            Condition = line.Reason.Condition,
+            Cost = Text(totals.Cost),
+            Weight = Text(totals.Weight),
+            Structure = line.Below is { } below ? Of(below, rollUp, facts) : null,
+        } : null!)],
+        Operations = [.. structure.Routing.Select(o => new OperationFile
+        {
+            Sequence = o.Sequence,
+            Name = o.Name,
+            Label = o.Label,
+            WorkCentre = o.WorkCentre,
+            Setup = Text(o.Setup / 60),
+            Run = Text(o.Run / 60),
+            Batch = o.Batch is { } batch ? Text(batch) : null,
+            Pieces = Text(o.Pieces),
+            Queue = Text(o.Queue / 60),
+            Crew = o.Crew > 0 ? o.Crew : facts.WorkCentres.GetValueOrDefault(o.WorkCentre)?.Crew ?? 1,
+            Parallel = o.Parallel,
+            Instructions = o.Instructions,
+            Condition = o.Reason.Condition,
+        })],
+    };
+
+    public static string Json(StructureFile file) => JsonSerializer.Serialize(file, Options) + "\n";
+
+    /// <summary>The made items of a structure, each with its level, counted from 1.</summary>
+    public static IEnumerable<(MadeItem Made, int Level)> Made(MadeItem structure, int level = 1)
+    {
+        yield return (structure, level);
+        foreach (var line in structure.Lines)
+            if (line.Structure is { } below)
+                foreach (var inner in Made(below, level + 1))
+                    yield return inner;
+    }
+}

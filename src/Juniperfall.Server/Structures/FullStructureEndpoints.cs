@@ -1,0 +1,144 @@
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.Bench;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Revisions;
+
+namespace Juniperfall.Server.Structures;
+
+/// <param name="Quantity">How many are made: a whole number above zero.</param>
+public sealed record CostsRequest(IReadOnlyList<PickRequest> Picks, string Quantity, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+
+/// <param name="Prefix">Where the row stands.</param>
+/// <param name="Field">The field whose formula is worked out: “quantity”, “run”, “appliesWhen” …</param>
+public sealed record WorkingRequest(IReadOnlyList<PickRequest> Picks, string RowId, string Prefix, string Field, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+
+public sealed record WorkingStepView(string Text, string Result);
+
+/// <summary>A line of the full structure.</summary>
+/// <param name="Kind">“place” for a subassembly, “part” or “operation”.</param>
+/// <param name="State">“always” there, “in” with these picks, “open”, or “out” with these picks.</param>
+/// <param name="WhyNot">Where it is out: the sentence that says why; null where no complete configuration is at hand.</param>
+public sealed record FullLineView(string Key, int Depth, string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, string Quantity, string Condition, string State,
+    string? WhyNot, IReadOnlyList<BecauseView> Because, string? Question, int Position);
+
+/// <param name="Example">Whether what is open was filled in to tell why lines are not there.</param>
+public sealed record FullStructureView(IReadOnlyList<FullLineView> Lines, bool Example);
+
+/// <summary>All lines of a model with their conditions; formulas worked out; cost, time, and what is missing for building.</summary>
+public static class FullStructureEndpoints
+{
+    public static void MapFullStructures(this IEndpointRouteBuilder api)
+    {
+        var revision = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        revision.MapPost("/full-structure", FullStructure).Needs(Right.Read).WithName("fullStructure").Produces<FullStructureView>();
+        revision.MapPost("/working", WorkedOut).Needs(Right.Read).WithName("working").Produces<List<WorkingStepView>>();
+        revision.MapPost("/costs", Costs).Needs(Right.Read).WithName("costs").Produces<CostsView>();
+        revision.MapGet("/buildable", Buildable).Needs(Right.Read).WithName("buildable").Produces<List<BuildableView>>();
+    }
+
+    /// <summary>A quantity as it was asked for; null where it is none.</summary>
+    internal static Exact? QuantityOf(string text) => Exact.TryParse(text, out var quantity) && quantity.IsWhole && quantity.Sign > 0 && quantity <= 1_000_000 ? quantity : null;
+
+    private static async Task<IResult> FullStructure(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
+            return problem!;
+        var (asked, open) = (await compiled.Ask(read.Picks, read.At), await compiled.Ask([], read.At));
+        var states = asked.Answer.Lines.ToDictionary(l => l.Path, l => l.State);
+        var always = open.Answer.Lines.Where(l => l.State == LineState.In).Select(l => l.Path).ToHashSet();
+        var evaluator = asked.Values is { } values ? new Evaluator(compiled.Model, values, read.At) : null;
+        var (lines, model) = (new List<FullLineView>(), compiled.Model);
+        if (compiled.Occurrences.FirstOrDefault() is { } root)
+            Add(root, 0, Exact.One);
+        return TypedResults.Ok(new FullStructureView(lines, evaluator is not null));
+
+        void Add(Occurrence at, int depth, Exact factor)
+        {
+            foreach (var row in at.Assembly.Rows.Where(r => r is PartLine or OperationLine or Subassembly))
+                if (row is Subassembly place)
+                    foreach (var below in compiled.Occurrences.Where(o => o.Parent == at && o.Place == place))
+                    {
+                        lines.Add(Line(at, row, depth, below));
+                        Add(below, depth + 1, factor);
+                    }
+                else
+                    lines.Add(Line(at, row, depth, null));
+        }
+
+        FullLineView Line(Occurrence at, Row row, int depth, Occurrence? below)
+        {
+            // Of an instance, what counts is whether that one is there.
+            var absent = evaluator is null ? null : below is not null && !evaluator.IsThere(below) && evaluator.Applies(at, row)
+                ? new AbsentLine(row, at, Absence.InstanceAbsent, row, at, [.. (model.Expression(row.Id, "instanceCount")?.All().OfType<BoundAttribute>() ?? []).Select(a => (at.Prefix + a.Path, evaluator[at.Prefix + a.Path]))])
+                : AbsentLines.Why(model, evaluator, read.At, at, row);
+            var path = at.Prefix + row.Id;
+            var state = !model.IsSound(row) || !read.At.Includes(row) ? "out" : below is not null ? absent is null ? asked.Answer.Missing.IsEmpty || row.AppliesWhen.Length == 0 ? "in" : "open" : "out"
+                : always.Contains(path) ? "always" : states.GetValueOrDefault(path, LineState.Open) switch { LineState.In => "in", LineState.Out => "out", _ => "open" };
+            var (name, description) = row switch
+            {
+                PartLine { Item.Length: > 0 } part => (part.Item, model.Facts.Items.GetValueOrDefault(part.Item)?.Description.In() ?? ""),
+                PartLine part => (ItemNow(part, at), ""),
+                OperationLine operation => ($"{operation.Sequence} {operation.Label.Or(operation.Name)}", operation.WorkCentre),
+                _ => (below is null ? compiled.Words.NameOf(row) : compiled.Words.PlaceOf(at, (Subassembly)row, below), ((Subassembly)row).Make == SubassemblyKind.Phantom ? "phantom" : ((Subassembly)row).Item),
+            };
+            var quantity = row switch { PartLine p => p.Quantity, OperationLine o => o.Run, Subassembly s => s.Quantity, _ => "" };
+            return new(path + (below is null ? "" : $":{below.InstanceId}"), depth, row switch { PartLine => "part", OperationLine => "operation", _ => "place" }, row.Id, at.Assembly.Id, at.Prefix, name, description,
+                StoredText.Show(quantity, model.Index), StoredText.Show(row.AppliesWhen, model.Index), state, state == "out" ? Sentence(absent, row) : null,
+                state == "out" && absent is not null ? Because(absent.Because) : [], ExclusiveGroups.QuestionOf(row) is { Length: > 0 } question ? question : null, row is PartLine { Position: > 0 } numbered ? numbered.Position : 0);
+        }
+
+        string ItemNow(PartLine part, Occurrence at) => evaluator is not null && model.Expression(part.Id, "itemFrom") is { } from && evaluator.Applies(at, part)
+            && evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } number } ? number : StoredText.Show(part.ItemFrom, model.Index);
+
+        string? Sentence(AbsentLine? absent, Row row) => absent is null ? !model.IsSound(row) ? "It is faulty as it is written." : !read.At.Includes(row) ? "It does not hold at this site or on this day." : "These picks rule it out." : absent.Absence switch
+        {
+            Absence.Faulty => "It is faulty as it is written.",
+            Absence.NotInEffect => absent.Cause == row ? "It does not hold at this site or on this day." : $"{compiled.Words.NameOf(absent.Cause)} does not hold at this site or on this day.",
+            Absence.ZeroQuantity => $"Its quantity comes to zero: {StoredText.Show(absent.Condition, model.Index)}.",
+            Absence.InstanceAbsent => $"There are fewer: as many as {StoredText.Show(absent.Condition, model.Index)}.",
+            Absence.PlaceAbsent => $"{compiled.Words.NameOf(absent.Cause)} is not there, because this does not hold: {StoredText.Show(absent.Condition, model.Index)}.",
+            _ => $"This does not hold: {StoredText.Show(absent.Condition, model.Index)}.",
+        };
+
+        List<BecauseView> Because(IEnumerable<(string Path, Value Value)> because) => [.. because.Select(b => new BecauseView(b.Path, compiled.LabelOf(b.Path), compiled.ValueAt(b.Path, b.Value)))];
+    }
+
+    private static async Task<IResult> WorkedOut(long id, WorkingRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
+            return problem!;
+        if (compiled.Occurrences.FirstOrDefault(o => o.Prefix == request.Prefix) is not { } at || compiled.Model.Index.Rows.GetValueOrDefault(request.RowId) is not { } row)
+            return Problems.Wrong("/rowId", "There is no such row.");
+        return (await compiled.Ask(read.Picks, read.At)).Values is { } values
+            ? TypedResults.Ok(StructureWords.Steps(compiled.Model, new(compiled.Model, values, read.At), at, StructureWords.FormulaOf(row, request.Field)))
+            : Problems.Conflict("As long as picks clash, nothing is worked out.");
+    }
+
+    private static async Task<IResult> Costs(long id, CostsRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        if (QuantityOf(request.Quantity) is not { } quantity)
+            return Problems.Wrong("/quantity", $"“{request.Quantity}” is not a quantity; it is a whole number from 1 to 1,000,000.");
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
+            return problem!;
+        return (await compiled.Ask(read.Picks, read.At)).Result?.Structure is { } structure
+            ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity))
+            : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
+    }
+
+    private static async Task<IResult> Buildable(long id, string? site, DateOnly? date, CompiledModels models, CancellationToken cancel)
+    {
+        var (compiled, read, problem) = await ReadPicks.Of(id, new([], site, date), models, cancel);
+        if (compiled is null || read is null)
+            return problem!;
+        var never = (await compiled.Ask([], read.At)).Answer.Lines.Where(l => l.State == LineState.Out).Select(l => l.Path).ToHashSet();
+        return TypedResults.Ok(BuildableView.Of(compiled.Model, compiled.NameOf, BuildableCheck.Of(compiled.Model, read.At, (at, row) => !never.Contains(at.Prefix + row.Id))));
+    }
+}
