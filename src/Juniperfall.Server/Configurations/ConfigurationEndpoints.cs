@@ -119,7 +119,7 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
             [.. stored.Picks.Where(p => target.Text.At(p.Path) is null).Select(p => new AnswerWords(from).Of(p))],
             now.Faults,
-            MoveDifference.Between(new AnswerWords(from).Of(before, []), view)));
+            [.. Comparison.Of(new AnswerWords(from).Of(before, []), view).Where(c => c.Before != c.After)]));
     }
 
     private static async Task<IResult> Move(string id, MoveRequest request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
@@ -131,67 +131,5 @@ public static class ConfigurationEndpoints
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
         return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
-    }
-}
-
-/// <summary>Two results side by side: only what differs.</summary>
-internal static class MoveDifference
-{
-    public static List<MoveChange> Between(AnswerView before, AnswerView after)
-    {
-        var changes = new List<MoveChange>();
-        Compare("attribute", Asked(before), Asked(after));
-        Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)));
-        Compare("part", Lines(before.Structure), Lines(after.Structure));
-        Compare("operation", Operations(before.Structure), Operations(after.Structure));
-        return changes;
-
-        void Compare(string kind, Dictionary<string, (string Name, string Text)> then, Dictionary<string, (string Name, string Text)> now)
-        {
-            foreach (var key in then.Keys.Union(now.Keys))
-            {
-                var (old, present) = (then.GetValueOrDefault(key), now.GetValueOrDefault(key));
-                if (old.Text != present.Text)
-                    changes.Add(new(kind, present.Name ?? old.Name, old.Text ?? "", present.Text ?? ""));
-            }
-        }
-    }
-
-    private static string Name(string? place, string label) => place is null ? label : $"{place}: {label}";
-
-    private static Dictionary<string, (string, string)> Asked(AnswerView view) => view.Sections.SelectMany(s => s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting)
-        .Select(a => (a.Path, (Name(s.Place, a.Label), a.ValueLabel!)))).ToDictionary();
-
-    private static Dictionary<string, (string, string)> Lines(StructureView? structure)
-    {
-        var lines = new Dictionary<string, (string, string)>();
-        void Add(StructureView at)
-        {
-            foreach (var line in at.Bom)
-            {
-                lines[$"{line.Prefix}{line.RowId}"] = ($"{line.Item} {line.Description}", $"{line.Item} × {line.Gross} {line.Unit}".TrimEnd());
-                if (line.Below is { } below)
-                    Add(below);
-            }
-        }
-        if (structure is not null)
-            Add(structure);
-        return lines;
-    }
-
-    private static Dictionary<string, (string, string)> Operations(StructureView? structure)
-    {
-        var operations = new Dictionary<string, (string, string)>();
-        void Add(StructureView at)
-        {
-            foreach (var operation in at.Routing)
-                operations[$"{operation.Prefix}{operation.RowId}"] = (operation.Name, $"{operation.WorkCentre}, {operation.Setup} + {operation.Run} min");
-            foreach (var line in at.Bom)
-                if (line.Below is { } below)
-                    Add(below);
-        }
-        if (structure is not null)
-            Add(structure);
-        return operations;
     }
 }

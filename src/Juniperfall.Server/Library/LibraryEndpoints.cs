@@ -1,3 +1,7 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Formats;
+using Juniperfall.Formats.Library;
+using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Storage;
 
@@ -7,12 +11,28 @@ public sealed record ItemView(string Number, string Description, string Unit, st
 
 public sealed record CodeView(string Code, string Label);
 
-public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<CodeView> WorkCentres, IReadOnlyList<string> Units);
+public sealed record StandardOperationView(string Code, string Label, string WorkCentre, string Setup, string Run, string Instructions);
 
-/// <summary>What models refer to: items, work centres, sites, units.</summary>
+public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<CodeView> WorkCentres, IReadOnlyList<string> Units, IReadOnlyList<StandardOperationView> StandardOperations);
+
+/// <summary>A table of the library as it is shown and edited: the first column says which one a row is about.</summary>
+/// <param name="Found">How many rows a search finds; those beyond what is listed are on later pages. Above 100,000 it is counted no further.</param>
+public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, long Found);
+
+/// <summary>Cells that were typed or pasted: some columns of some rows, the key among them.</summary>
+public sealed record LibraryRows(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows);
+
+public sealed record CellFaultView(int Row, string Column, string Text, string Sentence);
+
+/// <summary>What a table does to the library, or would do.</summary>
+/// <param name="Faults">The first of them; <paramref name="FaultCount"/> says how many there are.</param>
+/// <param name="Stored">Whether it was done.</param>
+public sealed record LoadView(int Rows, int Added, int Changed, int Same, int FaultyRows, int FaultCount, IReadOnlyList<CellFaultView> Faults, bool Stored);
+
+/// <summary>The library: items, work centres, sites and standard operations, as tables that are searched, edited, loaded and taken out.</summary>
 public static class LibraryEndpoints
 {
-    private const int MostListed = 200;
+    private const int MostListed = 200, MostFaults = 500;
 
     public static void MapLibrary(this IEndpointRouteBuilder api)
     {
@@ -22,7 +42,107 @@ public static class LibraryEndpoints
         {
             var facts = (await library.Load(cancel)).Facts;
             return new LibraryView([.. facts.Sites.Values.Select(s => new CodeView(s.Code, s.Label.Or(s.Code)))],
-                [.. facts.WorkCentres.Values.Select(w => new CodeView(w.Code, w.Label.Or(w.Code)))], [.. Core.Quantities.Unit.Common]);
+                [.. facts.WorkCentres.Values.Select(w => new CodeView(w.Code, w.Label.Or(w.Code)))], [.. Core.Quantities.Unit.Common],
+                [.. facts.StandardOperations.Values.Select(o => new StandardOperationView(o.Code, o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run, o.Instructions.In()))]);
         }).Needs(Right.Read).WithName("library");
+        var tables = api.MapGroup("/library/{table}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").Produces<LibraryTableView>();
+        tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").Produces<LoadView>();
+        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").Accepts<IFormFile>("application/octet-stream").Produces<LoadView>();
+        tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").ExcludeFromDescription();
+    }
+
+    private static async Task<IResult> Show(string table, string? search, string? after, LibraryStore library, CancellationToken cancel)
+    {
+        var facts = (await library.Load(cancel)).Facts;
+        if (table == "items")
+            return View(LibraryTables.Items([.. facts.Sites.Keys]).Write([.. await library.Find(search ?? "", MostListed, cancel, after ?? "")]), await library.Count(search ?? "", cancel));
+        return Small(table, facts) is { } small ? View(small, small.Rows.Count) : Problems.Gone("table of the library");
+
+        static IResult View(Table of, long found) => TypedResults.Ok(new LibraryTableView(of.Columns, [.. of.Rows.Select(r => (IReadOnlyList<string>)[.. r.Select(c => (string)c!)])], found));
+    }
+
+    private static Table? Small(string table, LibraryFacts facts) => table switch
+    {
+        "work-centres" => LibraryTables.WorkCentres.Write([.. facts.WorkCentres.Values]),
+        "sites" => LibraryTables.Sites.Write([.. facts.Sites.Values]),
+        "standard-operations" => LibraryTables.StandardOperations.Write([.. facts.StandardOperations.Values]),
+        _ => null,
+    };
+
+    private static async Task<IResult> Edit(string table, LibraryRows request, LibraryStore library, CancellationToken cancel) =>
+        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", library, cancel);
+
+    /// <summary>A file: looked at only (check), taken as a whole or not at all (all), or as far as its rows are sound (good).</summary>
+    private static async Task<IResult> LoadFile(string table, string mode, HttpRequest request, LibraryStore library, CancellationToken cancel)
+    {
+        if (mode is not ("check" or "all" or "good"))
+            return Problems.Wrong("/mode", "A file is checked, loaded as a whole (all), or as far as its rows are sound (good).");
+        using var memory = new MemoryStream();
+        await request.Body.CopyToAsync(memory, cancel);
+        var (sheet, error) = SheetReader.Read(memory.ToArray(), cancel);
+        return sheet is null ? Problems.Wrong("", error!) : await Take(table, sheet, mode, library, cancel);
+    }
+
+    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryStore library, CancellationToken cancel)
+    {
+        var facts = (await library.Load(cancel)).Facts;
+        switch (table)
+        {
+            case "items":
+                return await Finish(LibraryTables.Items([.. facts.Sites.Keys]).Read(sheet, facts.Items.GetValueOrDefault, ItemCheck(facts, sheet)), i => i.Number, (f, items) => f with { Items = items });
+            case "work-centres":
+                return await Finish(LibraryTables.WorkCentres.Read(sheet, facts.WorkCentres.GetValueOrDefault, w => w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site) ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null),
+                    w => w.Code, (f, centres) => f with { WorkCentres = centres });
+            case "sites":
+                return await Finish(LibraryTables.Sites.Read(sheet, facts.Sites.GetValueOrDefault), s => s.Code, (f, sites) => f with { Sites = sites });
+            case "standard-operations":
+                return await Finish(LibraryTables.StandardOperations.Read(sheet, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null),
+                    o => o.Code, (f, operations) => f with { StandardOperations = operations });
+            default:
+                return Problems.Gone("table of the library");
+        }
+
+        async Task<IResult> Finish<T>(LibraryChange<T> change, Func<T, string> keyOf, Func<LibraryFacts, System.Collections.Immutable.ImmutableSortedDictionary<string, T>, LibraryFacts> with) where T : class
+        {
+            // What stands in the head of a table, or nothing sound in it, is never half done.
+            var stored = mode != "check" && (mode == "good" || change.Faults.Count == 0);
+            if (stored && change.Good.Count > 0)
+                await library.Merge(with(LibraryFacts.Empty, System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel);
+            return TypedResults.Ok(new LoadView(change.Rows, change.Added, change.Changed, change.Same, change.FaultyRows, change.Faults.Count,
+                [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence))], stored));
+        }
+    }
+
+    /// <summary>Stores and substitutes have to be there, or come with the same table.</summary>
+    private static Func<ItemFact, (string, string)?> ItemCheck(LibraryFacts facts, Sheet sheet)
+    {
+        var key = sheet.Columns.ToList().FindIndex(c => c.Equals("number", StringComparison.OrdinalIgnoreCase));
+        var incoming = key < 0 ? [] : sheet.Rows.Where(r => r.Length > key).Select(r => r[key].Trim()).ToHashSet();
+        return item =>
+        {
+            foreach (var (site, store) in item.Stores)
+                if (facts.Sites.TryGetValue(site, out var at) && !at.Stores.Contains(store, StringComparer.OrdinalIgnoreCase))
+                    return ($"store {site}", $"There is no store “{store}” at {site}; there are {string.Join(", ", at.Stores)}.");
+            foreach (var substitute in item.Substitutes)
+                if (!facts.Items.ContainsKey(substitute.Item) && !incoming.Contains(substitute.Item))
+                    return ("substitutes", $"There is no item “{substitute.Item}”.");
+                else if (substitute.Item == item.Number)
+                    return ("substitutes", "An item cannot stand in for itself.");
+            return null;
+        };
+    }
+
+    private static async Task<IResult> TakeOut(string table, string format, LibraryStore library, CancellationToken cancel)
+    {
+        var facts = (await library.Load(cancel)).Facts;
+        if ((table == "items" ? LibraryTables.Items([.. facts.Sites.Keys]).Write([.. facts.Items.Values]) : Small(table, facts)) is not { } whole)
+            return Problems.Gone("table of the library");
+        return format switch
+        {
+            "csv" => TypedResults.File(Tables.Csv(whole), "text/csv; charset=utf-8", $"{table}.csv"),
+            "xlsx" => TypedResults.File(Tables.Xlsx([(table, whole)]), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", $"{table}.xlsx"),
+            _ => Problems.Gone("format"),
+        };
     }
 }

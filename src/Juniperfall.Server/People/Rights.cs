@@ -9,6 +9,8 @@ public enum Right
     Read,
     /// <summary>Change models.</summary>
     Edit,
+    /// <summary>Change items, work centres, sites and standard operations.</summary>
+    EditLibrary,
     /// <summary>Release revisions.</summary>
     Release,
     /// <summary>Save configurations.</summary>
@@ -26,11 +28,11 @@ public static class Rights
 
     public static readonly IReadOnlyDictionary<string, Right[]> OfRole = new Dictionary<string, Right[]>
     {
-        [Engineer] = [Right.Read, Right.Edit, Right.Configure, Right.Generate],
+        [Engineer] = [Right.Read, Right.Edit, Right.EditLibrary, Right.Configure, Right.Generate],
         [Approver] = [Right.Read, Right.Release],
         [OrderDesk] = [Right.Read, Right.Configure, Right.Generate],
         [Planner] = [Right.Read, Right.Generate],
-        [Administrator] = [Right.Read, Right.Administer],
+        [Administrator] = [Right.Read, Right.EditLibrary, Right.Administer],
     };
 
     public static void AddPolicies(AuthorizationOptions options)

@@ -1,0 +1,98 @@
+namespace Juniperfall.Formats.Library;
+
+/// <summary>A column of a library table: how a thing is written into its cell, and read from it.</summary>
+/// <param name="Read">The thing with what the cell says, or a sentence of what is wrong with the cell.</param>
+public sealed record LibraryColumn<T>(string Name, Func<T, string> Write, Func<T, string, (T Thing, string? Fault)> Read);
+
+/// <summary>What is wrong with one cell.</summary>
+/// <param name="Row">The number of the row in its file.</param>
+public sealed record CellFault(int Row, string Column, string Text, string Sentence);
+
+/// <summary>What a table would do to the library.</summary>
+/// <param name="Good">What the sound rows come to, the changed ones and the new ones; what stays the same is left out.</param>
+public sealed record LibraryChange<T>(IReadOnlyList<T> Good, IReadOnlyList<CellFault> Faults, int Rows, int FaultyRows, int Added, int Changed, int Same);
+
+/// <summary>
+/// One kind of thing in the library as a table, for files and for grids alike. A column that a table leaves out leaves what is
+/// there as it is; a new thing takes its default.
+/// </summary>
+/// <param name="Key">The column that says which thing a row is about; its texts are told apart as they are.</param>
+/// <param name="Columns">Those that are always written out, the key first.</param>
+/// <param name="ColumnOf">The column of a name, also of those that not every thing has; null where there is none.</param>
+public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<string, T> New, IReadOnlyList<LibraryColumn<T>> Columns, Func<string, LibraryColumn<T>?> ColumnOf, Func<IEnumerable<T>, IEnumerable<string>> MoreColumns)
+    where T : class
+{
+    private const int LongestKey = 60;
+
+    public Table Write(IReadOnlyCollection<T> things)
+    {
+        List<LibraryColumn<T>> columns = [.. Columns, .. MoreColumns(things).Select(n => ColumnOf(n)!)];
+        return new([.. columns.Select(c => c.Name)], [.. things.Select(t => columns.Select(c => (object?)c.Write(t)).ToArray())]);
+    }
+
+    /// <summary>Reads a sheet against what is there already.</summary>
+    /// <param name="check">What is wrong with a thing as a whole, with its column; null where nothing is.</param>
+    public LibraryChange<T> Read(Sheet sheet, Func<string, T?> existing, Func<T, (string Column, string Sentence)?>? check = null)
+    {
+        var faults = new List<CellFault>();
+        var columns = sheet.Columns.Select(n => ColumnOf(n)).ToList();
+        for (var c = 0; c < columns.Count; c++)
+            if (columns[c] is null)
+                faults.Add(new(sheet.FirstRow - 1, sheet.Columns[c], sheet.Columns[c], $"There is no column “{sheet.Columns[c]}”; there are {string.Join(", ", Columns.Select(x => x.Name))}."));
+        var key = columns.FindIndex(c => c?.Name == Key);
+        if (key < 0)
+            faults.Add(new(sheet.FirstRow - 1, Key, "", $"The column “{Key}” is missing; it says which one a row is about."));
+        if (faults.Count > 0)
+            return new([], faults, sheet.Rows.Count, sheet.Rows.Count, 0, 0, 0);
+        var (good, seen) = (new List<T>(), new Dictionary<string, int>());
+        var (faulty, added, changed, same) = (0, 0, 0, 0);
+        for (var r = 0; r < sheet.Rows.Count; r++)
+        {
+            var (cells, number) = (sheet.Rows[r], sheet.FirstRow + r);
+            var before = faults.Count;
+            var name = key < cells.Length ? cells[key].Trim() : "";
+            void Report(string column, string text, string sentence) => faults.Add(new(number, column, text, sentence));
+            if (name.Length is 0 or > LongestKey || name.Any(char.IsControl) || name.Contains(',', StringComparison.Ordinal))
+                Report(Key, name, name.Length == 0 ? $"The {Key} is missing." : name.Length > LongestKey ? $"It is longer than {LongestKey} characters." : "It has a comma or a character in it that cannot be printed.");
+            else if (!seen.TryAdd(name, number))
+                Report(Key, name, $"It stands in row {seen[name]} already.");
+            if (cells.Skip(columns.Count).Any(c => c.Length > 0))
+                Report(sheet.Columns[^1], cells[^1], $"The row has {cells.Length} cells, and there are {columns.Count} columns.");
+            if (faults.Count > before)
+            {
+                faulty++;
+                continue;
+            }
+            var was = existing(name);
+            var thing = was ?? New(name);
+            for (var c = 0; c < columns.Count; c++)
+            {
+                if (c == key)
+                    continue;
+                var text = c < cells.Length ? cells[c].Trim() : "";
+                var (read, fault) = columns[c]!.Read(thing, text);
+                if (fault is null)
+                    thing = read;
+                else
+                    Report(sheet.Columns[c], text, fault);
+            }
+            if (faults.Count == before && check?.Invoke(thing) is var (column, sentence))
+                Report(column, ColumnOf(column)!.Write(thing), sentence);
+            if (faults.Count > before)
+            {
+                faulty++;
+                continue;
+            }
+            if (was is not null && IsSame(was, thing, columns!))
+                same++;
+            else
+            {
+                good.Add(thing);
+                (added, changed) = was is null ? (added + 1, changed) : (added, changed + 1);
+            }
+        }
+        return new(good, faults, sheet.Rows.Count, faulty, added, changed, same);
+    }
+
+    private static bool IsSame(T a, T b, List<LibraryColumn<T>> columns) => columns.TrueForAll(c => c.Write(a) == c.Write(b));
+}

@@ -1,0 +1,123 @@
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Formats;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.Bench;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Structures;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Configurations;
+
+/// <summary>One of two configurations that are compared.</summary>
+/// <param name="Complete">Whether it has a structure; without one there are no parts, operations and totals to compare.</param>
+public sealed record ComparedView(string Id, string Name, string ProductCode, int RevisionNumber, string? Site, DateOnly? Date, bool Complete);
+
+/// <param name="Rows">Everything that either has, what is the same among it.</param>
+public sealed record ComparisonView(ComparedView Left, ComparedView Right, IReadOnlyList<MoveChange> Rows);
+
+/// <summary>Two configurations side by side, to look at and to take out.</summary>
+public static class CompareEndpoint
+{
+    public static void MapCompare(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/compare", Compare).Needs(Right.Read).WithName("compare").Produces<ComparisonView>().ProducesProblem(404);
+        api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").ExcludeFromDescription();
+    }
+
+    private static async Task<(ComparedView Head, AnswerView Answer)?> Load(string id, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
+    {
+        if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
+            return null;
+        var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
+        var view = new AnswerWords(compiled).Of(await compiled.Ask(read.Picks, read.At), read.Faults);
+        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null), view);
+    }
+
+    private static async Task<ComparisonView?> Of(string left, string right, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
+        await Load(left, store, models, cancel) is { } a && await Load(right, store, models, cancel) is { } b ? new(a.Head, b.Head, Comparison.Of(a.Answer, b.Answer)) : null;
+
+    private static async Task<IResult> Compare(string left, string right, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
+        await Of(left, right, store, models, cancel) is { } view ? TypedResults.Ok(view) : Problems.Gone("configuration");
+
+    private static async Task<IResult> TakeOut(string left, string right, bool? all, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
+        await Of(left, right, store, models, cancel) is { } view
+            ? TypedResults.File(Tables.Xlsx([("Comparison", new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
+                [.. view.Rows.Where(r => all == true || r.Before != r.After).Select(r => new object?[] { r.Kind, r.Name, r.Before, r.After, r.Before == r.After ? "" : "yes" })]))]),
+                "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "comparison.xlsx")
+            : Problems.Gone("configuration");
+}
+
+/// <summary>Two results side by side: attributes, figures, parts, operations, and what they come to.</summary>
+internal static class Comparison
+{
+    public static List<MoveChange> Of(AnswerView before, AnswerView after)
+    {
+        var changes = new List<MoveChange>();
+        Compare("attribute", Asked(before), Asked(after));
+        Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)));
+        Compare("part", Lines(before.Structure), Lines(after.Structure));
+        Compare("operation", Operations(before.Structure), Operations(after.Structure));
+        Compare("total", Totals(before.Structure), Totals(after.Structure));
+        return changes;
+
+        void Compare(string kind, Dictionary<string, (string Name, string Text)> then, Dictionary<string, (string Name, string Text)> now)
+        {
+            foreach (var key in then.Keys.Union(now.Keys))
+            {
+                var (old, present) = (then.GetValueOrDefault(key), now.GetValueOrDefault(key));
+                changes.Add(new(kind, present.Name ?? old.Name, old.Text ?? "", present.Text ?? ""));
+            }
+        }
+    }
+
+    private static string Name(string? place, string label) => place is null ? label : $"{place}: {label}";
+
+    private static Dictionary<string, (string, string)> Asked(AnswerView view) => view.Sections.SelectMany(s => s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting)
+        .Select(a => (a.Path, (Name(s.Place, a.Label), a.ValueLabel!)))).ToDictionary();
+
+    private static Dictionary<string, (string, string)> Lines(StructureView? structure)
+    {
+        var lines = new Dictionary<string, (string, string)>();
+        void Add(StructureView at)
+        {
+            foreach (var line in at.Bom)
+            {
+                lines[$"{line.Prefix}{line.RowId}"] = ($"{line.Item} {line.Description}", $"{line.Item} × {line.Gross} {line.Unit}".TrimEnd());
+                if (line.Below is { } below)
+                    Add(below);
+            }
+        }
+        if (structure is not null)
+            Add(structure);
+        return lines;
+    }
+
+    private static Dictionary<string, (string, string)> Totals(StructureView? structure) => structure is not { Totals: var t } ? [] : new()
+    {
+        ["material"] = ("Material", $"{t.Material} EUR"),
+        ["scrap"] = ("Scrap", $"{t.Scrap} EUR"),
+        ["labour"] = ("Labour", $"{t.Labour} EUR"),
+        ["machine"] = ("Machine", $"{t.Machine} EUR"),
+        ["overhead"] = ("Overhead", $"{t.Overhead} EUR"),
+        ["cost"] = ("Cost", $"{t.Cost} EUR"),
+        ["weight"] = ("Weight", $"{t.Weight} kg"),
+        ["work"] = ("Work", $"{t.Work} min"),
+    };
+
+    private static Dictionary<string, (string, string)> Operations(StructureView? structure)
+    {
+        var operations = new Dictionary<string, (string, string)>();
+        void Add(StructureView at)
+        {
+            foreach (var operation in at.Routing)
+                operations[$"{operation.Prefix}{operation.RowId}"] = (operation.Name, $"{operation.WorkCentre}, {operation.Setup} + {operation.Run} min");
+            foreach (var line in at.Bom)
+                if (line.Below is { } below)
+                    Add(below);
+        }
+        if (structure is not null)
+            Add(structure);
+        return operations;
+    }
+}
