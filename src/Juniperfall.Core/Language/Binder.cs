@@ -326,7 +326,8 @@ public sealed partial class Binder
             Bound bound => bound,
             Several several => Report(Fault.NotAPath, syntax.Span, $"“{several.Row.Name}” can hold several values; ask “{several.Row.Name} has …”, or total over it with count(…), sum(…), any(…) or all(…)."),
             Place => Report(Fault.NotAPath, syntax.Span, "This is a whole subassembly; name one of its attributes after a dot, or ask applies(…) or count(…)."),
-            _ => throw new InvalidOperationException(),
+            CombinationGrid grid => Report(Fault.NotAPath, syntax.Span, $"“{grid.Name}” is a whole grid; name one of its figures after a dot. That a row of it matches is a rule already."),
+            _ => throw new InvalidOperationException(resolved.GetType().Name),
         };
     }
 

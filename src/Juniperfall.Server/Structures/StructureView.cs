@@ -44,7 +44,7 @@ public sealed record BomLineView
     public required string AssemblyId { get; init; }
     public required string Prefix { get; init; }
     public required StructureView? Below { get; init; }
-    public IReadOnlyList<FigureView> Figures { get; init; } = [];
+    public IReadOnlyList<LineFigureView> Figures { get; init; } = [];
     public IReadOnlyList<string> Substitutes { get; init; } = [];
 
     /// <summary>Which instances of a subassembly it stands for; empty where there can only be one.</summary>
@@ -55,7 +55,7 @@ public sealed record BomLineView
 }
 
 /// <summary>A cut size or other number of a line, with its unit.</summary>
-public sealed record FigureView(string Name, string Text);
+public sealed record LineFigureView(string Name, string Text);
 
 /// <summary>An operation of a routing. Times are minutes.</summary>
 public sealed record OperationView
@@ -164,7 +164,7 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             AssemblyId = _model.Index.AssemblyOfRow[line.RowId].Id,
             Prefix = line.Prefix,
             Below = line.Below is { } below ? Of(below) : null,
-            Figures = [.. line.Figures.Select(f => new FigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Text, f.Unit)))],
+            Figures = [.. line.Figures.Select(f => new LineFigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Text, f.Unit)))],
             Substitutes = line.Substitutes,
             Instances = line.Instances,
             Steps = StepsOf(row, "quantity", line.Prefix),

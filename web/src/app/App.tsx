@@ -1,10 +1,14 @@
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
+import { ComparePage } from '../features/configurations/ComparePage'
 import { ConfigurationsPage } from '../features/configurations/ConfigurationsPage'
 import { ConfigurePage } from '../features/configurations/ConfigurePage'
 import { HealthPage } from '../features/health/HealthPage'
+import { ItemPage } from '../features/library/ItemPage'
+import { LibraryPage } from '../features/library/LibraryPage'
 import { ProductPage } from '../features/products/ProductPage'
 import { ProductsPage } from '../features/products/ProductsPage'
+import { FullStructurePage } from '../features/structures/FullStructurePage'
 import { ResultPage } from '../features/structures/ResultPage'
 import { SessionGate } from './session'
 import { Shell } from './Shell'
@@ -23,10 +27,15 @@ export function App() {
             <Route path="/products/:productId" element={<ProductPage />} />
             <Route path="/workshop/:revisionId" element={<WorkshopPage />} />
             <Route path="/workshop/:revisionId/health" element={<HealthPage />} />
+            <Route path="/workshop/:revisionId/structure" element={<FullStructurePage />} />
             <Route path="/configurations" element={<ConfigurationsPage />} />
             <Route path="/configure/:revisionId" element={<ConfigurePage />} />
             <Route path="/configurations/:configurationId" element={<ConfigurePage />} />
             <Route path="/structures/:structureId" element={<ResultPage />} />
+            <Route path="/compare" element={<ComparePage />} />
+            <Route path="/library" element={<Navigate to="/library/items" replace />} />
+            <Route path="/library/:table" element={<LibraryPage />} />
+            <Route path="/items/:number" element={<ItemPage />} />
             <Route path="*" element={<Lost />} />
           </Routes>
         </Suspense>

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { Boxes, ClipboardList, Keyboard, LogOut, Moon, Sun } from 'lucide-react'
+import { Boxes, ClipboardList, Keyboard, LibraryBig, LogOut, Moon, Sun } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
 import { NavLink } from 'react-router'
 import { ask, client } from '../api/client'
@@ -12,6 +12,7 @@ import { applyTheme, isDark } from './theme'
 const places = [
   { to: '/products', label: 'Products', icon: Boxes },
   { to: '/configurations', label: 'Configurations', icon: ClipboardList },
+  { to: '/library', label: 'Library', icon: LibraryBig },
 ]
 
 /** The slim rail on the left and the page beside it. */

@@ -1,24 +1,31 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { ask, client, sentenceOf } from '../../api/client'
 import { grouped, money } from '../../ui/format'
+import { TextField } from '../../ui/TextField'
 import { BomTree } from '../structures/BomTree'
+import { CostTime } from '../structures/CostTime'
 import { Routing } from '../structures/Routing'
+import { TriedOut } from '../structures/Steps'
 import { Figures } from './Figures'
 import { goToAsked } from './Questions'
 import type { GoTo } from './Reason'
 import type { Bench } from './useBench'
 
-const tabs = ['Parts', 'Work', 'Figures'] as const
+const tabs = { Parts: 'Bill of materials', Work: 'Routing', Cost: 'Cost and time', Figures: 'Figures' }
+type Tab = keyof typeof tabs
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
 export function Outcome({ revisionId, bench, goTo }: { revisionId: number; bench: Bench; goTo?: GoTo }) {
-  const [tab, setTab] = useState<(typeof tabs)[number]>('Parts')
+  const [tab, setTab] = useState<Tab>('Parts')
   const answer = bench.answer
   if (!answer) return null
   const { structure } = answer
   return (
+    <TriedOut value={{ revisionId, question: bench.question }}>
     <section aria-label="Outcome" className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
       <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3" role="tablist" aria-label="Outcome">
-        {tabs.map((t) => (
+        {(Object.keys(tabs) as Tab[]).map((t) => (
           <button
             key={t}
             role="tab"
@@ -26,7 +33,7 @@ export function Outcome({ revisionId, bench, goTo }: { revisionId: number; bench
             onClick={() => setTab(t)}
             className={`-mb-px border-b-2 py-1 ${t === tab ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
           >
-            {t === 'Parts' ? 'Bill of materials' : t === 'Work' ? 'Routing' : t}
+            {tabs[t]}
           </button>
         ))}
         {structure && (
@@ -53,9 +60,32 @@ export function Outcome({ revisionId, bench, goTo }: { revisionId: number; bench
         {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
         {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
+        {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} />}
         {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
       </div>
     </section>
+    </TriedOut>
+  )
+}
+
+/** Cost and lead time of a quantity. */
+function AtQuantity({ revisionId, bench }: { revisionId: number; bench: Bench }) {
+  const [quantity, setQuantity] = useState('1')
+  const costs = useQuery({
+    queryKey: ['costs', revisionId, bench.question, quantity, bench.answer?.structure?.totals],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/costs', { params: { path: { id: revisionId } }, body: { ...bench.question, quantity }, signal })),
+    placeholderData: keepPreviousData,
+    enabled: !bench.working,
+  })
+  return (
+    <div className="grid gap-3">
+      <label className="flex items-center gap-2">
+        <span className="quiet italic">Quantity</span>
+        <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => setQuantity(text.trim() || '1')} />
+      </label>
+      {costs.error && <p className="fault">{sentenceOf(costs.error)}</p>}
+      {costs.data && <CostTime costs={costs.data} />}
+    </div>
   )
 }
 

@@ -61,6 +61,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   const queries = useQueryClient()
   useShortcut('mod+z', bench.undo)
   useShortcut('mod+shift+z', bench.redo)
+  const [quantity, setQuantity] = useState('1')
   const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
   const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) : true
 
@@ -78,7 +79,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
   })
   const generate = useMutation({
-    mutationFn: () => ask(client.POST('/api/configurations/{id}/structures', { params: { path: { id: saved!.id } }, body: { id: newIds.structure } })),
+    mutationFn: () => ask(client.POST('/api/configurations/{id}/structures', { params: { path: { id: saved!.id } }, body: { id: newIds.structure, quantity } })),
     onSuccess: (result) => {
       void queries.invalidateQueries({ queryKey: ['configurations'] })
       void go(`/structures/${result.id}`)
@@ -125,6 +126,9 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
                   {saved ? (changed ? 'Save changes' : 'Saved') : 'Save'}
                 </button>
               </form>
+            )}
+            {mayGenerate && saved && (
+              <input className="field w-14 text-right" aria-label="Quantity to generate for" title="How many are ordered" inputMode="numeric" value={quantity} onChange={(e) => setQuantity(e.target.value)} />
             )}
             {mayGenerate && saved && (
               <button

@@ -1,10 +1,12 @@
 import { ChevronDown, ChevronRight } from 'lucide-react'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Schemas } from '../../api/client'
 import { Balloon } from '../../ui/Balloon'
 import { grouped, money } from '../../ui/format'
 import type { GoTo } from '../bench/Reason'
 import { Because } from './Because'
+import { Steps } from './Steps'
 
 type Structure = Schemas['StructureView']
 type Line = Schemas['BomLineView']
@@ -67,6 +69,17 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
         </td>
         <td className={full ? 'w-full' : 'truncate'} title={line.description}>
           {line.description}
+          {(line.instances ?? []).length > 0 && <span className="quiet"> no. {line.instances!.join(', ')}</span>}
+          {(line.figures ?? []).length > 0 && (
+            <span className="quiet block text-sm">
+              {line.figures!.map((f, i) => (
+                <span key={f.name} className="whitespace-nowrap">
+                  {i > 0 && ' · '}
+                  {f.name} {f.text}
+                </span>
+              ))}
+            </span>
+          )}
         </td>
         {full && <td className="text-right">{grouped(line.net)}</td>}
         <td className="text-right">{grouped(line.gross)}</td>
@@ -92,7 +105,29 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
                 formula={line.quantity}
                 because={line.quantityBecause}
                 goToPick={goToPick}
-              />
+              >
+                <Steps known={line.steps ?? null} rowId={line.rowId} prefix={line.prefix} field="quantity" formula={line.quantity} />
+              </Because>
+            )}
+            {(line.substitutes ?? []).length > 0 && (
+              <p className="my-1 border-l-2 border-primary bg-base-200 px-2 py-1 text-sm">
+                <i className="quiet">Instead of it, in this order:</i>{' '}
+                {line.substitutes!.map((s, i) => (
+                  <span key={s}>
+                    {i > 0 && ', '}
+                    <Link className="link" to={`/items/${encodeURIComponent(s)}`}>
+                      {s}
+                    </Link>
+                  </span>
+                ))}
+              </p>
+            )}
+            {line.below === null && (
+              <p className="my-1 px-2 text-sm">
+                <Link className="link" to={`/items/${encodeURIComponent(line.item)}`}>
+                  {line.item} in the register
+                </Link>
+              </p>
             )}
           </td>
         </tr>

@@ -6,9 +6,10 @@ import { grouped, money, when } from '../../ui/format'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { BomTree } from './BomTree'
+import { CostTime } from './CostTime'
 import { Routing } from './Routing'
 
-const views = { bom: 'Bill of materials', routing: 'Routing', answers: 'Answers and figures' } as const
+const views = { bom: 'Bill of materials', routing: 'Routing', cost: 'Cost and time', answers: 'Answers and figures' } as const
 
 /** What was generated, as it was generated. */
 export function ResultPage() {
@@ -43,7 +44,8 @@ export function ResultPage() {
           ...(r.site ? [{ label: 'for the site', value: r.site }] : []),
           ...(r.date ? [{ label: 'on the day', value: r.date }] : []),
           { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
-          { label: 'cost EUR', value: <span title={`material ${totals.material}, labour ${totals.labour}, machine ${totals.machine}`}>{money(totals.cost)}</span> },
+          ...(r.costs ? [{ label: 'quantity', value: grouped(r.costs.quantity) }, { label: 'lead time', value: `${r.costs.schedule.days} days` }] : []),
+          { label: 'cost EUR each', value: <span title={`material ${totals.material}, scrap ${totals.scrap ?? 0}, labour ${totals.labour}, machine ${totals.machine}, overhead ${totals.overhead ?? 0}; a lot of one`}>{money(totals.cost)}</span> },
           { label: 'weight kg', value: grouped(totals.weight) },
           { label: 'work min', value: grouped(totals.work) },
         ]}
@@ -72,6 +74,8 @@ export function ResultPage() {
             ['BOM.csv', file('bom', 'csv')],
             ['Routing.csv', file('routing', 'csv')],
             ['Both.xlsx', file('structure', 'xlsx')],
+            ['JSON', file('structure', 'json')],
+            ['B2MML', file('structure', 'xml')],
           ].map(([label, href]) => (
             <a key={href} className="act" href={href} download>
               <Download className="size-3.5" /> {label}
@@ -85,6 +89,7 @@ export function ResultPage() {
           <Routing structure={r.structure} />
         </div>
       )}
+      {view === 'cost' && (r.costs ? <CostTime costs={r.costs} /> : <p className="quiet">This was generated before cost by level and lead time were kept. Generate it again to have them.</p>)}
       {view === 'answers' && <Answers result={r} />}
     </div>
   )

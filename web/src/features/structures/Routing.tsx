@@ -3,6 +3,7 @@ import type { Schemas } from '../../api/client'
 import { grouped } from '../../ui/format'
 import type { GoTo } from '../bench/Reason'
 import { Because } from './Because'
+import { Steps } from './Steps'
 
 type Structure = Schemas['StructureView']
 type Operation = Schemas['OperationView']
@@ -78,7 +79,11 @@ function OperationRows({ operation: o, longest, goTo, goToPick }: { operation: O
               goToPick={goToPick}
               onRow={goTo && (() => goTo(o.assemblyId, o.rowId))}
             />
-            {o.runFormula && <Because lead="Its run time" formula={o.runFormula} because={o.runBecause} goToPick={goToPick} />}
+            {o.runFormula && (
+              <Because lead={o.batch ? `Its run time, for each batch of ${o.batch}` : 'Its run time'} formula={o.runFormula} because={o.runBecause} goToPick={goToPick}>
+                <Steps known={o.runSteps ?? null} rowId={o.rowId} prefix={o.prefix} field="run" formula={o.runFormula} />
+              </Because>
+            )}
             {o.instructions && <p className="text-sm">{o.instructions}</p>}
           </td>
         </tr>

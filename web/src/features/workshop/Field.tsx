@@ -1,11 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
+import { Plus, Trash2 } from 'lucide-react'
 import { useId, useState } from 'react'
 import { ask, client } from '../../api/client'
+import { newId } from '../../api/ids'
 import { ExpressionField, type Checked } from '../../ui/ExpressionField'
 import { TextField } from '../../ui/TextField'
 import type { FieldSpec } from './fields'
 import type { Answer } from '../bench/useBench'
-import { mostInstances, nameOf, placeOf, resized, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
+import { add, mostInstances, nameOf, placeOf, remove, resized, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
@@ -97,6 +99,19 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
         />
       )
     }
+    case 'figures':
+      return row.kind === 'part' ? <LineFigures row={row} assemblyId={assemblyId} /> : null
+    case 'place':
+      return (
+        <select {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value)}>
+          <option value="">where the parent is made</option>
+          {(library?.sites ?? []).map((s) => (
+            <option key={s.code} value={s.code}>
+              {s.label}
+            </option>
+          ))}
+        </select>
+      )
     case 'sites': {
       const chosen = (held as string[] | undefined) ?? []
       return <Ticks options={(library?.sites ?? []).map((s) => [s.code, s.label])} chosen={chosen} disabled={!mayEdit} onChange={(now) => change(now, chosen)} />
@@ -116,6 +131,44 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
         />
       )
   }
+}
+
+/** The named numbers of a part line: each with its formula, unit and decimals. */
+function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>; assemblyId: string }) {
+  const { model, mayEdit, findings } = useWorkshop()
+  return (
+    <div className="grid gap-1.5">
+      {row.figures.map((figure, i) => (
+        <div key={figure.id} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_4rem_auto] items-start gap-2">
+          <TextField aria-label={`Name of figure ${i + 1}`} disabled={!mayEdit} placeholder="name" value={figure.name} onCommit={(text, before) => model.edit(set(figure.id, 'name', text.trim(), before))} />
+          <Expression row={row} field={`figures/${i}/expression`} label={`Figure ${figure.name || i + 1}`} assemblyId={assemblyId} faults={findings.filter((f) => f.rowId === row.id && f.field === `figures/${i}/expression`)} />
+          <TextField aria-label={`Unit of figure ${i + 1}`} disabled={!mayEdit} placeholder="unit" value={figure.unit} onCommit={(text, before) => model.edit(set(figure.id, 'unit', text.trim(), before))} />
+          <TextField
+            aria-label={`Decimals of figure ${i + 1}`}
+            className="text-right"
+            inputMode="numeric"
+            disabled={!mayEdit}
+            value={String(figure.decimals)}
+            onCommit={(text, before) => {
+              if (/^\d$/.test(text.trim())) model.edit(set(figure.id, 'decimals', Number(text), Number(before)))
+            }}
+          />
+          {mayEdit && (
+            <button className="act-bare" aria-label={`Delete figure ${figure.name || i + 1}`} onClick={() => model.edit(remove(figure.id))}>
+              <Trash2 className="size-4" />
+            </button>
+          )}
+        </div>
+      ))}
+      {mayEdit && (
+        <div>
+          <button className="act-bare" onClick={() => model.edit(add(row.id, 'figures', row.figures.at(-1)?.id ?? null, { id: newId(), name: `size ${row.figures.length + 1}`, expression: '', unit: 'mm', decimals: 0 }))}>
+            <Plus className="size-4" /> Figure
+          </button>
+        </div>
+      )}
+    </div>
+  )
 }
 
 /** Some of a few, each with a box to tick. */

@@ -130,6 +130,14 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 </Link>
               ),
             },
+            {
+              label: 'structure',
+              value: (
+                <Link className="link" to={`/workshop/${revisionId}/structure`}>
+                  all lines
+                </Link>
+              ),
+            },
           ]}
           actions={
             <>

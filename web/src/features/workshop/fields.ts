@@ -4,7 +4,7 @@ import type { Kind, Row } from './model'
 export type FieldSpec = {
   field: string
   label: string
-  as: 'members' | 'instances' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
+  as: 'members' | 'instances' | 'figures' | 'place' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
   /** Where the choices of a select come from. */
   from?: 'types' | 'lists' | 'values' | 'strengths' | 'assemblies' | 'makes' | 'issues' | 'operations' | 'workCentres'
   when?: (row: Row) => boolean
@@ -58,6 +58,7 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     { field: 'assemblyId', label: 'Filled by', as: 'select', from: 'assemblies' },
     { field: 'make', label: 'Made as', as: 'select', from: 'makes' },
     { field: 'item', label: 'Item', as: 'item', when: (row) => row.kind === 'subassembly' && row.make === 'ownItem' },
+    { field: 'madeAt', label: 'Made at', as: 'place', when: (row) => row.kind === 'subassembly' && row.make === 'ownItem' },
     { field: 'instances', label: 'At most so many', as: 'instances' },
     expression('instanceCount', 'How many there are, each configured by itself'),
     expression('quantity', 'Pieces of each'),
@@ -70,10 +71,14 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     { field: 'scrap', label: 'Scrap %', as: 'text' },
     { field: 'issue', label: 'Issue', as: 'select', from: 'issues' },
     { field: 'store', label: 'Store', as: 'text' },
+    { field: 'position', label: 'Position', as: 'whole' },
+    { field: 'substitutes', label: 'Substitutes, in order', as: 'text' },
+    { field: 'oneOf', label: 'Answers the question', as: 'text' },
     { field: 'perOrder', label: 'Once per order', as: 'flag' },
     expression('quantity', 'Quantity'),
     expression('itemFrom', 'or item from'),
     appliesWhen,
+    { field: 'figures', label: 'Cut sizes and other figures', as: 'figures', wide: true },
   ],
   operation: [
     { field: 'sequence', label: 'Number', as: 'whole' },
@@ -83,7 +88,12 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     expression('setup', 'Set-up'),
     expression('run', 'Run'),
     expression('queue', 'Queue'),
-    { field: 'instructions', label: 'Instructions', as: 'local', wide: true },
+    expression('batch', 'Pieces in one run'),
+    expression('workCentreFrom', 'or work centre from'),
+    { field: 'crew', label: 'Crew', as: 'whole' },
+    { field: 'parallel', label: 'At the same time as', as: 'text' },
+    { field: 'oneOf', label: 'Answers the question', as: 'text' },
+    { field: 'instructions', label: 'Instructions, with values in {braces}', as: 'local', wide: true },
     appliesWhen,
   ],
 }

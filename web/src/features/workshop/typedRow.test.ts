@@ -8,7 +8,7 @@ const document: Document = {
   id: 'm',
   code: 'SC',
   label: {},
-  root: 'a',
+  sumLines: false, root: 'a',
   lists: [{ id: 'l', name: 'finishes', label: {}, properties: [], values: [] }],
   assemblies: [
     {

@@ -1,0 +1,112 @@
+import { useQuery } from '@tanstack/react-query'
+import { Download } from 'lucide-react'
+import { Link, useSearchParams } from 'react-router'
+import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { dayOf } from '../../ui/format'
+import { TitleBlock } from '../../ui/TitleBlock'
+
+const kinds: [kind: string, title: string][] = [
+  ['attribute', 'Answers'],
+  ['total', 'Cost, weight and work'],
+  ['figure', 'Figures'],
+  ['part', 'Parts'],
+  ['operation', 'Operations'],
+]
+
+/** Two configurations side by side: answers, figures, parts, operations and cost. */
+export function ComparePage() {
+  const [query, setQuery] = useSearchParams()
+  const [left, right, all] = [query.get('left') ?? '', query.get('right') ?? '', query.get('all') === 'yes']
+  const compared = useQuery({ queryKey: ['compare', left, right], queryFn: ({ signal }) => ask(client.GET('/api/compare', { params: { query: { left, right } }, signal })), enabled: left !== '' && right !== '' })
+  if (left === '' || right === '')
+    return (
+      <p className="p-8">
+        Tick two{' '}
+        <Link className="link" to="/configurations">
+          configurations
+        </Link>{' '}
+        to compare them.
+      </p>
+    )
+  if (compared.error) return <p className="p-8">{sentenceOf(compared.error)}</p>
+  if (!compared.data) return <p className="quiet p-8">One moment …</p>
+  const { rows } = compared.data
+  const differing = rows.filter((r) => r.before !== r.after)
+  return (
+    <div className="grid gap-4 p-5">
+      <TitleBlock
+        title="Comparison"
+        sub="Two configurations side by side"
+        cells={[
+          { label: 'differ', value: differing.length },
+          { label: 'the same', value: rows.length - differing.length },
+        ]}
+        actions={
+          <>
+            <label className="flex items-center gap-1.5">
+              <input type="checkbox" className="size-4 accent-primary" checked={!all} onChange={(e) => setQuery({ left, right, ...(e.target.checked ? {} : { all: 'yes' }) }, { replace: true })} />
+              Only what differs
+            </label>
+            <a className="act" href={`/api/compare.xlsx?left=${left}&right=${right}&all=${all}`} download>
+              <Download className="size-3.5" /> XLSX
+            </a>
+          </>
+        }
+      />
+      <table className="w-full table-fixed border-collapse">
+        <thead>
+          <tr className="border-b hair text-left align-top [&>th]:py-1 [&>th]:pr-4">
+            <th className="w-1/3" />
+            <Head of={compared.data.left} />
+            <Head of={compared.data.right} />
+          </tr>
+        </thead>
+        {kinds.map(([kind, title]) => {
+          const shown = (all ? rows : differing).filter((r) => r.kind === kind)
+          return (
+            shown.length > 0 && (
+              <tbody key={kind}>
+                <tr>
+                  <th scope="rowgroup" colSpan={3} className="border-b hair pt-3 pb-0.5 text-left font-semibold">
+                    {title}
+                  </th>
+                </tr>
+                {shown.map((r, i) => (
+                  <tr key={i} className="border-b hair align-top [&>td]:py-0.5 [&>td]:pr-4">
+                    <td>
+                      {r.before !== r.after && (
+                        <span className="text-primary" title="differs">
+                          ≠{' '}
+                        </span>
+                      )}
+                      {r.name}
+                    </td>
+                    <td>{r.before || <span className="quiet">–</span>}</td>
+                    <td>{r.after || <span className="quiet">–</span>}</td>
+                  </tr>
+                ))}
+              </tbody>
+            )
+          )
+        })}
+      </table>
+      {differing.length === 0 && !all && <p className="quiet">Nothing differs.</p>}
+    </div>
+  )
+}
+
+function Head({ of }: { of: Schemas['ComparedView'] }) {
+  return (
+    <th className="font-normal">
+      <Link className="link font-semibold" to={`/configurations/${of.id}`}>
+        {of.name}
+      </Link>
+      <span className="quiet block text-sm">
+        {of.productCode}, revision {of.revisionNumber}
+        {of.site && `, ${of.site}`}
+        {of.date && `, ${dayOf(of.date)}`}
+        {!of.complete && ', not complete: no parts to compare'}
+      </span>
+    </th>
+  )
+}

@@ -1,0 +1,142 @@
+import { useQuery } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
+import { Link, useParams } from 'react-router'
+import { ask, client, sentenceOf } from '../../api/client'
+import { grouped, money, when } from '../../ui/format'
+import { TitleBlock } from '../../ui/TitleBlock'
+
+/** One item: what the register knows of it, and every model and structure that uses it. */
+export function ItemPage() {
+  const { number = '' } = useParams()
+  const item = useQuery({ queryKey: ['item', number], queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })) })
+  if (item.error) return <p className="p-8">{sentenceOf(item.error)}</p>
+  if (!item.data) return <p className="quiet p-8">One moment …</p>
+  const { item: i, sites, models, structures, properties, conversions, descriptions } = item.data
+  const unit = i.unit || 'pcs'
+  return (
+    <div className="mx-auto grid max-w-6xl gap-5 p-5">
+      <TitleBlock
+        title={i.number}
+        sub={i.description}
+        cells={[
+          { label: 'kind', value: i.kind },
+          { label: 'state', value: i.active ? 'active' : <span className="fault">no longer active</span> },
+          { label: 'unit', value: unit },
+          { label: `cost EUR per ${unit}`, value: money(i.cost) },
+          { label: `weight kg per ${unit}`, value: grouped(i.weight) },
+          ...(item.data.leadTimeDays ? [{ label: 'lead time', value: `${item.data.leadTimeDays} days` }] : []),
+          ...(item.data.orderMultiple ? [{ label: 'ordered in multiples of', value: item.data.orderMultiple }] : []),
+        ]}
+        actions={
+          <Link className="act" to={`/library/items?search=${encodeURIComponent(i.number)}`}>
+            In the register
+          </Link>
+        }
+      />
+      <div className="grid gap-x-8 gap-y-4 md:grid-cols-3">
+        <Few title="Kept at" empty="It is kept at no site.">
+          {sites.map((s) => (
+            <Pair key={s.site} name={s.label} value={`${s.store || 'no store'} · ${money(s.cost)} EUR`} />
+          ))}
+        </Few>
+        <Few title="One of it is" empty="No conversions: it is counted in its own unit only.">
+          {Object.entries(conversions).map(([u, each]) => (
+            <Pair key={u} name={u} value={each} />
+          ))}
+        </Few>
+        <Few title="Instead of it" empty="Nothing stands in for it.">
+          {item.data.substitutes.map((s) => (
+            <p key={s} className="border-b hair py-0.5">
+              <Link className="link" to={`/items/${encodeURIComponent(s.split(' in ')[0]!)}`}>
+                {s}
+              </Link>
+            </p>
+          ))}
+        </Few>
+        {Object.keys(properties).length > 0 && (
+          <Few title="Properties" empty="">
+            {Object.entries(properties).map(([name, value]) => (
+              <Pair key={name} name={name} value={value} />
+            ))}
+          </Few>
+        )}
+        {Object.keys(descriptions).length > 1 && (
+          <Few title="Descriptions" empty="">
+            {Object.entries(descriptions).map(([language, text]) => (
+              <Pair key={language} name={language} value={text} />
+            ))}
+          </Few>
+        )}
+      </div>
+      <section aria-label="Used in models">
+        <h2 className="border-b hair pb-0.5 font-semibold">Used in models</h2>
+        {models.length === 0 && <p className="quiet">No model names it.</p>}
+        {models.length > 0 && (
+          <table className="w-full">
+            <thead className="quiet text-left text-sm">
+              <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
+                <th>Product</th>
+                <th>Revision</th>
+                <th>Row</th>
+                <th>How</th>
+                <th>Quantity</th>
+                <th>Applies when</th>
+              </tr>
+            </thead>
+            <tbody>
+              {models.map((m) => (
+                <tr key={`${m.revisionId} ${m.rowId}`} className="border-b hair align-top [&>td]:py-1 [&>td]:pr-4">
+                  <td>
+                    <b className="font-semibold">{m.productCode}</b> {m.productLabel}
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {m.revision} <span className="quiet">{m.state}</span>
+                  </td>
+                  <td>
+                    <Link className="link" to={`/workshop/${m.revisionId}?assembly=${m.assemblyId}&row=${m.rowId}`}>
+                      {m.rowName}
+                    </Link>
+                  </td>
+                  <td className="whitespace-nowrap">{m.how}</td>
+                  <td className="font-mono text-sm">{m.quantity}</td>
+                  <td className="font-mono text-sm">{m.condition}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </section>
+      <section aria-label="Used in structures">
+        <h2 className="border-b hair pb-0.5 font-semibold">Used in generated structures</h2>
+        {structures.length === 0 && <p className="quiet">No structure that was generated holds it.</p>}
+        {structures.map((s) => (
+          <p key={s.structureId} className="flex flex-wrap gap-x-4 border-b hair py-1">
+            <Link className="link" to={`/structures/${s.structureId}`}>
+              {s.name}
+            </Link>
+            <span>
+              {s.productCode}, revision {s.revision}
+            </span>
+            <span className="quiet ml-auto">{when(s.madeAt)}</span>
+          </p>
+        ))}
+      </section>
+    </div>
+  )
+}
+
+function Few({ title, empty, children }: { title: string; empty: string; children: ReactNode[] }) {
+  return (
+    <section>
+      <h2 className="border-b hair pb-0.5 font-semibold">{title}</h2>
+      {children.length === 0 ? <p className="quiet">{empty}</p> : children}
+    </section>
+  )
+}
+
+const Pair = ({ name, value }: { name: string; value: string }) => (
+  <p className="flex justify-between gap-3 border-b hair py-0.5">
+    <span>{name}</span>
+    <span className="text-right">{value}</span>
+  </p>
+)

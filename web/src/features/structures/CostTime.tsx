@@ -1,0 +1,168 @@
+import type { Schemas } from '../../api/client'
+import { grouped, money } from '../../ui/format'
+
+type Costs = Schemas['CostsView']
+type Totals = Schemas['TotalsView']
+
+/** The parts of a cost, each with a pattern of its own, so that they can be told apart without colour. */
+const parts: [keyof Totals, string, string][] = [
+  ['material', 'Material', 'bg-primary'],
+  ['scrap', 'Scrap', 'border border-primary bg-base-100'],
+  ['labour', 'Labour', 'bg-success'],
+  ['machine', 'Machine', 'border border-success bg-base-100'],
+  ['overhead', 'Overhead', 'hatched border border-warning'],
+]
+
+/** What a quantity costs, level by level, and how long it takes. */
+export function CostTime({ costs }: { costs: Costs }) {
+  return (
+    <div className="grid gap-5">
+      <CostTable costs={costs} />
+      <TimeChart schedule={costs.schedule} />
+      <Missing findings={costs.findings} />
+    </div>
+  )
+}
+
+function CostTable({ costs }: { costs: Costs }) {
+  const largest = Math.max(...costs.levels.map((l) => Number(l.all.cost)), 1)
+  return (
+    <section aria-label="Cost by level">
+      <table className="w-full border-collapse">
+        <thead className="quiet text-left text-sm">
+          <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
+            <th>Made item</th>
+            <th className="text-right">Lot</th>
+            {parts.map(([key, label]) => (
+              <th key={key} className="text-right">
+                {label}
+              </th>
+            ))}
+            <th className="text-right">Cost EUR</th>
+          </tr>
+        </thead>
+        <tbody>
+          {costs.levels.map((l, i) => (
+            <tr key={i} className="border-b hair [&>td]:py-0.5 [&>td]:pr-3">
+              <td style={{ paddingLeft: l.depth * 16 }}>
+                <span className="font-semibold">{l.item}</span> <span className="quiet">{l.description}</span>
+              </td>
+              <td className="text-right">{grouped(l.lot)}</td>
+              {parts.map(([key]) => (
+                <td key={key} className="text-right">
+                  {money(l.all[key])}
+                </td>
+              ))}
+              <td className="text-right font-semibold">{money(l.all.cost)}</td>
+            </tr>
+          ))}
+          <tr className="[&>td]:py-0.5 [&>td]:pr-3">
+            <td className="italic">one of {grouped(costs.quantity)}</td>
+            <td />
+            {parts.map(([key]) => (
+              <td key={key} className="text-right">
+                {money(costs.piece[key])}
+              </td>
+            ))}
+            <td className="text-right font-semibold">{money(costs.piece.cost)}</td>
+          </tr>
+        </tbody>
+      </table>
+      <div className="mt-3 grid gap-1" role="img" aria-label={`Cost of each made item by its parts; the whole comes to ${money(costs.order.cost)} EUR`}>
+        {costs.levels.map((l, i) => (
+          <div key={i} className="flex items-center gap-2 text-sm">
+            <span className="w-20 shrink-0 truncate">{l.item}</span>
+            <span className="flex h-3.5 flex-1">
+              {parts.map(([key, label, look]) => (
+                <span key={key} className={look} style={{ width: `${(Number(l.all[key]) / largest) * 100}%` }} title={`${label} ${money(l.all[key])} EUR`} />
+              ))}
+            </span>
+          </div>
+        ))}
+        <p className="flex flex-wrap gap-x-4 text-sm">
+          {parts.map(([key, label, look]) => (
+            <span key={key} className="flex items-center gap-1.5">
+              <span className={`inline-block size-3 ${look}`} /> {label}
+            </span>
+          ))}
+          <span className="quiet italic">each with all that is below it</span>
+        </p>
+      </div>
+    </section>
+  )
+}
+
+function TimeChart({ schedule }: { schedule: Costs['schedule'] }) {
+  const days = Math.max(Number(schedule.days), 0.0001)
+  return (
+    <section aria-label="Lead time">
+      <h3 className="flex flex-wrap gap-x-4 border-b hair pb-0.5">
+        <span className="font-semibold">Lead time</span>
+        <span>
+          <b>{schedule.days}</b> working days
+        </span>
+        {schedule.longestBought && <span className="quiet italic">longest to buy: {schedule.longestBought}</span>}
+      </h3>
+      {schedule.operations.map((o, i) => (
+        <div key={i} className="flex items-center gap-2 border-b hair py-0.5 text-sm">
+          <span className="w-20 shrink-0 truncate" style={{ paddingLeft: o.depth * 10 }}>
+            {o.item}
+          </span>
+          <span className="w-56 shrink-0 truncate" title={`${o.name}, ${o.workCentre}`}>
+            {o.sequence} {o.name}
+          </span>
+          <span className="relative h-3.5 flex-1">
+            <span
+              className={`absolute inset-y-0 min-w-0.5 ${o.isCritical ? 'bg-primary' : 'border border-primary bg-base-100'}`}
+              style={{ left: `${(Number(o.start) / days) * 100}%`, width: `${((Number(o.end) - Number(o.start)) / days) * 100}%` }}
+              title={`day ${Number(o.start).toFixed(2)} to ${Number(o.end).toFixed(2)}${o.isCritical ? ', on the longest way' : ''}`}
+            />
+          </span>
+        </div>
+      ))}
+      <p className="mt-1 flex gap-x-4 text-sm">
+        <span className="flex items-center gap-1.5">
+          <span className="inline-block size-3 bg-primary" /> on the longest way
+        </span>
+        <span className="flex items-center gap-1.5">
+          <span className="inline-block size-3 border border-primary" /> with time to spare
+        </span>
+      </p>
+    </section>
+  )
+}
+
+/** What is missing for building, each with the way to where it is mended. */
+export function Missing({ findings, onRow }: { findings: Schemas['BuildableView'][]; onRow?: (assemblyId: string, rowId: string) => void }) {
+  if (findings.length === 0) return <p className="quiet">Everything that is needed for building is there.</p>
+  return (
+    <section aria-label="Missing for building">
+      <h3 className="border-b hair pb-0.5 font-semibold">Missing for building</h3>
+      <ul>
+        {findings.map((f, i) => (
+          <li key={i} className="flex flex-wrap gap-x-3 border-b hair py-0.5">
+            <span className={`w-16 shrink-0 ${f.severity === 'error' ? 'fault' : 'quiet italic'}`}>{f.severity === 'error' ? 'error' : 'look at'}</span>
+            <span>{f.sentence}</span>
+            <span className="ml-auto flex gap-3">
+              {f.mendedIn === 'item' && (
+                <a className="link" href={`/items/${encodeURIComponent(f.code)}`}>
+                  To the item
+                </a>
+              )}
+              {f.mendedIn === 'workCentre' && (
+                <a className="link" href="/library/work-centres">
+                  To the work centres
+                </a>
+              )}
+              {onRow && f.rowId && f.assemblyId && (
+                <button className="link" onClick={() => onRow(f.assemblyId, f.rowId)}>
+                  {f.rowName || 'To its row'}
+                </button>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
