@@ -151,7 +151,8 @@ public sealed class StructureBuilder
             else
                 made.Add((content, line with { Instances = ModelIndex.InstancesOf(place).Length > 1 ? [below.Number] : [] }));
         }
-        lines.AddRange(made.Select(m => m.Line));
+        // Where only one is there, its number says nothing.
+        lines.AddRange(made is [var (_, only)] && only.Instances.Length == 1 ? [only with { Instances = [] }] : made.Select(m => m.Line));
     }
 
     private BomLine OwnItem(Occurrence occurrence, Subassembly place, Occurrence below, Exact quantity)

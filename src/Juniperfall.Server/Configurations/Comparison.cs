@@ -1,3 +1,4 @@
+using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Formats;
 using Juniperfall.Server.Answers;
@@ -25,17 +26,21 @@ public static class CompareEndpoint
         api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").ExcludeFromDescription();
     }
 
-    private static async Task<(ComparedView Head, AnswerView Answer)?> Load(string id, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
+    private static async Task<(ComparedView Head, AnswerView View, IReadOnlySet<string>? Given)?> Load(string id, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
-        var view = new AnswerWords(compiled).Of(await compiled.Ask(read.Picks, read.At), read.Faults);
-        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null), view);
+        var asked = await compiled.Ask(read.Picks, read.At);
+        var view = new AnswerWords(compiled).Of(asked, read.Faults);
+        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null), view, Given(asked));
     }
 
+    /// <summary>The paths that have a value in the configuration, suggestions included; what does not apply has none.</summary>
+    internal static IReadOnlySet<string>? Given(Asked asked) => asked.Values is { } values ? values.Keys.Select(RowPath.OfRow).Concat(values.Keys).ToHashSet() : null;
+
     private static async Task<ComparisonView?> Of(string left, string right, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
-        await Load(left, store, models, cancel) is { } a && await Load(right, store, models, cancel) is { } b ? new(a.Head, b.Head, Comparison.Of(a.Answer, b.Answer)) : null;
+        await Load(left, store, models, cancel) is { } a && await Load(right, store, models, cancel) is { } b ? new(a.Head, b.Head, Comparison.Of((a.View, a.Given), (b.View, b.Given))) : null;
 
     private static async Task<IResult> Compare(string left, string right, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
         await Of(left, right, store, models, cancel) is { } view ? TypedResults.Ok(view) : Problems.Gone("configuration");
@@ -51,29 +56,30 @@ public static class CompareEndpoint
 /// <summary>Two results side by side: attributes, figures, parts, operations, and what they come to.</summary>
 internal static class Comparison
 {
-    public static List<MoveChange> Of(AnswerView before, AnswerView after)
+    public static List<MoveChange> Of((AnswerView View, IReadOnlySet<string>? Given) left, (AnswerView View, IReadOnlySet<string>? Given) right)
     {
+        var ((before, then), (after, now)) = (left, right);
         var changes = new List<MoveChange>();
-        Compare("attribute", Asked(before), Asked(after));
+        Compare("attribute", Asked(before, then), Asked(after, now));
         Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)));
         Compare("part", Lines(before.Structure), Lines(after.Structure));
         Compare("operation", Operations(before.Structure), Operations(after.Structure));
         Compare("total", Totals(before.Structure), Totals(after.Structure));
         return changes;
 
-        void Compare(string kind, Dictionary<string, (string Name, string Text)> then, Dictionary<string, (string Name, string Text)> now)
+        void Compare(string kind, Dictionary<string, (string Name, string Text)> old, Dictionary<string, (string Name, string Text)> fresh)
         {
-            foreach (var key in then.Keys.Union(now.Keys))
+            foreach (var key in old.Keys.Union(fresh.Keys))
             {
-                var (old, present) = (then.GetValueOrDefault(key), now.GetValueOrDefault(key));
-                changes.Add(new(kind, present.Name ?? old.Name, old.Text ?? "", present.Text ?? ""));
+                var (was, present) = (old.GetValueOrDefault(key), fresh.GetValueOrDefault(key));
+                changes.Add(new(kind, present.Name ?? was.Name, was.Text ?? "", present.Text ?? ""));
             }
         }
     }
 
     private static string Name(string? place, string label) => place is null ? label : $"{place}: {label}";
 
-    private static Dictionary<string, (string, string)> Asked(AnswerView view) => view.Sections.SelectMany(s => s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting)
+    private static Dictionary<string, (string, string)> Asked(AnswerView view, IReadOnlySet<string>? given) => view.Sections.SelectMany(s => s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting && a.Applies != Applicability.Never && (given is null || given.Contains(a.Path)))
         .Select(a => (a.Path, (Name(s.Place, a.Label), a.ValueLabel!)))).ToDictionary();
 
     private static Dictionary<string, (string, string)> Lines(StructureView? structure)
@@ -93,14 +99,16 @@ internal static class Comparison
         return lines;
     }
 
+    private static string Money(string amount) => Tables.Number(amount).ToString("0.00", System.Globalization.CultureInfo.InvariantCulture);
+
     private static Dictionary<string, (string, string)> Totals(StructureView? structure) => structure is not { Totals: var t } ? [] : new()
     {
-        ["material"] = ("Material", $"{t.Material} EUR"),
-        ["scrap"] = ("Scrap", $"{t.Scrap} EUR"),
-        ["labour"] = ("Labour", $"{t.Labour} EUR"),
-        ["machine"] = ("Machine", $"{t.Machine} EUR"),
-        ["overhead"] = ("Overhead", $"{t.Overhead} EUR"),
-        ["cost"] = ("Cost", $"{t.Cost} EUR"),
+        ["material"] = ("Material", $"{Money(t.Material)} EUR"),
+        ["scrap"] = ("Scrap", $"{Money(t.Scrap)} EUR"),
+        ["labour"] = ("Labour", $"{Money(t.Labour)} EUR"),
+        ["machine"] = ("Machine", $"{Money(t.Machine)} EUR"),
+        ["overhead"] = ("Overhead", $"{Money(t.Overhead)} EUR"),
+        ["cost"] = ("Cost", $"{Money(t.Cost)} EUR"),
         ["weight"] = ("Weight", $"{t.Weight} kg"),
         ["work"] = ("Work", $"{t.Work} min"),
     };

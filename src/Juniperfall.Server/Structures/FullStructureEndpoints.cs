@@ -49,9 +49,10 @@ public static class FullStructureEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var (asked, open) = (await compiled.Ask(read.Picks, read.At), await compiled.Ask([], read.At));
-        var states = asked.Answer.Lines.ToDictionary(l => l.Path, l => l.State);
-        var always = open.Answer.Lines.Where(l => l.State == LineState.In).Select(l => l.Path).ToHashSet();
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(CompiledModel.TimeLimit);
+        var asked = await compiled.Ask(read.Picks, read.At);
+        var (now, ever) = await Task.Run(() => (compiled.Reasoner(read.At).Lines(new([.. read.Picks]), limit.Token), read.Picks.Count == 0 ? null : compiled.Reasoner(read.At).Lines(new([]), limit.Token)), cancel);
         var evaluator = asked.Values is { } values ? new Evaluator(compiled.Model, values, read.At) : null;
         var (lines, model) = (new List<FullLineView>(), compiled.Model);
         if (compiled.Occurrences.FirstOrDefault() is { } root)
@@ -78,8 +79,9 @@ public static class FullStructureEndpoints
                 ? new AbsentLine(row, at, Absence.InstanceAbsent, row, at, [.. (model.Expression(row.Id, "instanceCount")?.All().OfType<BoundAttribute>() ?? []).Select(a => (at.Prefix + a.Path, evaluator[at.Prefix + a.Path]))])
                 : AbsentLines.Why(model, evaluator, read.At, at, row);
             var path = at.Prefix + row.Id;
-            var state = !model.IsSound(row) || !read.At.Includes(row) ? "out" : below is not null ? absent is null ? asked.Answer.Missing.IsEmpty || row.AppliesWhen.Length == 0 ? "in" : "open" : "out"
-                : always.Contains(path) ? "always" : states.GetValueOrDefault(path, LineState.Open) switch { LineState.In => "in", LineState.Out => "out", _ => "open" };
+            // A place is as its lines are: where some can be there, so can it.
+            var state = !model.IsSound(row) || !read.At.Includes(row) ? "out" : below is not null ? StateOf(now.Where(l => l.Key.StartsWith(below.Prefix, StringComparison.Ordinal)).Select(l => l.Value))
+                : (ever ?? now).GetValueOrDefault(path) is { MayBeIn: true, MayBeOut: false } ? "always" : StateOf(now.TryGetValue(path, out var possible) ? [possible] : []);
             var (name, description) = row switch
             {
                 PartLine { Item.Length: > 0 } part => (part.Item, model.Facts.Items.GetValueOrDefault(part.Item)?.Description.In() ?? ""),
@@ -89,9 +91,11 @@ public static class FullStructureEndpoints
             };
             var quantity = row switch { PartLine p => p.Quantity, OperationLine o => o.Run, Subassembly s => s.Quantity, _ => "" };
             return new(path + (below is null ? "" : $":{below.InstanceId}"), depth, row switch { PartLine => "part", OperationLine => "operation", _ => "place" }, row.Id, at.Assembly.Id, at.Prefix, name, description,
-                StoredText.Show(quantity, model.Index), StoredText.Show(row.AppliesWhen, model.Index), state, state == "out" ? Sentence(absent, row) : null,
-                state == "out" && absent is not null ? Because(absent.Because) : [], ExclusiveGroups.QuestionOf(row) is { Length: > 0 } question ? question : null, row is PartLine { Position: > 0 } numbered ? numbered.Position : 0);
+                StoredText.Show(quantity, model.Index), StoredText.Show(row.AppliesWhen, model.Index), state, state is "out" or "open" && absent is not null ? Sentence(absent, row) : null,
+                state is "out" or "open" && absent is not null ? Because(absent.Because) : [], ExclusiveGroups.QuestionOf(row) is { Length: > 0 } question ? question : null, row is PartLine { Position: > 0 } numbered ? numbered.Position : 0);
         }
+
+        static string StateOf(IEnumerable<LinePossibility> lines) => lines.ToList() is var all && all.Exists(l => l.MayBeIn != false) ? all.Exists(l => l.MayBeOut == false) ? "in" : "open" : "out";
 
         string ItemNow(PartLine part, Occurrence at) => evaluator is not null && model.Expression(part.Id, "itemFrom") is { } from && evaluator.Applies(at, part)
             && evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } number } ? number : StoredText.Show(part.ItemFrom, model.Index);
@@ -138,7 +142,9 @@ public static class FullStructureEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, new([], site, date), models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var never = (await compiled.Ask([], read.At)).Answer.Lines.Where(l => l.State == LineState.Out).Select(l => l.Path).ToHashSet();
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(CompiledModel.TimeLimit);
+        var never = (await Task.Run(() => compiled.Reasoner(read.At).Lines(new([]), limit.Token), cancel)).Where(l => l.Value.MayBeIn == false).Select(l => l.Key).ToHashSet();
         return TypedResults.Ok(BuildableView.Of(compiled.Model, compiled.NameOf, BuildableCheck.Of(compiled.Model, read.At, (at, row) => !never.Contains(at.Prefix + row.Id))));
     }
 }

@@ -1,5 +1,6 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { fireEvent, render, screen, within } from '@testing-library/react'
+import { MemoryRouter } from 'react-router'
 import userEvent from '@testing-library/user-event'
 import type { ReactNode } from 'react'
 import { describe, expect, it, vi } from 'vitest'
@@ -12,7 +13,7 @@ import { WaysOut } from './Reason'
 import type { Answer, Bench } from './useBench'
 import { DayChoice, SiteChoice, today } from './WhereAndWhen'
 
-const show = (page: ReactNode) => render(<QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider>)
+const show = (page: ReactNode) => render(<MemoryRouter><QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider></MemoryRouter>)
 
 const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', low: '3800', high: '3900', unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
 const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null }

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query'
-import { Download, Plus, Upload } from 'lucide-react'
+import { ArrowUpRight, Download, Plus, Upload } from 'lucide-react'
 import { useState } from 'react'
 import { Link, NavLink, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
@@ -147,9 +147,9 @@ function TablePage({ table }: { table: string }) {
               key: r[0]!,
               cells: r,
               faults: columns.map((c) => faults[`${r[0]} ${c}`]),
-              tail: table === 'items' && (
-                <Link className="link px-2 text-sm whitespace-nowrap" to={`/items/${encodeURIComponent(r[0]!)}`}>
-                  where used
+              lead: table === 'items' && (
+                <Link className="act-bare" aria-label={`${r[0]} and where it is used`} title="The item and where it is used" to={`/items/${encodeURIComponent(r[0]!)}`}>
+                  <ArrowUpRight className="size-4" />
                 </Link>
               ),
             }))}

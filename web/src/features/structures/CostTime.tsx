@@ -10,7 +10,7 @@ const parts: [keyof Totals, string, string][] = [
   ['scrap', 'Scrap', 'border border-primary bg-base-100'],
   ['labour', 'Labour', 'bg-success'],
   ['machine', 'Machine', 'border border-success bg-base-100'],
-  ['overhead', 'Overhead', 'hatched border border-warning'],
+  ['overhead', 'Overhead', 'border border-warning bg-warning/60'],
 ]
 
 /** What a quantity costs, level by level, and how long it takes. */

@@ -195,14 +195,14 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
           const [mark, word] = states[l.state] ?? ['', l.state]
           return (
             <div key={item.key} ref={rows.measureElement} data-index={item.index} role="row" aria-rowindex={item.index + 1} className="absolute inset-x-0 border-b hair" style={{ transform: `translateY(${item.start}px)` }}>
-              <div className={`flex items-baseline gap-3 py-0.5 hover:bg-base-200 ${l.state === 'out' ? 'quiet' : ''}`}>
+              <div className={`flex items-center gap-3 py-0.5 hover:bg-base-200 ${l.state === 'out' ? 'quiet' : ''}`}>
                 <span role="cell" className="w-24 shrink-0 whitespace-nowrap" title={word}>
                   <span className="inline-block w-5 text-center" aria-hidden>
                     {mark}
                   </span>
                   <span className="text-sm italic">{word}</span>
                 </span>
-                <span role="cell" className="flex min-w-0 flex-[3] gap-2" style={{ paddingLeft: l.depth * 18 }}>
+                <span role="cell" className="flex min-w-0 flex-[3] items-center gap-2" style={{ paddingLeft: l.depth * 18 }}>
                   <button className={`truncate text-left hover:text-primary ${l.kind === 'place' ? 'font-semibold' : ''}`} aria-expanded={open === l.key} onClick={() => setOpen(open === l.key ? null : l.key)}>
                     {l.kind === 'operation' && <i className="quiet">op </i>}
                     {l.name}
@@ -220,8 +220,8 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
                 <div className="pr-3 pb-1 pl-24">
                   {l.question && <p className="text-sm italic">It is one of the answers to “{l.question}”.</p>}
                   <Because
-                    lead={l.state === 'out' ? (l.whyNot ?? 'It is not there.') : l.condition ? 'It is there where' : 'It is always there.'}
-                    formula={l.state === 'out' ? '' : l.condition}
+                    lead={l.state === 'out' ? (l.whyNot ?? 'It is not there.') : l.whyNot ? `As it stands now it is not there. ${l.whyNot}` : l.condition ? 'It is there where' : 'It is there with the assembly that it is written in.'}
+                    formula={l.state === 'out' || l.whyNot ? '' : l.condition}
                     because={l.because}
                     onRow={() => void go(`/workshop/${revisionId}?assembly=${l.assemblyId}&row=${l.rowId}`)}
                   />

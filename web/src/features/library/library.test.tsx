@@ -1,0 +1,109 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { describe, expect, it } from 'vitest'
+import { showPage } from '../../testing/page'
+import { problem } from '../../testing/server'
+import { ItemPage } from './ItemPage'
+import { LibraryPage } from './LibraryPage'
+
+const table = { columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']], found: 2 }
+const done = { rows: 1, added: 0, changed: 1, same: 0, faultyRows: 0, faultCount: 0, faults: [], stored: true }
+
+function show(answers: object = {}, path = '/library/items', rights?: string[]) {
+  const asked: { columns: string[]; rows: string[][] }[] = []
+  showPage(<LibraryPage />, {
+    route: '/library/:table',
+    path,
+    ...(rights && { rights }),
+    answers: {
+      'GET /api/library/items': () => table,
+      'POST /api/library/items/rows': (request) => {
+        asked.push(request.body as never)
+        return done
+      },
+      ...answers,
+    },
+  })
+  return asked
+}
+
+describe('the library', () => {
+  it('is edited cell by cell, and one step back', async () => {
+    const asked = show()
+    const cell = await screen.findByLabelText('cost, row 2')
+    await userEvent.clear(cell)
+    await userEvent.type(cell, '4.1{Enter}')
+    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'cost'], rows: [['SEAL', '4.1']] }]))
+    await userEvent.click(await screen.findByRole('button', { name: 'Undo' }))
+    await waitFor(() => expect(asked[1]).toEqual({ columns: ['number', 'cost'], rows: [['SEAL', '3.6']] }))
+  })
+
+  it('takes a block of cells from a spreadsheet, never the column that says which row it is', async () => {
+    const asked = show()
+    await screen.findByLabelText('description, row 1')
+    await userEvent.click(screen.getByLabelText('description, row 1'))
+    await userEvent.paste('Bolt M10\t0.3\nSeal\t3.9\nbeyond\t1')
+    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M10', '0.3'], ['SEAL', 'Seal', '3.9']] }]))
+  })
+
+  it('says at the cell what is wrong with it', async () => {
+    show({ 'POST /api/library/items/rows': () => ({ ...done, changed: 0, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 1, column: 'cost', text: 'x', sentence: '“x” is not a number.' }] }) })
+    const cell = await screen.findByLabelText('cost, row 1')
+    await userEvent.clear(cell)
+    await userEvent.type(cell, 'x{Enter}')
+    expect((await screen.findByRole('alert')).textContent).toContain('cost, row 1“x” is not a number.')
+  })
+
+  it('is only looked at by those who may not change it', async () => {
+    show({}, '/library/items', ['read'])
+    expect((await screen.findByLabelText('cost, row 1')).hasAttribute('disabled')).toBe(true)
+    expect(screen.queryByRole('button', { name: 'Load a file' })).toBeNull()
+  })
+
+  it('looks through a file first, lists its faults by cell, and loads the sound rows when told to', async () => {
+    const modes: string[] = []
+    const faulty = { ...done, rows: 3, added: 1, changed: 1, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 3, column: 'unit', text: 'parsec', sentence: '“parsec” is not a unit code.' }] }
+    show({
+      'POST /api/library/items/load': ({ search }: { search?: string }) => {
+        modes.push(search ?? '')
+        return modes.length === 1 ? faulty : { ...faulty, stored: true }
+      },
+    })
+    await userEvent.click(await screen.findByRole('button', { name: 'Load a file' }))
+    await userEvent.upload(screen.getByLabelText('File to load'), new File(['number,unit'], 'items.csv', { type: 'text/csv' }))
+    const sheet = within(await screen.findByRole('dialog'))
+    expect(await sheet.findByText('“parsec” is not a unit code.')).toBeTruthy()
+    expect(sheet.getByRole('button', { name: 'Load all of it' }).hasAttribute('disabled')).toBe(true)
+    await userEvent.click(sheet.getByRole('button', { name: 'Load the 2 sound rows only' }))
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
+    expect(modes).toHaveLength(2)
+  })
+})
+
+describe('an item', () => {
+  const item = {
+    item: { number: 'SEAL', description: 'Door seal', unit: 'm', kind: 'bought', active: true, cost: '3.6', weight: '0.3' },
+    descriptions: { en: 'Door seal' },
+    sites: [{ site: 'HAL', label: 'Haldwyn', store: 'Raw', cost: '3.6' }],
+    conversions: { kg: '0.3' },
+    orderMultiple: '25',
+    leadTimeDays: '5',
+    properties: {},
+    substitutes: ['GSK-2 in CR'],
+    models: [{ revisionId: 7, productCode: 'CR', productLabel: 'Cold room', revision: 2, state: 'draft', assemblyId: 'door', rowId: 'p1', rowName: 'Door: SEAL', how: 'fixed', condition: 'kind = hinged', quantity: '2 m' }],
+    structures: [{ structureId: 's1', name: 'Harbour', productCode: 'CR', revision: 1, madeAt: '2026-11-24T09:00:00Z' }],
+  }
+
+  it('has what the register knows and where it is used, each a link', async () => {
+    showPage(<ItemPage />, { route: '/items/:number', path: '/items/SEAL', answers: { 'GET /api/items/SEAL': () => item } })
+    expect((await screen.findByRole('link', { name: 'Door: SEAL' })).getAttribute('href')).toBe('/workshop/7?assembly=door&row=p1')
+    expect(screen.getByRole('link', { name: 'Harbour' }).getAttribute('href')).toBe('/structures/s1')
+    expect(screen.getByRole('link', { name: 'GSK-2 in CR' }).getAttribute('href')).toBe('/items/GSK-2')
+    expect(screen.getByText('Raw · 3.60 EUR')).toBeTruthy()
+  })
+
+  it('that is not there says so', async () => {
+    showPage(<ItemPage />, { route: '/items/:number', path: '/items/X', answers: { 'GET /api/items/X': () => problem(404, 'There is no such item.') } })
+    expect(await screen.findByText('There is no such item.')).toBeTruthy()
+  })
+})
