@@ -55,7 +55,18 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/structures/{id}"] = Everyone,
         ["GET /api/structures/{id}/{table}.{format}"] = Everyone,
         ["GET /api/items"] = Everyone,
+        ["GET /api/items/{number}"] = Everyone,
         ["GET /api/library"] = Everyone,
+        ["GET /api/library/{table}"] = Everyone,
+        ["POST /api/library/{table}/rows"] = "engineer, administrator",
+        ["POST /api/library/{table}/load"] = "engineer, administrator",
+        ["GET /api/library/{table}/file.{format}"] = Everyone,
+        ["POST /api/revisions/{id:long}/full-structure"] = Everyone,
+        ["POST /api/revisions/{id:long}/working"] = Everyone,
+        ["POST /api/revisions/{id:long}/costs"] = Everyone,
+        ["GET /api/revisions/{id:long}/buildable"] = Everyone,
+        ["GET /api/compare"] = Everyone,
+        ["GET /api/compare.xlsx"] = Everyone,
     };
 
     private static readonly string[] Open = ["POST /api/session", "GET /api/openapi.json", "GET /health"];

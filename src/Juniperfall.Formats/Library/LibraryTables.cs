@@ -115,14 +115,17 @@ public static class LibraryTables
     private static LibraryColumn<T> Text<T>(string name, Func<T, string> write, Func<T, string, T> with) => new(name, write, (thing, text) =>
         text.Length > LongestText ? (thing, $"It is longer than {LongestText} characters.") : text.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t')) ? (thing, "It has a character in it that cannot be printed.") : (with(thing, text), null));
 
-    private static LibraryColumn<T> Amount<T>(string name, Func<T, string> write, Func<T, string, T> with) => new(name, write, (thing, text) =>
+    private static LibraryColumn<T> Amount<T>(string name, Func<T, string> write, Func<T, string, T> with) => new(name, t => Plain(write(t)), (thing, text) =>
         text.Length == 0 ? (with(thing, "0"), null) : Number(text) is { } fault ? (thing, fault) : (with(thing, Exact.Parse(text).ToString()), null));
 
-    private static LibraryColumn<T> Optional<T>(string name, Func<T, string> write, Func<T, string, T> with, bool aboveZero) => new(name, write, (thing, text) =>
+    private static LibraryColumn<T> Optional<T>(string name, Func<T, string> write, Func<T, string, T> with, bool aboveZero) => new(name, t => Plain(write(t)), (thing, text) =>
         text.Length == 0 ? (with(thing, ""), null) : Number(text) is { } fault ? (thing, fault) : aboveZero && Exact.Parse(text).IsZero ? (thing, "It must be more than zero.") : (with(thing, Exact.Parse(text).ToString()), null));
 
     private static LibraryColumn<StandardOperationFact> Formula(string name, Func<StandardOperationFact, string> write, Func<StandardOperationFact, string, StandardOperationFact> with) => new(name, write, (thing, text) =>
         text.Length > 0 && Parser.Parse(text).Diagnostics is [var first, ..] ? (thing, first.Message) : (with(thing, text), null));
+
+    /// <summary>A number without needless zeros, so that one that was read compares with one that is written.</summary>
+    private static string Plain(string number) => number.Length == 0 ? "" : Exact.Parse(number).ToString();
 
     /// <summary>What is wrong with a number that cannot be below zero; null where nothing is.</summary>
     private static string? Number(string text) => !Exact.TryParse(text, out var number) || text.Contains('/', StringComparison.Ordinal)

@@ -48,7 +48,7 @@ public static class LibraryEndpoints
         var tables = api.MapGroup("/library/{table}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").Produces<LibraryTableView>();
         tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").Produces<LoadView>();
-        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").Accepts<IFormFile>("application/octet-stream").Produces<LoadView>();
+        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").Produces<LoadView>();
         tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").ExcludeFromDescription();
     }
 

@@ -186,6 +186,7 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
   const scroller = useRef<HTMLDivElement>(null)
   const [open, setOpen] = useState<string | null>(null)
   const go = useNavigate()
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is kept that would have to follow the window
   const rows = useVirtualizer({ count: lines.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 20, getItemKey: (i) => lines[i]!.key })
   return (
     <div ref={scroller} className={`min-h-0 flex-1 overflow-auto border-t hair ${working ? 'opacity-60 transition-opacity delay-300' : ''}`} role="table" aria-label="Lines" aria-rowcount={lines.length} tabIndex={0}>

@@ -1,0 +1,107 @@
+using System.Net;
+using System.Text;
+using System.Text.Json.Nodes;
+using Juniperfall.Formats;
+
+namespace Juniperfall.Server.Tests;
+
+/// <summary>The library as tables: loaded, edited, searched, taken out; and where its items are used.</summary>
+public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
+{
+    private static Task<HttpResponseMessage> Load(HttpClient client, string mode, byte[] file, string table = "items") =>
+        client.PostAsync($"/api/library/{table}/load?mode={mode}", new ByteArrayContent(file));
+
+    private static byte[] Csv(params string[] lines) => Encoding.UTF8.GetBytes(string.Join("\r\n", lines));
+
+    [Fact]
+    public async Task A_file_is_looked_at_first_and_then_taken_whole_or_as_far_as_it_is_sound()
+    {
+        using var client = await served.As("administrator");
+        var file = Csv("number;description;unit;kind;cost;store HAL;kg per unit", "LD-1;Loaded one;m;bought;1.5;Raw;2", "LD-2;Loaded two;parsec;bought;x;Attic;0", ";nameless;;;;;", "LD-1;again;;;;;");
+        var seen = await Load(client, "check", file).Json();
+        Assert.Equal((4, 1, 3), ((int)seen["rows"]!, (int)seen["added"]!, (int)seen["faultyRows"]!));
+        Assert.False((bool)seen["stored"]!);
+        Assert.Equal(["3 unit: “parsec” is not a unit code; pieces are left empty.", "3 cost: “x” is not a number.", "3 kg per unit: It must be more than zero.", "4 number: The number is missing.", "5 number: It stands in row 2 already."],
+            seen["faults"]!.AsArray().Select(f => $"{f!["row"]} {f["column"]}: {f["sentence"]}"));
+        Assert.False((bool)(await Load(client, "all", file).Json())["stored"]!);
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/items/LD-1")).StatusCode);
+        Assert.True((bool)(await Load(client, "good", file).Json())["stored"]!);
+        var item = await client.Get("/api/items/LD-1");
+        Assert.Equal(("1.5", "Raw", "2"), ((string)item["item"]!["cost"]!, (string)item["sites"]![0]!["store"]!, (string)item["conversions"]!["kg"]!));
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/items/LD-2")).StatusCode);
+        // A column that is left out leaves what is there as it is; a store that is not there is told.
+        Assert.Equal((1, 0), (await Load(client, "all", Csv("number,lead time days", "LD-1,9")).Json() is var changed ? ((int)changed["changed"]!, (int)changed["faultCount"]!) : default));
+        Assert.Equal("1.5", (string)(await client.Get("/api/items/LD-1"))["item"]!["cost"]!);
+        Assert.Contains("no store “Attic”", (string)(await Load(client, "check", Csv("number,store HAL", "LD-1,Attic")).Json())["faults"]![0]!["sentence"]!, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task What_is_taken_out_changes_nothing_when_it_is_loaded_again()
+    {
+        using var client = await served.As("engineer");
+        foreach (var table in new[] { "items", "work-centres", "sites", "standard-operations" })
+            foreach (var format in new[] { "csv", "xlsx" })
+            {
+                var again = await Load(client, "check", await client.GetByteArrayAsync($"/api/library/{table}/file.{format}"), table).Json();
+                Assert.Equal((0, 0, 0), ((int)again["added"]!, (int)again["changed"]!, (int)again["faultCount"]!));
+                Assert.True((int)again["same"]! > 2, $"{table}.{format}");
+            }
+    }
+
+    [Fact]
+    public async Task Files_that_are_none_are_refused_with_a_sentence_and_nothing_is_stored()
+    {
+        using var client = await served.As("engineer");
+        async Task<string> Refused(byte[] file) => await Load(client, "all", file) is { StatusCode: HttpStatusCode.UnprocessableEntity } answer ? (string)JsonNode.Parse(await answer.Content.ReadAsStringAsync())!["detail"]! : "taken";
+        Assert.StartsWith("The file is empty", await Refused([]), StringComparison.Ordinal);
+        Assert.Equal("The file is not text in UTF-8.", await Refused([0x6e, 0xff, 0xfe, 0x00]));
+        Assert.Equal("The file is neither a CSV nor an XLSX file that can be read.", await Refused([(byte)'P', (byte)'K', 3, 4, 9, 9]));
+        Assert.StartsWith("The column “Number” is there twice", await Refused(Csv("Number,number", "a,b")), StringComparison.Ordinal);
+        Assert.Contains("more than 150,000 rows", await Refused(Csv(["number", .. Enumerable.Range(0, 150_002).Select(i => $"n{i}")])), StringComparison.Ordinal);
+        var strange = await Load(client, "good", Csv("number,colour", "LD-9,red")).Json();
+        Assert.StartsWith("There is no column “colour”", (string)strange["faults"]![0]!["sentence"]!, StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/items/LD-9")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Load(client, "all", Csv("code", "x"), "people")).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_grid_is_edited_by_the_same_rules_and_a_model_sees_the_change_at_once()
+    {
+        using var client = await served.As("engineer");
+        var wrong = await client.Post("/api/library/work-centres/rows", new { columns = new[] { "code", "site", "crew" }, rows = new[] { new[] { "DOOR", "MOON", "0" } } }).Json();
+        Assert.False((bool)wrong["stored"]!);
+        Assert.Equal("“0” is no number of people.", (string)wrong["faults"]![0]!["sentence"]!);
+        async Task<string> Labour() => (string)(await client.Post("/api/revisions/4/costs", new { picks = Array.Empty<object>(), quantity = "1" }).Json())["order"]!["labour"]!;
+        var before = await Labour();
+        Assert.True((bool)(await client.Post("/api/library/work-centres/rows", new { columns = new[] { "code", "labour rate" }, rows = new[] { new[] { "DOOR", "70" } } }).Json())["stored"]!);
+        Assert.NotEqual(before, await Labour());
+        Assert.True((bool)(await client.Post("/api/library/work-centres/rows", new { columns = new[] { "code", "labour rate" }, rows = new[] { new[] { "DOOR", "35" } } }).Json())["stored"]!);
+    }
+
+    [Fact]
+    public async Task Items_are_found_by_number_first_then_by_words_and_page_by_page()
+    {
+        using var client = await served.As("planner");
+        var gasket = (await client.Get("/api/library/items?search=gsk"))["rows"]!.AsArray().Select(r => (string)r![0]!).ToList();
+        Assert.Equal(["GSK-D", "GSK-SP"], gasket);
+        Assert.Contains("GSK-D", (await client.Get("/api/library/items?search=door%20gasket"))["rows"]!.AsArray().Select(r => (string)r![0]!));
+        var first = await client.Get("/api/library/items");
+        Assert.Equal((200, 600), (first["rows"]!.AsArray().Count, Math.Min(600, (int)first["found"]!)));
+        var next = await client.Get($"/api/library/items?after={Uri.EscapeDataString((string)first["rows"]![199]![0]!)}");
+        Assert.Empty(next["rows"]!.AsArray().Select(r => (string)r![0]!).Intersect(first["rows"]!.AsArray().Select(r => (string)r![0]!)));
+        Assert.Empty((await client.Get("/api/library/items?search=%25"))["rows"]!.AsArray());
+    }
+
+    [Fact]
+    public async Task An_item_says_where_models_and_structures_use_it()
+    {
+        using var client = await served.As("order desk");
+        var spare = (await client.Get("/api/configurations?search=Sliding"))[0]!;
+        await client.Post($"/api/configurations/{spare["id"]}/structures", new { id = Guid.NewGuid(), quantity = "2" });
+        var track = await client.Get("/api/items/TRK-S");
+        Assert.Contains(track["models"]!.AsArray(), m => (string)m!["productCode"]! == "CR" && (string)m["how"]! == "fixed" && (string)m["condition"]! == "kind = sliding");
+        Assert.Equal("Sliding door 1800", (string)track["structures"]![0]!["name"]!);
+        Assert.Contains((await client.Get("/api/items/LF-100"))["models"]!.AsArray(), m => (string)m!["how"]! == "by value");
+        Assert.Contains((await client.Get("/api/items/HNG-H"))["models"]!.AsArray(), m => (string)m!["how"]! == "substitute");
+    }
+}
