@@ -29,6 +29,7 @@ builder.Services.AddSingleton<ConfigurationStore>();
 builder.Services.AddSingleton<PersonStore>();
 builder.Services.AddSingleton<HealthStore>();
 builder.Services.AddSingleton<HealthRuns>();
+builder.Services.AddSingleton<PdfPrinter>();
 builder.Services.AddSingleton<CompiledModels>();
 builder.Services.AddSingleton<EditFeed>();
 builder.Services.AddHostedService(s => s.GetRequiredService<EditFeed>());

@@ -90,6 +90,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal(items, csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Skip(1).Select(l => l.Split(',')[3]));
         // The instructions carry the numbers of this order.
         Assert.Contains("strips of 2150 mm", (string)json["structure"]!["operations"]![0]!["instructions"]!["en"]!, StringComparison.Ordinal);
+        Assert.Equal("%PDF", System.Text.Encoding.ASCII.GetString((await client.GetByteArrayAsync($"/api/structures/{id}/structure.pdf"))[..4]));
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/structures/{id}/bom.json")).StatusCode);
     }
 

@@ -13,7 +13,7 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     await ines.getByRole('dialog').getByLabel('Name').fill('Strip curtain')
     await ines.getByRole('button', { name: /Make it/ }).click()
     await expect(ines.getByText('There is a product “cr” already.')).toBeVisible()
-    await ines.getByLabel('Code').fill('SC')
+    await ines.getByLabel('Code').fill('SCX')
     await ines.getByRole('button', { name: /Make it/ }).click()
     await expect(ines.getByRole('heading', { name: 'Strip curtain' })).toBeVisible()
   })
@@ -141,7 +141,7 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
   const marit = await as(browser, 'marit')
   await test.step('the order desk configures one and generates its structure', async () => {
     await marit.getByLabel('Search products').fill('curtain')
-    await marit.getByRole('row', { name: /SC/ }).getByRole('link', { name: 'Configure' }).click()
+    await marit.getByRole('row', { name: /SCX/ }).getByRole('link', { name: 'Configure' }).click()
     await marit.getByRole('textbox', { name: 'Width', exact: true }).fill('1,5')
     await marit.getByRole('textbox', { name: 'Width', exact: true }).press('Enter')
     await expect(marit.getByRole('alert').filter({ hasText: 'You typed' })).toContainText('Decimals are written with a point: 1.5, not 1,5.')
@@ -160,7 +160,7 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
 
   await test.step('quantities and times are right, and say why', async () => {
     // 1400 mm at a pitch of 140 mm: ten strips, two layers of them.
-    const bom = marit.getByRole('table', { name: 'Bill of materials of SC' })
+    const bom = marit.getByRole('table', { name: 'Bill of materials of SCX' })
     await expect(bom.getByRole('row', { name: /CURT-1/ })).toContainText('5.88')
     await expect(bom.getByRole('row', { name: /SCRW-K/ })).toContainText('20')
     await expect(bom.getByRole('row', { name: /RAIL-M/ })).toContainText('2')

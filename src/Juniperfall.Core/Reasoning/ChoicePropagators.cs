@@ -222,6 +222,7 @@ internal partial class Propagation<T>
                 if (supports[value] is not { } having)
                 {
                     rows.Clear();
+                    _wordsLeftCount = 0;
                     return rows;
                 }
                 BitSet.IntersectWith(rows, having);

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { ask, client, sentenceOf } from '../../api/client'
 import { grouped, money } from '../../ui/format'
 import { TextField } from '../../ui/TextField'
@@ -16,7 +16,7 @@ const tabs = { Parts: 'Bill of materials', Work: 'Routing', Cost: 'Cost and time
 type Tab = keyof typeof tabs
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
-export function Outcome({ revisionId, bench, goTo }: { revisionId: number; bench: Bench; goTo?: GoTo }) {
+export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode }) {
   const [tab, setTab] = useState<Tab>('Parts')
   const answer = bench.answer
   if (!answer) return null
@@ -59,6 +59,7 @@ export function Outcome({ revisionId, bench, goTo }: { revisionId: number; bench
         {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
+        {tab === 'Parts' && belowParts}
         {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
         {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} />}
         {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}

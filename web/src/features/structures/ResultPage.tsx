@@ -74,6 +74,7 @@ export function ResultPage() {
             ['BOM.csv', file('bom', 'csv')],
             ['Routing.csv', file('routing', 'csv')],
             ['Both.xlsx', file('structure', 'xlsx')],
+            ['PDF', file('structure', 'pdf')],
             ['JSON', file('structure', 'json')],
             ['B2MML', file('structure', 'xml')],
           ].map(([label, href]) => (

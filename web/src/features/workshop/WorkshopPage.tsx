@@ -11,8 +11,9 @@ import { TitleBlock } from '../../ui/TitleBlock'
 import { FillIn } from '../bench/FillIn'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, Questions } from '../bench/Questions'
-import { benchKey, useBench } from '../bench/useBench'
+import { benchKey, tryNext, useBench } from '../bench/useBench'
 import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
+import { AddFromRegister } from './AddFromRegister'
 import { CountCell } from '../health/CountCell'
 import { inShort, needsAttention, useHealth } from '../health/useHealth'
 import { kindLabels } from './fields'
@@ -55,7 +56,11 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const go = useNavigate()
   const next = useMutation({
     mutationFn: () => ask(client.POST('/api/products/{productId}/revisions', { params: { path: { productId: revision!.productId } } })),
-    onSuccess: (made) => go(`/workshop/${made.revisionId}`),
+    onSuccess: (made) => {
+      // What is tried out goes along.
+      if (bench.picks.length > 0) tryNext(benchKey(made.revisionId), bench.question)
+      return go(`/workshop/${made.revisionId}`)
+    },
   })
   const mayEdit = mayEditModels && revision?.state === 'draft'
   useShortcut('mod+z', () => mayEdit && model.undo())
@@ -280,7 +285,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 </Panel>
                 <Divider flat />
                 <Panel id="outcome" defaultSize="45%" minSize="10%">
-                  <Outcome revisionId={revisionId} bench={bench} goTo={workshop.goToRow} />
+                  <Outcome revisionId={revisionId} bench={bench} goTo={workshop.goToRow} belowParts={<AddFromRegister onNextRevision={mayEditModels && revision.state !== 'draft' ? () => next.mutate() : undefined} />} />
                 </Panel>
               </BenchPane>
             </Panel>

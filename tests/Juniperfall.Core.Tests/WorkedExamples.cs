@@ -1,0 +1,49 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures;
+using Juniperfall.Formats;
+using static Juniperfall.Core.Tests.SmallModels;
+
+namespace Juniperfall.Core.Tests;
+
+/// <summary>The demo products as docs/worked-example.md works them out by hand.</summary>
+public class WorkedExamples
+{
+    private static (BoundModel Model, Structure Structure, Dictionary<string, Value> Values) Build(string file, string? site, params string[] picks)
+    {
+        var package = ModelJson.Read(File.ReadAllBytes(DemoModel.RepositoryFile("demo", file))).Package!;
+        var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library), package.Library);
+        Assert.Empty(model.Findings);
+        var at = new Effectivity(site, null);
+        var reasoner = new Reasoner(model, at);
+        var values = reasoner.Complete(reasoner.Answer(new(Picks(model, picks)), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+        return (model, StructureBuilder.Build(model, values, at).Structure!, values);
+    }
+
+    [Fact]
+    public void Four_strip_curtains_are_those_worked_out_by_hand()
+    {
+        var (model, curtain, values) = Build("strip-curtain.json", "HAL", "width=1200", "height=2100", "strip=s300", "overlap=third", "mount=face");
+        var evaluator = new Evaluator(model, values, new("HAL", null));
+        Assert.Equal(["1.3", "0.201", "6", "2.15", "162"], new[] { "s.covered", "s.pitch", "s.count", "s.length", "s.price" }.Select(id => evaluator[id].Number.ToString()));
+        Assert.Equal(["STR-300 12.9 13.2", "RAIL-F 1.3 1.3", "PLT-300 6 6", "SCRW-R 2 2", "BOX-SC 1 1", "LBL-SC 1 1"], curtain.Bom.Select(l => $"{l.Item} {l.Net} {l.Gross}"));
+        Assert.Equal(["20.4", "21", "25.6", "23"], curtain.Routing.Select(o => ((o.Setup + o.RunOf(4)) / 60).ToString()));
+        Assert.Equal("6 strips of 2150 mm; square to 1 mm.", curtain.Routing[0].Instructions.In());
+        var four = new RollUp(model.Facts).Of(curtain, 4);
+        Assert.Equal(("484.2", "7.68", "77.79", "17.89", "48.01", "635.57"),
+            (four.Material.ToString(), four.Scrap.ToString(), four.Labour.ToDisplay(2), four.Machine.ToDisplay(2), four.Overhead.ToDisplay(2), four.Cost.ToDisplay(2)));
+        Assert.Equal("0.123", LeadTime.Of(curtain, model.Facts, 4).Days.ToDisplay(3));
+        Assert.Empty(BuildableCheck.Of(model, curtain, new("HAL", null)));
+    }
+
+    [Fact]
+    public void A_door_sold_alone_is_the_door_of_a_room()
+    {
+        var alone = Build("door-set.json", null, "clear_width=1000", "core=80", "below_zero=no", "heated=no").Structure;
+        var room = Build("cold-room.json", null, "duty=chill", "core=80", "doors[1].clear_width=1000", "cooling.unit=C290-22").Structure;
+        var door = room.Bom.First(l => l.Item == "DS").Below!;
+        Assert.Equal(door.Bom.Select(l => (l.Item, l.Net, l.Gross)), alone.Bom.Select(l => (l.Item, l.Net, l.Gross)));
+        Assert.Equal(door.Routing.Select(o => (o.Sequence, o.Setup, o.Run)), alone.Routing.Select(o => (o.Sequence, o.Setup, o.Run)));
+    }
+}
