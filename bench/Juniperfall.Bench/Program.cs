@@ -9,6 +9,11 @@ if (args is ["growth"])
     Juniperfall.Bench.Growth.Run("bench/growth.svg");
     return;
 }
+if (args is ["structures"])
+{
+    Juniperfall.Bench.Structures.Run();
+    return;
+}
 if (args is ["generated", .. var families])
 {
     Juniperfall.Bench.Generated.Run(string.Join(" ", families));

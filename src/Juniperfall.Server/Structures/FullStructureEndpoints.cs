@@ -54,6 +54,7 @@ public static class FullStructureEndpoints
         var asked = await compiled.Ask(read.Picks, read.At);
         var (now, ever) = await Task.Run(() => (compiled.Reasoner(read.At).Lines(new([.. read.Picks]), limit.Token), read.Picks.Count == 0 ? null : compiled.Reasoner(read.At).Lines(new([]), limit.Token)), cancel);
         var evaluator = asked.Values is { } values ? new Evaluator(compiled.Model, values, read.At) : null;
+        var fixedPaths = asked.Answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Follows).Select(a => a.Path).ToHashSet();
         var (lines, model) = (new List<FullLineView>(), compiled.Model);
         if (compiled.Occurrences.FirstOrDefault() is { } root)
             Add(root, 0, Exact.One);
@@ -97,7 +98,8 @@ public static class FullStructureEndpoints
 
         static string StateOf(IEnumerable<LinePossibility> lines) => lines.ToList() is var all && all.Exists(l => l.MayBeIn != false) ? all.Exists(l => l.MayBeOut == false) ? "in" : "open" : "out";
 
-        string ItemNow(PartLine part, Occurrence at) => evaluator is not null && model.Expression(part.Id, "itemFrom") is { } from && evaluator.Applies(at, part)
+        // The item is told where the picks leave no other; otherwise where it comes from.
+        string ItemNow(PartLine part, Occurrence at) => evaluator is not null && (model.Expression(part.Id, "itemFrom")?.All().OfType<BoundAttribute>().All(a => fixedPaths.Contains(at.Prefix + a.Path)) ?? true) && model.Expression(part.Id, "itemFrom") is { } from && evaluator.Applies(at, part)
             && evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } number } ? number : StoredText.Show(part.ItemFrom, model.Index);
 
         string? Sentence(AbsentLine? absent, Row row) => absent is null ? !model.IsSound(row) ? "It is faulty as it is written." : !read.At.Includes(row) ? "It does not hold at this site or on this day." : "These picks rule it out." : absent.Absence switch

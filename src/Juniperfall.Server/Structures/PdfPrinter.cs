@@ -32,7 +32,7 @@ public sealed class PdfPrinter(IWebHostEnvironment environment)
             limit.CancelAfter(Limit);
             using var process = Process.Start(new ProcessStartInfo(browser,
             [
-                "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync", "--blink-settings=scriptEnabled=false",
+                "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync",
                 $"--user-data-dir={folder}/profile", "--no-pdf-header-footer", $"--print-to-pdf={pdf}", new Uri(page).AbsoluteUri,
             ])
             { RedirectStandardError = true, RedirectStandardOutput = true })!;

@@ -19,14 +19,14 @@ internal static class ShopFloorPage
         var html = new StringBuilder();
         var head = $"{result.ProductCode}  {result.Name}";
         html.Append(CultureInfo.InvariantCulture, $$"""
-            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>{{Text(head)}}</title><style>
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'; font-src data:"><title>{{Text(head)}}</title><style>
             {{(font is null ? "" : $"@font-face {{ font-family: Drawing; src: url({font}); font-weight: 100 900; }}")}}
             @page { size: A4; margin: 16mm 14mm 18mm; @bottom-left { content: {{Quoted(head)}}; font: 8pt Drawing, sans-serif; } @bottom-center { content: {{Quoted($"revision {result.RevisionNumber}, for {file.Quantity}")}}; font: 8pt Drawing, sans-serif; } @bottom-right { content: "page " counter(page) " of " counter(pages); font: 8pt Drawing, sans-serif; } }
             body { font: 9.5pt/1.35 Drawing, sans-serif; color: #222; margin: 0; font-variant-numeric: tabular-nums; }
             table { border-collapse: collapse; width: 100%; } td, th { border-bottom: .3pt solid #999; padding: 1.2pt 6pt 1.2pt 0; text-align: left; vertical-align: top; }
             th { font-weight: normal; font-style: italic; color: #555; font-size: 8.5pt; } tr { break-inside: avoid; } thead { display: table-header-group; }
             .n { text-align: right; } .b { display: inline-block; min-width: 16pt; border: .6pt solid #222; border-radius: 9pt; text-align: center; font-size: 7.5pt; line-height: 12pt; }
-            .head { display: flex; border: .8pt solid #222; margin-bottom: 10pt; } .head > div { padding: 4pt 8pt; border-right: .4pt solid #222; } .head > div:first-child { flex: 1; } .head > div:last-child { border: 0; }
+            .head { display: flex; border: .8pt solid #222; margin-bottom: 10pt; } .head > div { padding: 4pt 8pt; border-right: .4pt solid #222; } .head > div:first-child { flex: 1; min-width: 60mm; } .head > div:not(:first-child) { white-space: nowrap; } .head > div:last-child { border: 0; }
             .head i { display: block; font-size: 7.5pt; color: #555; } h1 { font-size: 14pt; margin: 0; } h2 { font-size: 11pt; margin: 12pt 0 3pt; break-after: avoid; } .q { color: #555; font-size: 8.5pt; } svg { width: 20mm; height: 20mm; }
             section.made { break-before: page; }
             </style></head><body>

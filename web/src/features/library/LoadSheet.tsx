@@ -89,7 +89,7 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
               </button>
               {seen.faultCount > 0 && (
                 <button className="act" disabled={take.isPending || seen.added + seen.changed === 0} onClick={() => take.mutate('good')}>
-                  Load the {n(seen.added + seen.changed)} sound rows only
+                  {seen.added + seen.changed === 1 ? 'Load the one sound row only' : `Load the ${n(seen.added + seen.changed)} sound rows only`}
                 </button>
               )}
               {take.isPending && <span className="quiet">Storing …</span>}

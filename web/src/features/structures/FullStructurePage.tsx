@@ -132,7 +132,7 @@ function Narrowing({ revisionId, head, picks, site, onChange }: { revisionId: nu
     queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: { picks, site, date: null }, signal })),
     placeholderData: keepPreviousData,
   })
-  const asked = (answer.data?.sections ?? []).flatMap((s) => s.asked.map((a) => ({ path: a.path, full: s.place ? `${s.place}: ${a.label}` : a.label, values: valuesOf(a) }))).filter((a) => a.values.length > 0)
+  const asked = (answer.data?.sections ?? []).flatMap((s) => s.asked.map((a) => ({ path: a.path, full: s.place ? `${s.place}: ${a.label}` : a.label, values: valuesOf(a) })))
   const chosen = asked.find((a) => a.path === path)
   return (
     <div className="flex flex-wrap items-center gap-2" role="group" aria-label="Narrowed by">
@@ -151,7 +151,7 @@ function Narrowing({ revisionId, head, picks, site, onChange }: { revisionId: nu
       <select className="field w-52" aria-label="Narrow by" value={path} onChange={(e) => setPath(e.target.value)}>
         <option value="">{picks.length === 0 ? 'a pick …' : 'one more …'}</option>
         {asked
-          .filter((a) => picks.every((p) => p.path !== a.path))
+          .filter((a) => a.values.length > 0 && picks.every((p) => p.path !== a.path))
           .map((a) => (
             <option key={a.path} value={a.path}>
               {a.full}
