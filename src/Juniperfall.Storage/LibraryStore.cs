@@ -107,6 +107,10 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         on conflict (code) do update set label = excluded.label, work_centre = excluded.work_centre, setup = excluded.setup, run = excluded.run, instructions = excluded.instructions
         """;
 
+    private const string RenewStatistics = """
+        analyze item
+        """;
+
     private const string UsedInStructures = """
         select s.id, s.configuration_name, p.code, r.number, s.made_at
         from structure_item u join structure s on s.id = u.structure_id join revision r on r.id = s.revision_id join product p on p.id = r.product_id
@@ -225,7 +229,15 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         if (facts.Items.Count > 0)
             await MergeAll(connection, facts.Items.Values, cancel);
         await transaction.CommitAsync(cancel);
+        // Without new statistics a search in what was just loaded is planned for the table as it was before.
+        if (facts.Items.Count > ManyItems)
+        {
+            await using var statistics = connection.Command(RenewStatistics);
+            await statistics.ExecuteNonQueryAsync(cancel);
+        }
     }
+
+    private const int ManyItems = 1_000;
 
     private static async Task MergeAll(NpgsqlConnection connection, IEnumerable<ItemFact> items, CancellationToken cancel)
     {
