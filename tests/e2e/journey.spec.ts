@@ -156,6 +156,8 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     await marit.getByRole('button', { name: 'Save', exact: true }).click()
     await expect(marit.getByRole('button', { name: 'Saved' })).toBeVisible()
     await marit.getByRole('button', { name: 'Generate structure' }).click()
+    // The bench has a bill of the same name until the page of what was generated is there.
+    await expect(marit).toHaveURL(/\/structures\//)
   })
 
   await test.step('quantities and times are right, and say why', async () => {
