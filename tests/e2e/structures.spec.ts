@@ -60,3 +60,22 @@ test('a configuration is generated for a quantity, says how its numbers come abo
   await page.getByRole('link', { name: 'Compare the two' }).click()
   await expect(page.getByRole('row', { name: /Opening width/ })).toContainText('1500 mm')
 })
+
+test('a part that is missed while trying out is added from the register, and the picks stay', async ({ browser }) => {
+  const page = await as(browser, 'ines')
+  await page.goto('/workshop/4')
+  await page.getByRole('group', { name: 'Kind' }).getByRole('button', { name: 'Sliding' }).click()
+  await page.getByRole('button', { name: /Something is missing/ }).click()
+  const sheet = page.getByRole('dialog')
+  await sheet.getByLabel('Number or words of its description').fill('sealant, cart')
+  await sheet.getByRole('button', { name: /SEALNT/ }).click()
+  await sheet.getByLabel('Quantity').fill('2')
+  await sheet.getByLabel('Applies when').fill('kind = sliding')
+  await sheet.getByRole('button', { name: 'Add it' }).click()
+  const bom = page.getByRole('table', { name: 'Bill of materials of DS' })
+  await expect(bom.getByRole('row', { name: /SEALNT/ })).toContainText('2')
+  await expect(page.getByRole('group', { name: 'Kind' }).getByRole('button', { name: 'Sliding' })).toHaveAttribute('aria-pressed', 'true')
+  // One step, undone in one.
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click()
+  await expect(bom.getByRole('row', { name: /SEALNT/ })).toHaveCount(0)
+})
