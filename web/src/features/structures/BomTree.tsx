@@ -71,10 +71,9 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
           {line.description}
           {(line.instances ?? []).length > 0 && <span className="quiet"> no. {line.instances!.join(', ')}</span>}
           {(line.figures ?? []).length > 0 && (
-            <span className="quiet block text-sm">
-              {line.figures!.map((f, i) => (
-                <span key={f.name} className="whitespace-nowrap">
-                  {i > 0 && ' · '}
+            <span className="quiet block text-sm whitespace-normal">
+              {line.figures!.map((f) => (
+                <span key={f.name} className="mr-3 inline-block">
                   {f.name} {f.text}
                 </span>
               ))}
