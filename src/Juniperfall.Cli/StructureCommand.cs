@@ -10,7 +10,7 @@ namespace Juniperfall.Cli;
 /// <summary>The structure of a configuration, from a model file alone.</summary>
 public static class StructureCommand
 {
-    private static readonly string[] OwnOptions = ["--quantity", "--format", "--table"];
+    private static readonly string[] OwnOptions = ["--quantity", "--format", "--table", "--customer-class"];
 
     public static int Structure(string file, string[] options, TextWriter output, TextWriter errors)
     {
@@ -26,6 +26,9 @@ public static class StructureCommand
             return Wrong($"“{table}” is no table; there are bom and routing.");
         if (Commands.Load(file, errors) is not { } model || Commands.Read(model, [.. options.Chunk(2).Where(o => !OwnOptions.Contains(o[0])).SelectMany(o => o)], errors) is not { } asked)
             return Commands.WrongInput;
+        CustomerClassFact? customers = null;
+        if (own.TryGetValue("--customer-class", out var code) && (customers = model.Facts.CustomerClassOf(code)) is null)
+            return Wrong($"There is no customer class “{code}”; there are {(model.Facts.CustomerClasses.Count == 0 ? "none" : string.Join(", ", model.Facts.CustomerClasses.Keys))}.");
         var reasoner = new Reasoner(model, asked.At);
         var answer = reasoner.Answer(new(asked.Picks), CancellationToken.None);
         if (!answer.Valid)
@@ -44,8 +47,13 @@ public static class StructureCommand
             errors.WriteLine(fault.Message);
         if (result.Structure is not { } structure)
             return Commands.Invalid;
+        var price = Pricing.Of(model, values, asked.At);
+        foreach (var fault in price.Faults)
+            errors.WriteLine(fault.Message);
+        if (price.Faults.Count > 0)
+            return Commands.Invalid;
         var text = new PickText(model);
-        var whole = StructureFiles.Of(model, structure, asked.At, quantity, asked.Picks.Select(p => new GivenPick(answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, text.Write(text.At(p.Path)!, p.Value))));
+        var whole = StructureFiles.Of(model, structure, asked.At, quantity, asked.Picks.Select(p => new GivenPick(answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, text.Write(text.At(p.Path)!, p.Value))), null, PriceFile.Of(model, price, customers, quantity));
         foreach (var finding in whole.Findings)
             errors.WriteLine($"{finding.Severity}: {finding.Message}");
         switch (format)
@@ -61,6 +69,8 @@ public static class StructureCommand
                 break;
             default:
                 Print(structure, output, 0);
+                if (whole.Price is { } paid)
+                    output.WriteLine($"list price {paid.List} EUR{(paid.Discount == "0" ? "" : $", less {paid.Discount} %: {paid.Each} EUR")} each, {paid.Order} EUR for {whole.Quantity}");
                 break;
         }
         // What stands against building it is said, and told to pipelines by the exit code.

@@ -65,6 +65,7 @@ api.MapProducts();
 api.MapRevisions();
 api.MapBench();
 api.MapBest();
+api.MapTotals();
 api.MapHealth();
 api.MapConfigurations();
 api.MapCompare();

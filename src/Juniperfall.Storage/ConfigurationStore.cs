@@ -28,8 +28,9 @@ public sealed record StoredPick(string Path, string Kind, string Text)
 }
 
 /// <summary>A saved set of picks on one revision.</summary>
+/// <param name="CustomerClass">The code of the customer class that it is priced for; null for list price.</param>
 /// <param name="Version">Counts up with every change, so that nobody overwrites unseen.</param>
-public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string Author, int Version, DateTime ChangedAt);
+public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string? CustomerClass, string Author, int Version, DateTime ChangedAt);
 
 /// <summary>A configuration as lists show it.</summary>
 /// <param name="StructureId">The latest structure generated from it.</param>
@@ -51,16 +52,16 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     private const string SelectOne = """
-        select id, name, revision_id, picks, site, date, author, version, changed_at from configuration where id = $1
+        select id, name, revision_id, picks, site, date, customer_class, author, version, changed_at from configuration where id = $1
         """;
 
     private const string Insert = """
-        insert into configuration (id, name, revision_id, picks, site, date, author) values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing
+        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author) values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing
         """;
 
     private const string Update = """
-        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, version = version + 1, changed_at = now()
-        where id = $1 and version = $7
+        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, version = version + 1, changed_at = now()
+        where id = $1 and version = $8
         """;
 
     private const string InsertStructure = """
@@ -78,15 +79,15 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
         await data.Query(SelectOne, r => new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
-            new(r.TextOrNull(4), r.DayOrNull(5)), r.GetString(6), r.GetInt32(7), r.GetDateTime(8)), cancel, id).FirstOrDefaultAsync(cancel);
+            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetInt32(8), r.GetDateTime(9)), cancel, id).FirstOrDefaultAsync(cancel);
 
     /// <summary>Stores a new one under the id its maker gave it; one that arrives twice is stored once.</summary>
-    public Task Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string author, CancellationToken cancel) =>
-        data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, author);
+    public Task Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author, CancellationToken cancel) =>
+        data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, author);
 
     /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
-    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, int version, CancellationToken cancel) =>
-        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, version) == 1;
+    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version, CancellationToken cancel) =>
+        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, version) == 1;
 
     private const string InsertItems = """
         insert into structure_item (structure_id, item) select $1, unnest($2::text[]) on conflict do nothing

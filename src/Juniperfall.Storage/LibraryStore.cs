@@ -40,6 +40,10 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         select code, label, coalesce((select jsonb_agg(name order by position) from store where site = code), '[]'), material_overhead::text from site
         """;
 
+    private const string SelectCustomerClasses = """
+        select code, label, discount::text, discounts from customer_class
+        """;
+
     private const string SelectStandardOperations = """
         select code, label, work_centre, setup, run, instructions from standard_operation
         """;
@@ -107,6 +111,11 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         on conflict (code) do update set label = excluded.label, work_centre = excluded.work_centre, setup = excluded.setup, run = excluded.run, instructions = excluded.instructions
         """;
 
+    private const string MergeCustomerClass = """
+        insert into customer_class (code, label, discount, discounts) values ($1, $2, $3, $4)
+        on conflict (code) do update set label = excluded.label, discount = excluded.discount, discounts = excluded.discounts
+        """;
+
     private const string RenewStatistics = """
         analyze item
         """;
@@ -150,12 +159,20 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             Run = r.GetString(4),
             Instructions = r.ReadJson<LocalText>(5),
         }, cancel).ToListAsync(cancel);
+        var customers = await data.Query(SelectCustomerClasses, r => new CustomerClassFact
+        {
+            Code = r.GetString(0),
+            Label = r.ReadJson<LocalText>(1),
+            Discount = r.GetString(2),
+            Discounts = r.ReadJson<ImmutableSortedDictionary<string, string>>(3),
+        }, cancel).ToListAsync(cancel);
         return _last = new(version, new()
         {
             Items = items.ToImmutableSortedDictionary(i => i.Number, i => i),
             WorkCentres = workCentres.ToImmutableSortedDictionary(w => w.Code, w => w),
             Sites = sites.ToImmutableSortedDictionary(s => s.Code, s => s),
             StandardOperations = operations.ToImmutableSortedDictionary(o => o.Code, o => o),
+            CustomerClasses = customers.ToImmutableSortedDictionary(c => c.Code, c => c),
         });
     }
 
@@ -196,6 +213,7 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             WorkCentres = facts.WorkCentres.RemoveRange(known.WorkCentres.Keys),
             Sites = facts.Sites.RemoveRange(known.Sites.Keys),
             StandardOperations = facts.StandardOperations.RemoveRange(known.StandardOperations.Keys),
+            CustomerClasses = facts.CustomerClasses.RemoveRange(known.CustomerClasses.Keys),
         }, cancel);
     }
 
@@ -224,6 +242,8 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             Add(MergeWorkCentre, w.Code, Sql.Json(w.Label), w.Site, Number(w.LabourRate), Number(w.MachineRate), w.Crew, Number(w.HoursPerDay), Number(w.Overhead));
         foreach (var o in facts.StandardOperations.Values)
             Add(MergeStandardOperation, o.Code, Sql.Json(o.Label), o.WorkCentre, o.Setup, o.Run, Sql.Json(o.Instructions));
+        foreach (var c in facts.CustomerClasses.Values)
+            Add(MergeCustomerClass, c.Code, Sql.Json(c.Label), Number(c.Discount), Sql.Json(c.Discounts));
         if (batch.BatchCommands.Count > 0)
             await batch.ExecuteNonQueryAsync(cancel);
         if (facts.Items.Count > 0)

@@ -67,8 +67,8 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         var revisions = new RevisionStore(data);
         var revision = (await revisions.CreateProduct(new ModelDocument { Id = "m", Code = "SK", Root = "a", Assemblies = [new() { Id = "a", Name = "kit" }] }, "ines", default))!.Value;
         var store = new ConfigurationStore(data);
-        await store.Add("c1", "Kit 50%_\\ x", revision, [new("w", Core.Quantities.Value.Of(Core.Quantities.Exact.Parse("1") / 3)), new("t", Core.Quantities.Value.OfText("a 漢")), new("n", Core.Quantities.Value.Nothing)], new("HAL", new(2027, 2, 15)), "marit", default);
-        await store.Add("c1", "again", revision, [], Effectivity.Any, "marit", default);
+        await store.Add("c1", "Kit 50%_\\ x", revision, [new("w", Core.Quantities.Value.Of(Core.Quantities.Exact.Parse("1") / 3)), new("t", Core.Quantities.Value.OfText("a 漢")), new("n", Core.Quantities.Value.Nothing)], new("HAL", new(2027, 2, 15)), "DEALER", "marit", default);
+        await store.Add("c1", "again", revision, [], Effectivity.Any, null, "marit", default);
         var loaded = (await store.Load("c1", default))!;
         Assert.Equal(("Kit 50%_\\ x", 3, 1), (loaded.Name, loaded.Picks.Length, loaded.Version));
         Assert.Equal(new("HAL", new(2027, 2, 15)), loaded.At);
@@ -76,8 +76,8 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         // What means something to the database is searched for as it stands.
         Assert.Single(await store.Find("50%_\\", 9, default));
         Assert.Empty(await store.Find("5_%", 9, default));
-        Assert.True(await store.Change("c1", "Kit", revision, [], Effectivity.Any, 1, default));
-        Assert.False(await store.Change("c1", "Mine", revision, [], Effectivity.Any, 1, default));
+        Assert.True(await store.Change("c1", "Kit", revision, [], Effectivity.Any, null, 1, default));
+        Assert.False(await store.Change("c1", "Mine", revision, [], Effectivity.Any, null, 1, default));
         Assert.Equal(Effectivity.Any, (await store.Load("c1", default))!.At);
         await store.AddStructure("s1", loaded, """{"a":1}""", ["BOLT"], "marit", default);
         foreach (var sql in new[] { "update structure set content = '{}'", "delete from structure" })

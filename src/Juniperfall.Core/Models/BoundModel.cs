@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Core.Models;
 
@@ -194,6 +195,8 @@ public sealed class BoundModel
                     BindField(assembly, row, "lower", attribute.Lower, own);
                     BindField(assembly, row, "upper", attribute.Upper, own);
                 }
+                if (attribute.SurchargeColumn.Length > 0 && IsSound(attribute))
+                    _expressions[(row.Id, Pricing.SurchargeColumn)] = SurchargeOf(attribute, Index.Lists[attribute.ListId!]);
                 break;
             case ComputedAttribute computed:
                 if (TypeOf(computed) is { } type && computed.Unit.Length > 0 && Unit.TryParse(computed.Unit) is { } unit && type.Dimension != unit.Dimension)
@@ -235,6 +238,7 @@ public sealed class BoundModel
             case PartLine part:
                 var item = Facts.Items.GetValueOrDefault(part.Item);
                 BindField(assembly, row, "itemFrom", part.ItemFrom, ExpressionType.Text);
+                BindField(assembly, row, Pricing.Surcharge, part.Surcharge, ExpressionType.Number(Dimension.OfMoney));
                 // Where the item has conversions, a quantity may be of any dimension that one of them leads from.
                 var quantity = BindField(assembly, row, "quantity", part.Quantity,
                     item is not null && item.Conversions.IsEmpty && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
@@ -251,13 +255,28 @@ public sealed class BoundModel
                 BindField(assembly, row, "setup", operation.Setup, time);
                 BindField(assembly, row, "run", operation.Run, time);
                 BindField(assembly, row, "queue", operation.Queue, time);
+                BindField(assembly, row, Pricing.Surcharge, operation.Surcharge, ExpressionType.Number(Dimension.OfMoney));
                 BindField(assembly, row, "batch", operation.Batch, ExpressionType.PlainNumber);
                 BindField(assembly, row, "workCentreFrom", operation.WorkCentreFrom, ExpressionType.Text);
                 foreach (var (language, text) in operation.Instructions.Texts)
                     foreach (var (piece, i) in Template.Split(text).Where(p => p.IsExpression).Select((p, i) => (p, i)))
                         BindField(assembly, row, $"instructions/{language}/{i}", piece.Text, null, true);
                 break;
+            case PriceLine price:
+                BindField(assembly, row, Pricing.Amount, price.Amount, price.Effect == PriceEffect.Times ? ExpressionType.PlainNumber : ExpressionType.Number(Dimension.OfMoney), true);
+                break;
         }
+    }
+
+    /// <summary>What the chosen values of a choice, or of several choices together, add to the price.</summary>
+    private static Bound SurchargeOf(AttributeRow row, ValueList list)
+    {
+        var (money, choice) = (ExpressionType.Number(Dimension.OfMoney), ExpressionType.Choice(list.Id));
+        if (row.Type == AttributeType.Choice)
+            return new BoundProperty(money, new BoundAttribute(choice, row.Id), list.Id, row.SurchargeColumn);
+        return new BoundTotal(money, TotalKind.Sum, row.Id, [.. list.Values.Select(v => new BoundTotalMember(
+            new BoundProperty(money, new BoundLiteral(choice, Value.Choice(v.Id)), list.Id, row.SurchargeColumn),
+            new BoundAttribute(ExpressionType.YesNo, RowPath.OfMember(row.Id, v.Id))))]);
     }
 
     private void BindGrid(AssemblyDefinition assembly, CombinationGrid grid)

@@ -99,6 +99,22 @@ public sealed record SiteFact
     public string MaterialOverhead { get; init; } = "0";
 }
 
+/// <summary>A class of customers, with the discount that it has on list prices.</summary>
+public sealed record CustomerClassFact
+{
+    public required string Code { get; init; }
+    public LocalText Label { get; init; } = LocalText.Empty;
+
+    /// <summary>In percent, from 0 to 100, as an exact decimal.</summary>
+    public string Discount { get; init; } = "0";
+
+    /// <summary>Product code → discount in percent on that product, where it differs.</summary>
+    public ImmutableSortedDictionary<string, string> Discounts { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
+
+    /// <summary>The discount on a product, in percent.</summary>
+    public Exact DiscountOn(string product) => Exact.Parse(Discounts.FirstOrDefault(d => d.Key.Equals(product, StringComparison.OrdinalIgnoreCase)).Value ?? Discount);
+}
+
 /// <summary>What a model reads of the library around it. A released revision keeps the facts of its release.</summary>
 public sealed record LibraryFacts
 {
@@ -107,6 +123,12 @@ public sealed record LibraryFacts
     public ImmutableSortedDictionary<string, SiteFact> Sites { get; init; } = ImmutableSortedDictionary<string, SiteFact>.Empty;
 
     public ImmutableSortedDictionary<string, StandardOperationFact> StandardOperations { get; init; } = ImmutableSortedDictionary<string, StandardOperationFact>.Empty;
+
+    public ImmutableSortedDictionary<string, CustomerClassFact> CustomerClasses { get; init; } = ImmutableSortedDictionary<string, CustomerClassFact>.Empty;
+
+    /// <summary>A customer class by its code, in whatever case; null where there is none.</summary>
+    public CustomerClassFact? CustomerClassOf(string? code) => string.IsNullOrEmpty(code) ? null
+        : CustomerClasses.GetValueOrDefault(code) ?? CustomerClasses.Values.FirstOrDefault(c => c.Code.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>A site by its code, in whatever case; null where there is none.</summary>
     public SiteFact? SiteAt(string? code) => code is null ? null : Sites.GetValueOrDefault(code) ?? Sites.Values.FirstOrDefault(s => s.Code.Equals(code, StringComparison.OrdinalIgnoreCase));

@@ -193,7 +193,7 @@ public sealed class ModelEditor
                 Forget(member);
     }
 
-    private static readonly ImmutableHashSet<string> ReferringFields = ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "root"];
+    private static readonly ImmutableHashSet<string> ReferringFields = ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
 
     private void RefuseIfUsed(JsonObject removed)
     {
@@ -269,8 +269,9 @@ public sealed class ModelEditor
             RequiresRule or ExcludesRule => ["when", "then"],
             LimitRule => ["of", "lower", "upper"],
             Subassembly s => s.Inputs.Select((_, i) => $"inputs/{i}/expression").Prepend("instanceCount").Prepend("quantity"),
-            PartLine p => p.Figures.Select((_, i) => $"figures/{i}/expression").Prepend("itemFrom").Prepend("quantity"),
-            OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}").Concat(["setup", "run", "queue", "batch", "workCentreFrom"]),
+            PartLine p => p.Figures.Select((_, i) => $"figures/{i}/expression").Prepend("surcharge").Prepend("itemFrom").Prepend("quantity"),
+            OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}").Concat(["setup", "run", "queue", "batch", "workCentreFrom", "surcharge"]),
+            PriceLine => ["amount"],
             CombinationGrid g => g.Columns.Select((_, i) => $"columns/{i}/reference"),
             _ => [],
         };

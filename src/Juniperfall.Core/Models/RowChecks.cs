@@ -102,6 +102,8 @@ internal static class RowChecks
                     Report(a.Id, "input", Fault.TypeMismatch, "Several choices cannot be given from above; let the assembly above ask them, or give what follows from them as yes/no.");
                 else if (a.Type == AttributeType.Several)
                     HowMany(a, list);
+                if (a.SurchargeColumn.Length > 0 && a.ListId is { } of && index.Lists.TryGetValue(of, out var priced))
+                    Surcharge(a, priced);
                 return;
             }
             if (a.Type == AttributeType.YesNo && a.Suggestion is { Length: > 0 } answer && answer is not ("yes" or "no"))
@@ -135,6 +137,14 @@ internal static class RowChecks
                     ? $"“{text}” is not a number; decimals are written with a point." : $"“{text}” is not a number.");
                 return false;
             }
+        }
+
+        void Surcharge(AttributeRow a, ValueList list)
+        {
+            if (list.Properties.FirstOrDefault(p => p.Id == a.SurchargeColumn) is not { } column)
+                Report(a.Id, "surchargeColumn", Fault.UnknownProperty, $"The list “{list.Label.Or(list.Name)}” has no such column.");
+            else if (column.Type != PropertyType.Number || Unit.TryParse(column.Unit)?.Dimension != Dimension.OfMoney)
+                Report(a.Id, "surchargeColumn", Fault.UnitMismatch, $"The column “{column.Name}” holds no money; give it the unit {Unit.Euro.Code}.");
         }
 
         void HowMany(AttributeRow a, ValueList list)

@@ -15,6 +15,7 @@ namespace Juniperfall.Core.Models;
 [JsonDerivedType(typeof(Subassembly), "subassembly")]
 [JsonDerivedType(typeof(PartLine), "part")]
 [JsonDerivedType(typeof(OperationLine), "operation")]
+[JsonDerivedType(typeof(PriceLine), "price")]
 public abstract record Row : IInEffect
 {
     public required string Id { get; init; }
@@ -77,6 +78,9 @@ public sealed record AttributeRow : NamedRow
 
     /// <summary>Given by the parent assembly; asked only when the assembly is sold alone.</summary>
     public bool Input { get; init; }
+
+    /// <summary>The id of a column of its list, in EUR: what the chosen values add to the price. Empty: they add nothing.</summary>
+    public string SurchargeColumn { get; init; } = "";
 }
 
 public sealed record ComputedAttribute : NamedRow
@@ -257,6 +261,9 @@ public sealed record PartLine : Row
     /// <summary>Item numbers that may be used in its place, in order, with commas between.</summary>
     public string Substitutes { get; init; } = "";
 
+    /// <summary>What it adds to the price of a piece of the assembly where it stands, in EUR.</summary>
+    public string Surcharge { get; init; } = "";
+
     /// <summary>Cut sizes and other numbers that belong to the line.</summary>
     public ImmutableArray<LineFigure> Figures { get; init; } = [];
 
@@ -311,6 +318,49 @@ public sealed record OperationLine : Row
     /// <summary>Waiting time before the work centre takes it up.</summary>
     public string Queue { get; init; } = "";
 
+    /// <summary>What it adds to the price of a piece of the assembly where it applies, in EUR.</summary>
+    public string Surcharge { get; init; } = "";
+
     /// <summary>What to do; expressions in braces are filled in: “cut to {leaf_width}”.</summary>
     public LocalText Instructions { get; init; } = LocalText.Empty;
+}
+
+[JsonConverter(typeof(JsonStringEnumConverter<PriceEffect>))]
+public enum PriceEffect
+{
+    /// <summary>Adds an amount: the base price, a surcharge, or a deduction where it is below zero.</summary>
+    [JsonStringEnumMemberName("adds")] Adds,
+
+    /// <summary>Multiplies all that was added.</summary>
+    [JsonStringEnumMemberName("times")] Times,
+
+    /// <summary>The price is at least this.</summary>
+    [JsonStringEnumMemberName("atLeast")] AtLeast,
+
+    /// <summary>The price is rounded to a whole number of these.</summary>
+    [JsonStringEnumMemberName("rounds")] Rounds,
+}
+
+[JsonConverter(typeof(JsonStringEnumConverter<PriceRounding>))]
+public enum PriceRounding
+{
+    [JsonStringEnumMemberName("nearest")] Nearest,
+    [JsonStringEnumMemberName("up")] Up,
+    [JsonStringEnumMemberName("down")] Down,
+}
+
+/// <summary>
+/// A line of the price of its assembly. Whatever their order on the worksheet, first all amounts are added, then come the
+/// factors, then the least prices, then the roundings.
+/// </summary>
+public sealed record PriceLine : Row
+{
+    public LocalText Label { get; init; } = LocalText.Empty;
+    public PriceEffect Effect { get; init; }
+
+    /// <summary>An amount of money; of <see cref="PriceEffect.Times"/> a plain number.</summary>
+    public string Amount { get; init; } = "";
+
+    /// <summary>Which way <see cref="PriceEffect.Rounds"/> goes; halves are rounded up.</summary>
+    public PriceRounding Rounding { get; init; }
 }

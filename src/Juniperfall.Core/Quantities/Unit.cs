@@ -4,12 +4,15 @@ namespace Juniperfall.Core.Quantities;
 
 /// <summary>
 /// A unit of measure by its UCUM code (https://ucum.org, case-sensitive). A number in this unit times
-/// <see cref="Factor"/>, plus <see cref="Offset"/>, is the number in SI base units (m, kg, s, K, A), exactly.
+/// <see cref="Factor"/>, plus <see cref="Offset"/>, is the number in base units (m, kg, s, K, A of the SI, and EUR), exactly.
 /// </summary>
 public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact Offset)
 {
     /// <summary>The unit of plain numbers: UCUM's "1", shown as nothing.</summary>
     public static readonly Unit One = new("", Dimension.None, Exact.One, Exact.Zero);
+
+    /// <summary>The currency of costs and prices.</summary>
+    public static readonly Unit Euro = new("EUR", Dimension.OfMoney, Exact.One, Exact.Zero);
 
     /// <summary>A unit code as people write it: °C for Cel, raised exponents. The code itself is what is typed and stored.</summary>
     public static string Readable(string code)
@@ -53,6 +56,8 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
         ["bar"] = new(Pressure, 100000, true),
         ["V"] = new(Voltage, 1, true),
         ["Hz"] = new(Dimension.OfTime.Power(-1), 1, true),
+        // UCUM has no currencies; this is the code of ISO 4217 for the one that costs and prices are in.
+        ["EUR"] = new(Dimension.OfMoney, 1, false),
         ["%"] = new(Dimension.None, Exact.Of(1, 100), false),
         ["[in_i]"] = new(Dimension.OfLength, Exact.Parse("0.0254"), false),
         ["[ft_i]"] = new(Dimension.OfLength, Exact.Parse("0.3048"), false),
@@ -74,7 +79,7 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
 
     /// <summary>Units offered by completion, in the order of how often a product engineer needs them.</summary>
     public static readonly IReadOnlyList<string> Common =
-        ["mm", "m", "cm", "m2", "m3", "kg", "g", "W", "kW", "h", "min", "s", "d", "K", "Cel", "%", "V", "A", "Pa", "bar", "L", "kg/d", "W/m2", "W/(m2.K)", "[in_i]"];
+        ["mm", "m", "cm", "m2", "m3", "kg", "g", "W", "kW", "h", "min", "s", "d", "K", "Cel", "%", "V", "A", "Pa", "bar", "L", "kg/d", "W/m2", "W/(m2.K)", "[in_i]", "EUR", "EUR/m2", "EUR/m"];
 
     /// <summary>Reads a whole unit code; the empty code is <see cref="One"/>.</summary>
     public static Unit? TryParse(string code)
@@ -177,5 +182,5 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
     public static Unit ForDisplay(Dimension dimension) =>
         dimension.IsNone ? One : Preferred.FirstOrDefault(u => u.Dimension == dimension) ?? Parse(dimension.BaseUnits());
 
-    private static readonly Unit[] Preferred = [.. new[] { "m", "m2", "m3", "kg", "W", "h", "K", "Cel", "V", "A", "Pa", "J", "W/(m2.K)", "W/m2" }.Select(Parse)];
+    private static readonly Unit[] Preferred = [.. new[] { "m", "m2", "m3", "kg", "W", "h", "K", "Cel", "V", "A", "Pa", "J", "W/(m2.K)", "W/m2", "EUR", "EUR/m2", "EUR/m" }.Select(Parse)];
 }

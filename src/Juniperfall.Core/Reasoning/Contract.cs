@@ -146,10 +146,13 @@ public interface IReasoner
     WaysOut WaysOut(Question question, Pick? wanted, CancellationToken cancel);
 
     /// <summary>
-    /// Tight bounds of a computed attribute, or of a line's number (“quantity”, “setup”, “run”, “queue”), with what stands in
-    /// an answer; null where there is no such number.
+    /// Tight bounds of a computed attribute, of one of the <see cref="StructureGoals"/>, or of a line's number (“quantity”, “setup”,
+    /// “run”, “queue”), with what stands in an answer; null where there is no such number.
     /// </summary>
     TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel);
+
+    /// <summary>The <see cref="StructureGoals"/> with what stands in an answer: bounds that are never too narrow. Empty while picks clash.</summary>
+    IReadOnlyDictionary<string, NumberAnswer> Totals(Answer answer);
 
     /// <summary>The paths of the numbers, computed and asked, that <see cref="Best"/> can bring to an end, and the <see cref="StructureGoals"/>.</summary>
     IEnumerable<string> Goals { get; }

@@ -17,7 +17,10 @@ public static class StructureGoals
     /// <summary>Set-up and run times of one piece.</summary>
     public const string Work = "#work";
 
-    public static readonly IReadOnlyList<string> All = [Cost, Weight, Work];
+    /// <summary>The list price of one piece, as <see cref="Pricing"/> works it out; only where the model has prices.</summary>
+    public const string Price = "#price";
+
+    public static readonly IReadOnlyList<string> All = [Cost, Weight, Work, Price];
 }
 
 /// <summary>
@@ -30,6 +33,8 @@ internal sealed partial class NetworkBuilder
 
     private void AddGoals(Occurrence root)
     {
+        if (Pricing.IsPriced(_model.Document))
+            _goals[StructureGoals.Price] = Rounded(Operator.Round, PriceOf(root), Number(Pricing.Cent));
         try
         {
             var (cost, weight, work) = Total(root, Constant(Value.Of(Exact.One)), Constant(Value.Of(Exact.One)));
@@ -85,6 +90,40 @@ internal sealed partial class NetworkBuilder
             }
         return (cost, weight, work);
     }
+
+    private int Rounded(Operator way, int number, int step) => Make(way, DomainKind.Number, number, step);
+
+    /// <summary>The price of one piece of an assembly at a place, as <see cref="Pricing"/> works it out.</summary>
+    private int PriceOf(Occurrence at)
+    {
+        var price = Number(Exact.Zero);
+        foreach (var row in Pricing.InOrder(Rows(at)))
+            if (row is Subassembly place)
+                foreach (var below in _occurrences.Values.Where(o => o.Parent == at && o.Place == place))
+                    price = Sum(price, OrNothing(IsThere(below), Product(Field(at, place, "quantity", Exact.One), PriceOf(below))));
+            else if (_model.Expression(row.Id, Pricing.FieldOf(row)!) is { } expression)
+            {
+                var number = Where(Condition(at, row), Expression(at.Prefix, expression));
+                price = row is PriceLine line ? Changed(price, line, number) : Sum(price, OrNothing(Stands(at, row), number));
+            }
+        return price;
+    }
+
+    private int Where(int condition, int number) => condition == _true ? number : Make(Operator.Where, DomainKind.Number, condition, number);
+
+    /// <summary>A part line of which nothing is needed does not stand.</summary>
+    private int Stands(Occurrence at, Row row) => row is PartLine && _model.Expression(row.Id, "quantity") is { } quantity
+        ? Make(Operator.And, DomainKind.YesNo, Condition(at, row), Make(Operator.Less, DomainKind.YesNo, Number(Exact.Zero), Expression(at.Prefix, quantity))) : Condition(at, row);
+
+    /// <summary>A price after a line that has a number where it applies.</summary>
+    private int Changed(int price, PriceLine line, int number) => line.Effect switch
+    {
+        PriceEffect.Adds => Sum(price, OrNothing(_true, number)),
+        PriceEffect.Times => Product(price, Make(Operator.Else, DomainKind.Number, number, Number(Exact.One))),
+        PriceEffect.AtLeast => Make(Operator.GreatestOf, DomainKind.Number, price, number),
+        _ => Make(Operator.Else, DomainKind.Number,
+            Rounded(line.Rounding switch { PriceRounding.Up => Operator.Ceiling, PriceRounding.Down => Operator.Floor, _ => Operator.Round }, price, number), price),
+    };
 
     private int Run(Occurrence at, OperationLine operation, int pieces)
     {

@@ -1,8 +1,9 @@
 using System.Collections.Immutable;
+using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning;
 
-/// <summary>Completing so that a number is the lowest or the highest possible.</summary>
+/// <summary>How far numbers go with what stands, and completing so that one is the lowest or the highest possible.</summary>
 public sealed partial class Reasoner
 {
     private Network? _withGoals;
@@ -10,17 +11,18 @@ public sealed partial class Reasoner
     /// <summary>The network with the roll-up of the structure in it. Built once; two that build it at once build the same.</summary>
     private Network WithGoals => _withGoals ??= NetworkBuilder.Build(Model, _at, null, NetworkExtras.Goals);
 
+    private Domain<ExactEnd>[]? _goalsExactly;
+    private Domain<ExactEnd>[] GoalsExactly => _goalsExactly ??= Propagated(WithGoals, WithGoals.Exactly, withGroups: true) ?? WithGoals.Exactly.Initial;
+
     public IEnumerable<string> Goals => _network.Computed.Where(c => c.Type.Kind == Language.TypeKind.Number).Select(c => c.Occurrence.Prefix + c.Row.Id)
         .Concat(_network.Variables.Where(v => v.Initial.Kind == DomainKind.Number).Select(v => v.Path))
         .Concat(WithGoals.Goals.Keys.Order());
 
     public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null)
     {
-        var network = StructureGoals.All.Contains(path) ? WithGoals : _network;
-        int? found = network.Goals.TryGetValue(path, out var goal) ? goal : network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node;
-        if (!answer.Valid || _start is null || found is not { } node || (network == _network ? _start : Propagated(network)) is not { } start)
+        var network = NetworkOf(path);
+        if (!answer.Valid || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node || NewSearch(network, cancel) is not { } search)
             return new(null, null, null, true);
-        var search = new Search(network, start, assumeGroups: false) { Cancel = cancel };
         PreferSuggestions(search, network);
         var kept = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null).ToDictionary(a => a.Path, a => a.Value!.Value);
         search.Improved = () => progress?.Report(new(Values(), search.BestSoFar, search.Ceiling, false));
@@ -37,9 +39,50 @@ public sealed partial class Reasoner
         ImmutableArray<Pick>? Values() => search.BestSolution is { } solution ? PicksOf(network, solution) : null;
     }
 
-    private static Domain<DoubleEnd>[]? Propagated(Network network)
+    public TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel)
     {
-        var propagation = new Propagation<DoubleEnd>(network, network.Rough, network.Rough.Initial, withGroups: true);
-        return propagation.Start() ? propagation.Snapshot() : null;
+        var network = NetworkOf(path);
+        if (_start is null || (NodeOf(network, path) ?? network.Lines.FirstOrDefault(l => l.Occurrence.Prefix + l.Row.Id == path)?.Numbers.Where(n => n.Key == number).Select(n => (int?)n.Value).FirstOrDefault()) is not { } node
+            || network.Initial[node].Kind != DomainKind.Number)
+            return null;
+        return network == _network ? Searching(cancel, search => Tight(search, network, node, answer)) : NewSearch(network, cancel) is { } other ? Tight(other, network, node, answer) : null;
     }
+
+    private TightBounds? Tight(Search search, Network network, int node, Answer answer)
+    {
+        var (low, high, mayHaveNone) = ((Exact?)null, (Exact?)null, true);
+        try
+        {
+            if (!search.Stand(Contained(answer.Standing).Select(c => (network.Variables[c.Item1.Index], c.Item2))))
+                return null;
+            mayHaveNone = search.MayHaveNoNumber(search.Standing, node);
+            low = search.Extreme(search.Standing, node, highest: false);
+            high = search.Extreme(search.Standing, node, highest: true);
+            return new TightBounds(low, high, mayHaveNone, true);
+        }
+        catch (SearchInterrupted)
+        {
+            return new(low ?? search.BestSoFar, high ?? search.BestSoFar, mayHaveNone, false);
+        }
+    }
+
+    public IReadOnlyDictionary<string, NumberAnswer> Totals(Answer answer)
+    {
+        if (_start is null || !answer.Valid)
+            return new Dictionary<string, NumberAnswer>();
+        // What can be had of an attribute with what counts is all that is left of it.
+        var available = answer.Attributes.Where(a => _variables.ContainsKey(a.Path) && a.State is not (AttributeState.Picked or AttributeState.Resting)).ToDictionary(a => _variables[a.Path].Index, a => a.Available);
+        var figures = Figures(WithGoals, GoalsExactly, answer.Standing, available);
+        return WithGoals.Goals.Where(g => figures[g.Value].MayHaveValue).ToDictionary(g => g.Key, g => Number(figures[g.Value]));
+    }
+
+    /// <summary>The network that a number is asked of: totals of the structure stand in one of their own.</summary>
+    private Network NetworkOf(string path) => StructureGoals.All.Contains(path) ? WithGoals : _network;
+
+    /// <summary>The node of a total or of a computed attribute.</summary>
+    private static int? NodeOf(Network network, string path) => network.Goals.TryGetValue(path, out var goal) ? goal : network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node;
+
+    /// <summary>A search over a network of its own; null where nothing is possible.</summary>
+    private Search? NewSearch(Network network, CancellationToken cancel) =>
+        _start is not null && (network == _network ? _start : Propagated(network, network.Rough, withGroups: true)) is { } start ? new Search(network, start, assumeGroups: false) { Cancel = cancel } : null;
 }

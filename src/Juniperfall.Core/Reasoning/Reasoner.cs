@@ -37,10 +37,10 @@ public sealed partial class Reasoner : IReasoner
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
-        _start = Propagated(_network.Rough, withGroups: true);
-        _startWithoutGroups = new(() => Propagated(_network.Rough, withGroups: false));
+        _start = Propagated(_network, _network.Rough, withGroups: true);
+        _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
-        _exactStart = new(() => Propagated(_network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
+        _exactStart = new(() => Propagated(_network, _network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
         if (previous is not null && _start is not null)
             TakeOver(previous);
     }
@@ -107,9 +107,9 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>The domains after everything is imposed and propagated; null where that leaves nothing.</summary>
-    private Domain<T>[]? Propagated<T>(NetworkEnds<T> ends, bool withGroups) where T : struct, IEnd<T>
+    private static Domain<T>[]? Propagated<T>(Network network, NetworkEnds<T> ends, bool withGroups) where T : struct, IEnd<T>
     {
-        var propagation = new Propagation<T>(_network, ends, ends.Initial, withGroups);
+        var propagation = new Propagation<T>(network, ends, ends.Initial, withGroups);
         return propagation.Start() ? propagation.Snapshot() : null;
     }
 
@@ -364,14 +364,17 @@ public sealed partial class Reasoner : IReasoner
     /// Everything that the values leave of the network, in exact numbers, by propagation of what is available and what counts:
     /// so it is the same whatever was asked before.
     /// </summary>
-    private Propagation<ExactEnd> Figures(List<Pick> counted, Dictionary<int, Available> availability)
+    private Propagation<ExactEnd> Figures(List<Pick> counted, Dictionary<int, Available> availability) =>
+        Figures(_network, _exactStart.Value, counted, availability);
+
+    private Propagation<ExactEnd> Figures(Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Dictionary<int, Available> availability)
     {
-        var figures = new Propagation<ExactEnd>(_network, _network.Exactly, _exactStart.Value);
-        foreach (var variable in _network.Variables)
+        var figures = new Propagation<ExactEnd>(network, network.Exactly, start);
+        foreach (var variable in network.Variables)
             if (availability.TryGetValue(variable.Index, out var available))
                 figures.Restrict(variable, Hull(variable, available));
         foreach (var (variable, to) in Contained(counted))
-            figures.Restrict(variable, to);
+            figures.Restrict(network.Variables[variable.Index], to);
         figures.Propagate();
         return figures;
     }
@@ -473,31 +476,6 @@ public sealed partial class Reasoner : IReasoner
             Standing = [.. question.Picks],
             Clashes = reason is null ? [] : [new([], reason.Causes)],
         };
-    }
-
-    public TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel)
-    {
-        if (_start is null || (_network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node
-            ?? _network.Lines.FirstOrDefault(l => l.Occurrence.Prefix + l.Row.Id == path)?.Numbers.Where(n => n.Key == number).Select(n => (int?)n.Value).FirstOrDefault()) is not { } node
-            || _network.Initial[node].Kind != DomainKind.Number)
-            return null;
-        return Searching(cancel, search =>
-        {
-            var (low, high, mayHaveNone) = ((Exact?)null, (Exact?)null, true);
-            try
-            {
-                if (!search.Stand(Contained(answer.Standing)))
-                    return null;
-                mayHaveNone = search.MayHaveNoNumber(search.Standing, node);
-                low = search.Extreme(search.Standing, node, highest: false);
-                high = search.Extreme(search.Standing, node, highest: true);
-                return new TightBounds(low, high, mayHaveNone, true);
-            }
-            catch (SearchInterrupted)
-            {
-                return new(low ?? search.BestSoFar, high ?? search.BestSoFar, mayHaveNone, false);
-            }
-        });
     }
 
     /// <summary>The values of a solution, of everything that applies.</summary>

@@ -5,7 +5,7 @@ using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Formats.Library;
 
-/// <summary>The tables of the library: items, work centres, sites and standard operations.</summary>
+/// <summary>The tables of the library: items, work centres, sites, standard operations and customer classes.</summary>
 public static class LibraryTables
 {
     private const int LongestText = 400;
@@ -106,6 +106,26 @@ public static class LibraryTables
     ];
 
     public static LibraryTable<StandardOperationFact> StandardOperations { get; } = Plain("code", o => o.Code, c => new StandardOperationFact { Code = c }, OperationColumns);
+
+    // ---- Customer classes ---------------------------------------------------------------------------------------
+
+    private static readonly LibraryColumn<CustomerClassFact>[] CustomerClassColumns =
+    [
+        new("code", c => c.Code, (c, _) => (c, null)),
+        Text<CustomerClassFact>("label", c => c.Label.Texts.GetValueOrDefault("en", ""), (c, t) => c with { Label = With(c.Label, "en", t) }),
+        Percent("discount %", c => c.Discount, (c, t) => c with { Discount = t.Length == 0 ? "0" : t }),
+    ];
+
+    /// <summary>Customer classes. Beside the columns of all: “discount CR %” by product, where it differs.</summary>
+    public static LibraryTable<CustomerClassFact> CustomerClasses { get; } = new("code", c => c.Code, c => new() { Code = c }, CustomerClassColumns, CustomerClassColumn,
+        classes => classes.SelectMany(c => c.Discounts.Keys).Distinct().Order(StringComparer.Ordinal).Select(p => $"discount {p} %"));
+
+    private static LibraryColumn<CustomerClassFact>? CustomerClassColumn(string name) =>
+        CustomerClassColumns.FirstOrDefault(c => c.Name.Equals(name, StringComparison.OrdinalIgnoreCase)) ?? (name.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [var first, var product, "%"] && first.Equals("discount", StringComparison.OrdinalIgnoreCase)
+            ? Percent($"discount {product} %", c => c.Discounts.GetValueOrDefault(product, ""), (c, t) => c with { Discounts = t.Length == 0 ? c.Discounts.Remove(product) : c.Discounts.SetItem(product, t) }) : null);
+
+    private static LibraryColumn<CustomerClassFact> Percent(string name, Func<CustomerClassFact, string> write, Func<CustomerClassFact, string, CustomerClassFact> with) => new(name, c => Plain(write(c)), (thing, text) =>
+        text.Length == 0 ? (with(thing, ""), null) : Number(text) is { } fault ? (thing, fault) : Exact.Parse(text) > 100 ? (thing, "A discount is at most 100 %.") : (with(thing, Exact.Parse(text).ToString()), null));
 
     // ---- Columns ------------------------------------------------------------------------------------------------
 

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Formats.Structures;
@@ -36,6 +37,9 @@ public sealed record StructureFile
     /// <summary>What one piece of it comes to at this quantity.</summary>
     public required CostFile Piece { get; init; }
 
+    /// <summary>The price of it; null where the model has no prices.</summary>
+    public PriceFile? Price { get; init; }
+
     /// <summary>The lead time of the order by critical path, in working days.</summary>
     public required string LeadTimeDays { get; init; }
 
@@ -50,6 +54,29 @@ public sealed record CostFile(string Material, string Scrap, string Labour, stri
     public static CostFile Of(Totals totals) => new(StructureFiles.Text(totals.Material), StructureFiles.Text(totals.Scrap), StructureFiles.Text(totals.Labour), StructureFiles.Text(totals.Machine),
         StructureFiles.Text(totals.Overhead), StructureFiles.Text(totals.Cost), StructureFiles.Text(totals.Weight), StructureFiles.Text(totals.Work / 60));
 }
+
+/// <param name="List">The list price of one piece, in EUR.</param>
+/// <param name="CustomerClass">The code of the class whose discount holds; null for list price.</param>
+/// <param name="Discount">In percent.</param>
+/// <param name="Each">What is paid for one piece, in whole cents.</param>
+/// <param name="Order">What is paid for the whole quantity.</param>
+/// <param name="Steps">How the list price came about.</param>
+public sealed record PriceFile(string List, string? CustomerClass, string Discount, string Each, string Order, ImmutableArray<PriceStepFile> Steps)
+{
+    public static PriceFile? Of(BoundModel model, PriceResult price, CustomerClassFact? customers, Exact quantity) => price.Sheet is not { } sheet ? null
+        : Pricing.OfferFor(sheet.Price, customers, model.Document.Code, quantity) is var offer
+        ? new(StructureFiles.Text(offer.List), customers?.Code, StructureFiles.Text(offer.Discount), StructureFiles.Text(offer.Each), StructureFiles.Text(offer.Order), StepsOf(sheet, new(model))) : null;
+
+    private static ImmutableArray<PriceStepFile> StepsOf(PriceSheet sheet, Wording words) => [.. sheet.Steps.Select(s => new PriceStepFile(s.Effect,
+        s.Row is null ? "whole cents" : s.Below is { } at ? words.PlaceOf(sheet.At, (Subassembly)s.Row, at.At) : words.NameOf(s.Row), StructureFiles.Text(s.Number), StructureFiles.Text(s.After), StructureFiles.Text(s.Count),
+        s.Below is { } below ? StepsOf(below, words) : []))];
+}
+
+/// <param name="Number">EUR; of a factor the factor.</param>
+/// <param name="After">The price after the step, in EUR.</param>
+/// <param name="Count">How many pieces of a subassembly were added.</param>
+/// <param name="Steps">How the price of one piece of the subassembly came about.</param>
+public sealed record PriceStepFile(PriceEffect Effect, string Name, string Number, string After, string Count, ImmutableArray<PriceStepFile> Steps);
 
 /// <param name="Severity">“error” or “warning”.</param>
 public sealed record FindingFile(string Severity, string Message);
@@ -135,7 +162,7 @@ public static class StructureFiles
     /// <param name="model">The model that the structure was built from.</param>
     /// <param name="at">The site and day that it is for.</param>
     /// <param name="quantity">How many are ordered, above zero.</param>
-    public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<GivenPick> picks, int? revision = null)
+    public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<GivenPick> picks, int? revision = null, PriceFile? price = null)
     {
         var rollUp = new RollUp(model.Facts);
         var order = rollUp.Of(structure, quantity);
@@ -151,6 +178,7 @@ public static class StructureFiles
             Structure = Of(structure, rollUp, model.Facts),
             Order = CostFile.Of(order),
             Piece = CostFile.Of(order / quantity),
+            Price = price,
             LeadTimeDays = Text(LeadTime.Of(structure, model.Facts, quantity).Days),
             Findings = [.. BuildableCheck.Of(model, structure, at).Select(f => new FindingFile(f.Severity == Severity.Error ? "error" : "warning", f.Message))],
         };

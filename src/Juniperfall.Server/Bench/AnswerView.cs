@@ -115,6 +115,12 @@ public sealed record AnswerView
     /// <summary>What is built, once nothing more is needed.</summary>
     public required StructureView? Structure { get; init; }
     public required IReadOnlyList<FaultView> StructureFaults { get; init; }
+
+    /// <summary>Whether the model has prices at all.</summary>
+    public required bool Priced { get; init; }
+
+    /// <summary>The list price of one piece in EUR, once nothing more is needed; null where there is none.</summary>
+    public required string? ListPrice { get; init; }
 }
 
 /// <summary>Writes answers in the words of their model.</summary>
@@ -142,6 +148,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Lines = Lines(asked),
             Faults = faults,
             Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure) : null,
+            Priced = Pricing.IsPriced(_model.Document),
+            ListPrice = asked.Price?.Sheet?.Price.ToDisplay(2),
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
         };
     }

@@ -8,7 +8,7 @@ namespace Juniperfall.Server.Bench;
 
 /// <summary>The answer to a set of picks at a site and day and, where nothing more is needed, what is built from it.</summary>
 /// <param name="Values">A complete configuration with all picks and suggestions that stand: an example where something is still open.</param>
-public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<string, Value>? Values, StructureResult? Result)
+public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<string, Value>? Values, StructureResult? Result, PriceResult? Price)
 {
     public static Asked Of(CompiledModel compiled, IReadOnlyList<Pick> picks, Effectivity at)
     {
@@ -16,8 +16,8 @@ public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<st
         var reasoner = compiled.Reasoner(at);
         var answer = reasoner.Answer(new([.. picks]), limit.Token);
         if (!answer.Valid || reasoner.Complete(answer, limit.Token) is not { } complete)
-            return new(at, answer, null, null);
+            return new(at, answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);
-        return new(at, answer, values, answer.Missing.IsEmpty ? StructureBuilder.Build(compiled.Model, values, at) : null);
+        return answer.Missing.IsEmpty ? new(at, answer, values, StructureBuilder.Build(compiled.Model, values, at), Pricing.Of(compiled.Model, values, at)) : new(at, answer, values, null, null);
     }
 }

@@ -43,7 +43,7 @@ public sealed record ExpressionRequest(string AssemblyId, string RowId, string F
 /// <param name="Final">Whether that configuration leaves nothing open, so that the example is what it comes to.</param>
 public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example, bool Final);
 
-/// <param name="Path">A computed attribute.</param>
+/// <param name="Path">A computed attribute, or #price, #cost, #weight or #work of the structure.</param>
 public sealed record BoundsRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>The exact range of a computed number over all that can still be picked, in words; not finished where time ran out.</summary>
@@ -154,10 +154,11 @@ public static class BenchEndpoints
             return problem!;
         var asked = await compiled.Ask(read.Picks, read.At);
         using var limit = Limit(cancel);
-        if (asked.Answer.Computed.FirstOrDefault(c => c.Path == request.Path) is not { } computed
+        var computed = asked.Answer.Computed.FirstOrDefault(c => c.Path == request.Path);
+        if ((computed is null && !StructureGoals.All.Contains(request.Path))
             || await Task.Run(() => compiled.Reasoner(read.At).Tight(asked.Answer, request.Path, null, limit.Token), cancel) is not { } bounds)
             return Problems.Wrong("/path", "There is no such number.");
-        return TypedResults.Ok(new BoundsAnswer(new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
+        return TypedResults.Ok(new BoundsAnswer(computed is null ? TotalsReach.Write(request.Path, bounds.Low, bounds.High) : new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
     }
 
     private static ChangeStep Step(CompiledModel compiled, Change change) => new(change.From.Path, compiled.LabelOf(change.From.Path), compiled.ValueAt(change.From.Path, change.From.Value),

@@ -10,7 +10,7 @@ using Juniperfall.Server.Revisions;
 
 namespace Juniperfall.Server.Bench;
 
-/// <param name="Goal">A number's path, or #cost, #weight or #work of the structure; null fills in by suggestions.</param>
+/// <param name="Goal">A number's path, or #cost, #weight, #work or #price of the structure; null fills in by suggestions.</param>
 public sealed record BestRequest(IReadOnlyList<PickRequest> Picks, string? Goal, bool Highest, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>The best configuration found so far.</summary>
@@ -85,13 +85,8 @@ internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal)
 
     public IProgress<Optimum> To(ChannelWriter<BestView> writer) => new Writing(this, writer);
 
-    private string? Write(Exact? number) => number is not { } n || goal is null ? null : goal switch
-    {
-        StructureGoals.Cost => Wording.WithUnit(n.ToDisplay(2), "EUR"),
-        StructureGoals.Weight => Wording.WithUnit(n.ToDisplay(2), "kg"),
-        StructureGoals.Work => Wording.WithUnit(Unit.Parse("min").FromBase(n).ToDisplay(1), "min"),
-        _ => compiled.ValueAt(goal, Value.Of(n)),
-    };
+    private string? Write(Exact? number) => number is not { } n || goal is null ? null
+        : StructureGoals.All.Contains(goal) ? TotalsReach.Write(goal, n, n) : compiled.ValueAt(goal, Value.Of(n));
 
     private sealed class Writing(Steps words, ChannelWriter<BestView> writer) : IProgress<Optimum>
     {

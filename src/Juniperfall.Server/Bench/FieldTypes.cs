@@ -20,6 +20,10 @@ internal static class FieldTypes
             (LimitRule, "lower" or "upper") => model.Expression(rowId, "of")?.Type,
             (PartLine, "itemFrom") => ExpressionType.Text,
             (PartLine part, "quantity") when model.Facts.Items.TryGetValue(part.Item, out var item) && Unit.TryParse(item.Unit) is { } unit => ExpressionType.Number(unit.Dimension),
+            (PriceLine { Effect: PriceEffect.Times }, "amount") => ExpressionType.PlainNumber,
+            (PriceLine, "amount") or (PartLine, "surcharge") or (OperationLine, "surcharge") => ExpressionType.Number(Dimension.OfMoney),
+            (OperationLine, "batch") => ExpressionType.PlainNumber,
+            (OperationLine, "workCentreFrom") => ExpressionType.Text,
             (OperationLine, _) => ExpressionType.Number(Dimension.OfTime),
             (Subassembly, "quantity" or "instanceCount") => ExpressionType.PlainNumber,
             (Subassembly place, _) when field.Split('/') is ["inputs", var at, ..] && int.TryParse(at, out var i) && i >= 0 && i < place.Inputs.Length

@@ -64,7 +64,7 @@ internal static class Comparison
         Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)));
         Compare("part", Lines(before.Structure), Lines(after.Structure));
         Compare("operation", Operations(before.Structure), Operations(after.Structure));
-        Compare("total", Totals(before.Structure), Totals(after.Structure));
+        Compare("total", Totals(before), Totals(after));
         return changes;
 
         void Compare(string kind, Dictionary<string, (string Name, string Text)> old, Dictionary<string, (string Name, string Text)> fresh)
@@ -101,7 +101,7 @@ internal static class Comparison
 
     private static string Money(string amount) => Tables.Number(amount).ToString("0.00", System.Globalization.CultureInfo.InvariantCulture);
 
-    private static Dictionary<string, (string, string)> Totals(StructureView? structure) => structure is not { Totals: var t } ? [] : new()
+    private static Dictionary<string, (string, string)> Totals(AnswerView view) => view.Structure is not { Totals: var t } ? [] : new(view.ListPrice is { } price ? [new("price", ("List price", $"{Money(price)} EUR"))] : [])
     {
         ["material"] = ("Material", $"{Money(t.Material)} EUR"),
         ["scrap"] = ("Scrap", $"{Money(t.Scrap)} EUR"),

@@ -17,13 +17,13 @@ public sealed record ConfigurationEntryView(string Id, string Name, long Revisio
 
 /// <param name="NewerRevisionId">The latest released revision of the product, where it is a newer one.</param>
 public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState,
-    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string Author, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
+    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string? CustomerClass, string Author, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
 
 /// <param name="Id">Given by the page, so that a request sent twice makes one configuration.</param>
-public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null, string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Version">The version that was seen; a later one is not overwritten.</param>
-public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null, string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
 
 public sealed record MoveRequest(long RevisionId, int Version);
 
@@ -66,7 +66,7 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new ConfigurationView(stored.Id, stored.Name, stored.RevisionId, compiled.Revision.ProductId, compiled.Revision.Document.Code,
             compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
             [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
-            stored.At.Site, stored.At.Date, stored.Author, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
+            stored.At.Site, stored.At.Date, stored.CustomerClass, stored.Author, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
     }
 
     /// <summary>What is wrong with a name or a pick, at its place.</summary>
@@ -78,7 +78,7 @@ public static class ConfigurationEndpoints
         return read?.Faults is [var fault, ..] ? (null, Problems.Wrong($"/picks/{request.Picks.ToList().FindIndex(r => r.Path == fault.Path)}/value", fault.Sentence)) : (read, problem);
     }
 
-    private static async Task<IResult> Add(NewConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    private static async Task<IResult> Add(NewConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new configuration is a UUID.");
@@ -87,22 +87,28 @@ public static class ConfigurationEndpoints
         var (read, problem) = Read(compiled, request.Name, request);
         if (read is null)
             return problem!;
-        await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. read.Picks], read.At, user.Identity!.Name!, cancel);
+        if (await FullStructureEndpoints.CustomersOf(request.CustomerClass, library, cancel) is not var (customers, _))
+            return NoSuchClass(request.CustomerClass!);
+        await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. read.Picks], read.At, customers?.Code, user.Identity!.Name!, cancel);
         return await Show(request.Id, store, models, revisions, cancel);
     }
 
-    private static async Task<IResult> Change(string id, ChangedConfiguration request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    private static async Task<IResult> Change(string id, ChangedConfiguration request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
         var (read, problem) = Read(compiled, request.Name, request);
         if (read is null)
             return problem!;
+        if (await FullStructureEndpoints.CustomersOf(request.CustomerClass, library, cancel) is not var (customers, _))
+            return NoSuchClass(request.CustomerClass!);
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
-        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, request.Version, cancel)
+        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version, cancel)
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
+
+    private static IResult NoSuchClass(string code) => Problems.Wrong("/customerClass", $"There is no customer class “{code}”.");
 
     private static IResult Changed() => Problems.Conflict("Someone else has changed this configuration since you opened it. Yours was not stored; reload to see theirs, or save yours under another name.");
 
@@ -130,6 +136,6 @@ public static class ConfigurationEndpoints
             return Problems.Wrong("/revisionId", "There is no such revision of this product.");
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
-        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
+        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 }

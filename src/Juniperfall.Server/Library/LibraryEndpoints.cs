@@ -13,7 +13,7 @@ public sealed record CodeView(string Code, string Label);
 
 public sealed record StandardOperationView(string Code, string Label, string WorkCentre, string Setup, string Run, string Instructions);
 
-public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<CodeView> WorkCentres, IReadOnlyList<string> Units, IReadOnlyList<StandardOperationView> StandardOperations);
+public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<CodeView> WorkCentres, IReadOnlyList<string> Units, IReadOnlyList<StandardOperationView> StandardOperations, IReadOnlyList<CodeView> CustomerClasses);
 
 /// <summary>A table of the library as it is shown and edited: the first column says which one a row is about.</summary>
 /// <param name="Found">How many rows a search finds; those beyond what is listed are on later pages. Above 100,000 it is counted no further.</param>
@@ -29,7 +29,7 @@ public sealed record CellFaultView(int Row, string Column, string Text, string S
 /// <param name="Stored">Whether it was done.</param>
 public sealed record LoadView(int Rows, int Added, int Changed, int Same, int FaultyRows, int FaultCount, IReadOnlyList<CellFaultView> Faults, bool Stored);
 
-/// <summary>The library: items, work centres, sites and standard operations, as tables that are searched, edited, loaded and taken out.</summary>
+/// <summary>The library: items, work centres, sites, standard operations and customer classes, as tables that are searched, edited, loaded and taken out.</summary>
 public static class LibraryEndpoints
 {
     private const int MostListed = 200, MostFaults = 500;
@@ -43,7 +43,8 @@ public static class LibraryEndpoints
             var facts = (await library.Load(cancel)).Facts;
             return new LibraryView([.. facts.Sites.Values.Select(s => new CodeView(s.Code, s.Label.Or(s.Code)))],
                 [.. facts.WorkCentres.Values.Select(w => new CodeView(w.Code, w.Label.Or(w.Code)))], [.. Core.Quantities.Unit.Common],
-                [.. facts.StandardOperations.Values.Select(o => new StandardOperationView(o.Code, o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run, o.Instructions.In()))]);
+                [.. facts.StandardOperations.Values.Select(o => new StandardOperationView(o.Code, o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run, o.Instructions.In()))],
+                [.. facts.CustomerClasses.Values.Select(c => new CodeView(c.Code, c.Label.Or(c.Code)))]);
         }).Needs(Right.Read).WithName("library");
         var tables = api.MapGroup("/library/{table}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").Produces<LibraryTableView>();
@@ -66,6 +67,7 @@ public static class LibraryEndpoints
     {
         "work-centres" => LibraryTables.WorkCentres.Write([.. facts.WorkCentres.Values]),
         "sites" => LibraryTables.Sites.Write([.. facts.Sites.Values]),
+        "customer-classes" => LibraryTables.CustomerClasses.Write([.. facts.CustomerClasses.Values]),
         "standard-operations" => LibraryTables.StandardOperations.Write([.. facts.StandardOperations.Values]),
         _ => null,
     };
@@ -99,6 +101,8 @@ public static class LibraryEndpoints
             case "standard-operations":
                 return await Finish(LibraryTables.StandardOperations.Read(sheet, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null),
                     o => o.Code, (f, operations) => f with { StandardOperations = operations });
+            case "customer-classes":
+                return await Finish(LibraryTables.CustomerClasses.Read(sheet, facts.CustomerClasses.GetValueOrDefault), c => c.Code, (f, classes) => f with { CustomerClasses = classes });
             default:
                 return Problems.Gone("table of the library");
         }

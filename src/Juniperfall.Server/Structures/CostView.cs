@@ -27,7 +27,8 @@ public sealed record BuildableView(string Severity, string Sentence, string Mend
 /// <summary>What a quantity of a structure costs, weighs and takes.</summary>
 /// <param name="Order">The whole lot.</param>
 /// <param name="Piece">One of it.</param>
-public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule, IReadOnlyList<BuildableView> Findings)
+/// <param name="Price">The list price and what is paid; null for a model without prices.</param>
+public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule, IReadOnlyList<BuildableView> Findings, PriceView? Price = null)
 {
     public static CostsView Of(BoundModel model, Func<string, string> nameOf, Structure structure, Effectivity at, Exact quantity)
     {

@@ -7,11 +7,13 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Structures;
 
 /// <param name="Quantity">How many are made: a whole number above zero.</param>
-public sealed record CostsRequest(IReadOnlyList<PickRequest> Picks, string Quantity, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+/// <param name="CustomerClass">The code of the class whose discount is taken; null for list price.</param>
+public sealed record CostsRequest(IReadOnlyList<PickRequest> Picks, string Quantity, string? CustomerClass = null, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Prefix">Where the row stands.</param>
 /// <param name="Field">The field whose formula is worked out: “quantity”, “run”, “appliesWhen” …</param>
@@ -127,17 +129,26 @@ public static class FullStructureEndpoints
             : Problems.Conflict("As long as picks clash, nothing is worked out.");
     }
 
-    private static async Task<IResult> Costs(long id, CostsRequest request, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Costs(long id, CostsRequest request, CompiledModels models, LibraryStore library, CancellationToken cancel)
     {
         if (QuantityOf(request.Quantity) is not { } quantity)
             return Problems.Wrong("/quantity", $"“{request.Quantity}” is not a quantity; it is a whole number from 1 to 1,000,000.");
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        return (await compiled.Ask(read.Picks, read.At)).Result?.Structure is { } structure
-            ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity))
+        if (await CustomersOf(request.CustomerClass, library, cancel) is not { } customers)
+            return Problems.Wrong("/customerClass", $"There is no customer class “{request.CustomerClass}”.");
+        return await compiled.Ask(read.Picks, read.At) is { Result.Structure: { } structure } asked
+            ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = PriceOf(compiled, asked, customers.Class, quantity) })
             : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
     }
+
+    /// <summary>The customer class of a code, none for no code; null where there is no such class. Discounts are those of today, whatever revision is priced.</summary>
+    internal static async Task<(CustomerClassFact? Class, bool)?> CustomersOf(string? code, LibraryStore library, CancellationToken cancel) =>
+        string.IsNullOrEmpty(code) ? (null, true) : (await library.Load(cancel)).Facts.CustomerClassOf(code) is { } found ? (found, true) : null;
+
+    internal static PriceView? PriceOf(CompiledModel compiled, Asked asked, CustomerClassFact? customers, Exact quantity) =>
+        asked is { Price: { } price, Values: { } values } ? new PriceWords(compiled, values, asked.At).Of(price, customers, quantity) : null;
 
     private static async Task<IResult> Buildable(long id, string? site, DateOnly? date, CompiledModels models, CancellationToken cancel)
     {

@@ -67,7 +67,7 @@ public static class StructureEndpoints
         api.MapGet("/structures/{id}/{table}.{format}", Export).Needs(Right.Read).WithName("exportStructure").ExcludeFromDescription();
     }
 
-    private static async Task<IResult> Generate(string id, GenerateRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Generate(string id, GenerateRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new structure is a UUID.");
@@ -92,7 +92,11 @@ public static class StructureEndpoints
             return Problems.Conflict("Still needed: " + string.Join(", ", view.Missing.Select(m => m.Label)) + ".");
         if (asked.Result?.Structure is not { } structure)
             return Problems.Conflict(string.Join(" ", view.StructureFaults.Select(f => f.Sentence)));
-        var costs = CostsView.Of(compiled.Model, compiled.NameOf, structure, stored.At, quantity);
+        if (await FullStructureEndpoints.CustomersOf(stored.CustomerClass, library, cancel) is not var (customers, _))
+            return Problems.Conflict($"The customer class “{stored.CustomerClass}” of this configuration is not in the library. Choose another one.");
+        var costs = CostsView.Of(compiled.Model, compiled.NameOf, structure, stored.At, quantity) with { Price = FullStructureEndpoints.PriceOf(compiled, asked, customers, quantity) };
+        if (costs.Price?.Faults is { Count: > 0 } unpriced)
+            return Problems.Conflict(string.Join(" ", unpriced.Select(f => f.Sentence)));
         if (costs.Findings.Where(f => f.Severity == "error").Select(f => f.Sentence).Distinct().ToList() is { Count: > 0 } missing)
             return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
         var result = new StoredResult
@@ -116,7 +120,8 @@ public static class StructureEndpoints
             Advice = view.Advice,
             Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure),
             Costs = costs,
-            File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks.Select(p => new GivenPick(asked.Answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, compiled.ValueAt(p.Path, p.Value))), compiled.Revision.Number),
+            File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks.Select(p => new GivenPick(asked.Answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, compiled.ValueAt(p.Path, p.Value))), compiled.Revision.Number,
+                asked.Price is { } price ? PriceFile.Of(compiled.Model, price, customers, quantity) : null),
         };
         await store.AddStructure(request.Id, stored, JsonSerializer.Serialize(result, Json.Options), Items(structure), user.Identity!.Name!, cancel);
         return TypedResults.Ok<ResultView>(result);

@@ -107,6 +107,9 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
     public static string FormulaOf(Row row, string field) => (row, field) switch
     {
         (_, "appliesWhen") => row.AppliesWhen,
+        (PriceLine line, "amount") => line.Amount,
+        (PartLine part, "surcharge") => part.Surcharge,
+        (OperationLine operation, "surcharge") => operation.Surcharge,
         (PartLine part, "quantity") => part.Quantity,
         (Subassembly place, "quantity") => place.Quantity,
         (Subassembly place, "instanceCount") => place.InstanceCount,

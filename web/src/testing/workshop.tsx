@@ -48,7 +48,7 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
     findings: [],
     health: [],
     bench: { question: { picks: [], site: null, date: null }, picks: [], answer: undefined } as unknown as Bench,
-    library: { sites: [{ code: 'HAL', label: 'Haldwyn' }, { code: 'TRN', label: 'Tarn Bridge' }], workCentres: [{ code: 'DOOR', label: 'Door bench' }], units: ['mm', 'm2'] },
+    library: { sites: [{ code: 'HAL', label: 'Haldwyn' }, { code: 'TRN', label: 'Tarn Bridge' }], workCentres: [{ code: 'DOOR', label: 'Door bench' }], units: ['mm', 'm2'], standardOperations: [], customerClasses: [] },
     mayEdit: true,
     language: 'en',
     goToRow,

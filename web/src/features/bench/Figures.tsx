@@ -1,11 +1,8 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { Because } from '../structures/Because'
 import type { GoTo } from './Reason'
+import { TightBounds } from './TightBounds'
 import type { Bench } from './useBench'
-
-type Figure = Schemas['FigureView']
 
 /** Computed values; a click shows the formula and the values in it. */
 export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: number; bench: Bench; goTo?: GoTo; goToPick?: (path: string) => void }) {
@@ -32,7 +29,7 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
                 {open === f.path && (
                   <>
                     <Because formula={f.formula} because={f.because} onRow={goTo && (() => goTo(f.assemblyId, f.rowId))} goToPick={goToPick} />
-                    {!f.final && f.low !== undefined && <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} figure={f} />}
+                    {!f.final && f.low !== undefined && <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} path={f.path} />}
                   </>
                 )}
               </td>
@@ -42,32 +39,4 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
       </tbody>
     </table>
   ))
-}
-
-/** The bounds beside an open figure are never too narrow, but may be too wide; how far it really goes is worked out when asked for. */
-function TightBounds({ revisionId, bench, figure }: { revisionId: number; bench: Bench; figure: Figure }) {
-  const [asked, setAsked] = useState(false)
-  const bounds = useQuery({
-    queryKey: ['bounds', revisionId, bench.answer?.head, bench.question, figure.path],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/bounds', { params: { path: { id: revisionId } }, body: { ...bench.question, path: figure.path }, signal })),
-    enabled: asked,
-    staleTime: Infinity,
-  })
-  if (!asked)
-    return (
-      <button className="link mb-1 text-sm" onClick={() => setAsked(true)}>
-        How far can it really go?
-      </button>
-    )
-  if (bounds.error) return <p className="fault text-sm">{sentenceOf(bounds.error)}</p>
-  if (!bounds.data) return <p className="quiet text-sm">Working it out …</p>
-  const { text, mayHaveNoValue, finished } = bounds.data
-  return (
-    <p className="mb-1 text-sm" role="status">
-      {finished ? 'Exactly ' : 'Time ran out; at least '}
-      <b>{text}</b>
-      {finished ? ' over all that can still be picked' : ''}
-      {finished && mayHaveNoValue ? '; or it does not apply.' : '.'}
-    </p>
-  )
 }

@@ -36,13 +36,14 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     setRunning(false)
   }
 
+  const totals = bench.answer?.priced ? [...always, ['lowest #price', 'lowest price'] as const] : always
   const figures = (bench.answer?.figures ?? []).filter((f) => f.low !== null || f.high !== null)
   return (
     <section aria-label="Fill in what is open" className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
       <div className="flex flex-wrap items-center gap-2">
         <label htmlFor="fill-goal">Fill in what is open</label>
         <select id="fill-goal" className="field w-44" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
-          {always.map(([value, text]) => (
+          {totals.map(([value, text]) => (
             <option key={value} value={value}>
               {text}
             </option>

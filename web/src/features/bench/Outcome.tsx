@@ -7,16 +7,18 @@ import { BomTree } from '../structures/BomTree'
 import { CostTime } from '../structures/CostTime'
 import { Routing } from '../structures/Routing'
 import { TriedOut } from '../structures/Steps'
+import { CustomerClassChoice } from './CustomerClassChoice'
 import { Figures } from './Figures'
 import { goToAsked } from './Questions'
 import type { GoTo } from './Reason'
+import { TotalsSoFar } from './TotalsSoFar'
 import type { Bench } from './useBench'
 
-const tabs = { Parts: 'Bill of materials', Work: 'Routing', Cost: 'Cost and time', Figures: 'Figures' }
+const tabs = { Parts: 'Bill of materials', Work: 'Routing', Cost: 'Price and cost', Figures: 'Figures' }
 type Tab = keyof typeof tabs
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
-export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode }) {
+export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode; customers?: Customers }) {
   const [tab, setTab] = useState<Tab>('Parts')
   const answer = bench.answer
   if (!answer) return null
@@ -37,7 +39,12 @@ export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: n
           </button>
         ))}
         {structure && (
-          <p className="ml-auto flex gap-3 py-1 text-sm">
+          <p className="ml-auto flex items-baseline gap-3 py-1 text-sm">
+            {answer.listPrice !== null && (
+              <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
+                price <b>{money(answer.listPrice)}</b> EUR
+              </button>
+            )}
             <span title="Material, labour and machine cost at a lot of one">
               cost <b>{money(structure.totals.cost)}</b> EUR
             </span>
@@ -56,12 +63,13 @@ export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: n
           </p>
         ))}
         {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
+        {tab === 'Cost' && !structure && answer.valid && <TotalsSoFar revisionId={revisionId} bench={bench} />}
         {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
         {tab === 'Parts' && belowParts}
         {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
-        {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} />}
+        {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} goTo={goTo} customers={customers} />}
         {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
       </div>
     </section>
@@ -69,23 +77,29 @@ export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: n
   )
 }
 
-/** Cost and lead time of a quantity. */
-function AtQuantity({ revisionId, bench }: { revisionId: number; bench: Bench }) {
+/** Whose discount is taken, where that is kept elsewhere than on the page. */
+export type Customers = { code: string | null; choose: (code: string | null) => void }
+
+/** Price, cost and lead time of a quantity. */
+function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number; bench: Bench; goTo?: GoTo; customers?: Customers }) {
   const [quantity, setQuantity] = useState('1')
+  const [own, setOwn] = useState<string | null>(null)
+  const { code, choose } = customers ?? { code: own, choose: setOwn }
   const costs = useQuery({
-    queryKey: ['costs', revisionId, bench.question, quantity, bench.answer?.structure?.totals],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/costs', { params: { path: { id: revisionId } }, body: { ...bench.question, quantity }, signal })),
+    queryKey: ['costs', revisionId, bench.question, quantity, code, bench.answer?.structure?.totals],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/costs', { params: { path: { id: revisionId } }, body: { ...bench.question, quantity, customerClass: code }, signal })),
     placeholderData: keepPreviousData,
     enabled: !bench.working,
   })
   return (
-    <div className="grid gap-3">
-      <label className="flex items-center gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+      <div className="flex flex-wrap items-center gap-2">
         <span className="quiet italic">Quantity</span>
         <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => setQuantity(text.trim() || '1')} />
-      </label>
+        {bench.answer?.priced && <CustomerClassChoice code={code} choose={choose} />}
+      </div>
       {costs.error && <p className="fault">{sentenceOf(costs.error)}</p>}
-      {costs.data && <CostTime costs={costs.data} />}
+      {costs.data && <CostTime costs={costs.data} onRow={goTo} goToPick={goToAsked} />}
     </div>
   )
 }

@@ -10,6 +10,7 @@ import { when } from '../../ui/format'
 import { useShortcut } from '../../ui/keys'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { CustomerClassChoice } from '../bench/CustomerClassChoice'
 import { FillIn } from '../bench/FillIn'
 import { Outcome } from '../bench/Outcome'
 import { Clashes, goToAsked, Questions, sectionId, shownSections } from '../bench/Questions'
@@ -46,6 +47,18 @@ export function ConfigurePage() {
   return <Configure key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}`} revision={revision.data} saved={saved.data} />
 }
 
+/** A text that survives a reload: what was chosen before is there again. */
+function useKept(keptAs: string, initial: string | null): [string | null, (value: string | null) => void] {
+  const [value, setValue] = useState(() => localStorage.getItem(keptAs) ?? initial)
+  return [
+    value === '' ? null : value,
+    (to) => {
+      localStorage.setItem(keptAs, to ?? '')
+      setValue(to)
+    },
+  ]
+}
+
 const same = (a: Question, b: Question) => JSON.stringify([a.picks, a.site, a.date]) === JSON.stringify([b.picks, b.site, b.date])
 
 function Configure({ revision, saved }: { revision: Schemas['RevisionView']; saved?: Schemas['ConfigurationView'] }) {
@@ -53,6 +66,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   const [start] = useState<Question>(() => (saved ? { picks: saved.picks, site: saved.site, date: saved.date } : { ...nothingAsked, date: today() }))
   const bench = useBench(revision.id, revision.head, keptAs, start)
   const [name, setName] = useState(saved?.name ?? '')
+  const [customerClass, setCustomerClass] = useKept(`${keptAs}.customers`, saved?.customerClass ?? null)
   const [moving, setMoving] = useState(false)
   const [filling, setFilling] = useState(false)
   const mayConfigure = useRight('configure')
@@ -63,15 +77,16 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   useShortcut('mod+shift+z', bench.redo)
   const [quantity, setQuantity] = useState('1')
   const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
-  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) : true
+  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) || customerClass !== saved.customerClass : true
 
   const save = useMutation({
     mutationFn: () =>
       saved
-        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...bench.question, version: saved.version } }))
-        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question } })),
+        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...bench.question, customerClass, version: saved.version } }))
+        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question, customerClass } })),
     onSuccess: async (stored) => {
       localStorage.removeItem(keptAs)
+      localStorage.removeItem(`${keptAs}.customers`)
       queries.setQueryData(['configuration', stored.id], stored)
       void queries.invalidateQueries({ queryKey: ['configurations'] })
       if (!saved) await go(`/configurations/${stored.id}`, { replace: true })
@@ -99,6 +114,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
           { label: 'revision', value: `${revision.number} ${revision.state}` },
           { label: 'for the site', value: <SiteChoice bench={bench} sites={revision.sites} /> },
           { label: 'on the day', value: <DayChoice bench={bench} /> },
+          ...(bench.answer?.priced ? [{ label: 'priced for', value: <CustomerClassChoice code={customerClass} choose={setCustomerClass} /> }] : []),
           ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.author}` }] : []),
           {
             label: 'state',
@@ -168,7 +184,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
           <Questions bench={bench} revisionId={revision.id} />
         </div>
         <div className="shrink-0 border hair lg:min-h-0 lg:shrink">
-          <Outcome revisionId={revision.id} bench={bench} />
+          <Outcome revisionId={revision.id} bench={bench} customers={{ code: customerClass, choose: setCustomerClass }} />
         </div>
       </div>
       {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}

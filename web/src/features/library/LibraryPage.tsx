@@ -16,6 +16,7 @@ export const tables: Record<string, { label: string; one: string; hint: string }
   'work-centres': { label: 'Work centres', one: 'work centre', hint: 'Where work is done: rates, crew, hours and overhead.' },
   sites: { label: 'Sites', one: 'site', hint: 'Sites with their stores.' },
   'standard-operations': { label: 'Standard operations', one: 'standard operation', hint: 'Operations that many products share, to start an operation line from.' },
+  'customer-classes': { label: 'Customer classes', one: 'customer class', hint: 'The discount on list prices, by class; “discount CR %” where a product has another one.' },
 }
 
 type Wish = { columns: string[]; rows: string[][] }
@@ -142,7 +143,7 @@ function TablePage({ table }: { table: string }) {
         {rows.length > 0 && (
           <CellGrid
             label={tables[table]!.label}
-            columns={columns.map((c) => ({ key: c, head: c, label: c, className: c === 'description' || c === 'label' || c === 'instructions' ? 'w-72' : /cost|weight|rate|days|multiple|crew|hours|overhead|per unit/.test(c) ? 'w-24 text-right' : c === 'unit' || c === 'kind' || c === 'active' ? 'w-18' : 'w-28' }))}
+            columns={columns.map((c) => ({ key: c, head: c, label: c, className: c === 'description' || c === 'label' || c === 'instructions' ? 'w-72' : /cost|weight|rate|days|multiple|crew|hours|overhead|discount|per unit/.test(c) ? 'w-24 text-right' : c === 'unit' || c === 'kind' || c === 'active' ? 'w-18' : 'w-28' }))}
             rows={rows.map((r) => ({
               key: r[0]!,
               cells: r,

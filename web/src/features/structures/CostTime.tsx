@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/client'
 import { grouped, money } from '../../ui/format'
+import { PriceTable } from './PriceTable'
 
 type Costs = Schemas['CostsView']
 type Totals = Schemas['TotalsView']
@@ -13,10 +14,11 @@ const parts: [keyof Totals, string, string][] = [
   ['overhead', 'Overhead', 'border border-warning bg-warning/60'],
 ]
 
-/** What a quantity costs, level by level, and how long it takes. */
-export function CostTime({ costs }: { costs: Costs }) {
+/** What a quantity sells for and costs, level by level, and how long it takes. */
+export function CostTime({ costs, onRow, goToPick }: { costs: Costs; onRow?: (assemblyId: string, rowId: string) => void; goToPick?: (path: string) => void }) {
   return (
-    <div className="grid gap-5">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
+      {costs.price && <PriceTable price={costs.price} quantity={costs.quantity} onRow={onRow} goToPick={goToPick} />}
       <CostTable costs={costs} />
       <TimeChart schedule={costs.schedule} />
       <Missing findings={costs.findings} />
@@ -27,7 +29,7 @@ export function CostTime({ costs }: { costs: Costs }) {
 function CostTable({ costs }: { costs: Costs }) {
   const largest = Math.max(...costs.levels.map((l) => Number(l.all.cost)), 1)
   return (
-    <section aria-label="Cost by level">
+    <section aria-label="Cost by level" className="overflow-x-auto">
       <table className="w-full border-collapse">
         <thead className="quiet text-left text-sm">
           <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">

@@ -212,6 +212,18 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
       ['advice', 'advice'],
     ] as [string, string][],
     assemblies: document.assemblies.filter((a) => a.id !== document.root).map((a): [string, string] => [a.id, a.name]),
+    moneyColumns: [['', 'nothing'], ...(list?.properties ?? []).filter((p) => p.type === 'number' && (p.unit === 'EUR' || p.id === held)).map((p): [string, string] => [p.id, `by its ${p.name}`])] as [string, string][],
+    priceEffects: [
+      ['adds', 'adds an amount'],
+      ['times', 'multiplies the sum'],
+      ['atLeast', 'sets a least price'],
+      ['rounds', 'rounds the price'],
+    ] as [string, string][],
+    roundings: [
+      ['nearest', 'to the nearest'],
+      ['up', 'up'],
+      ['down', 'down'],
+    ] as [string, string][],
     makes: [
       ['ownItem', 'own item'],
       ['phantom', 'phantom'],
@@ -226,7 +238,7 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
   const known = options.some(([value]) => value === (held ?? ''))
   return (
     <span className="flex gap-1">
-      <select {...common} className="field min-w-0" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.from !== 'workCentres' ? null : e.target.value, held))}>
+      <select {...common} className="field min-w-0" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.from !== 'workCentres' && spec.from !== 'moneyColumns' ? null : e.target.value, held))}>
         {!known && <option value={String(held ?? '')}>{String(held)}</option>}
         {options.map(([value, text]) => (
           <option key={value} value={value}>

@@ -1,4 +1,4 @@
-import { Boxes, CircleHelp, Equal, Grid3x3, Hammer } from 'lucide-react'
+import { Boxes, CircleHelp, Equal, Grid3x3, Hammer, Tag } from 'lucide-react'
 import type { Row } from './model'
 
 /** What a row is, at a glance: rules by their section mark, parts by an empty balloon. */
@@ -22,6 +22,8 @@ export function KindMark({ row }: { row: Row }) {
       return <span role="img" aria-label="part line" className="inline-block size-3.5 rounded-full border border-current quiet" />
     case 'operation':
       return <Hammer className={icon} strokeWidth={1.5} aria-label="operation line" />
+    case 'price':
+      return <Tag className={icon} strokeWidth={1.5} aria-label="price line" />
     default:
       return <span className="font-semibold whitespace-nowrap">§{row.number}</span>
   }

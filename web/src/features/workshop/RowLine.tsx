@@ -21,7 +21,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
   const line = useRef<HTMLDivElement>(null)
   const faults = findings.filter((f) => f.rowId === row.id)
   const message = 'message' in row ? inEnglish(row.message) : ''
-  const name = row.kind === 'operation' ? `${row.sequence} ${inEnglish(row.label) || row.name}` : nameOf(row)
+  const name = row.kind === 'operation' ? `${row.sequence} ${inEnglish(row.label) || row.name}` : row.kind === 'price' ? inEnglish(row.label) : nameOf(row)
 
   useEffect(() => {
     if (open) line.current?.scrollIntoView({ block: 'nearest' })

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { Eye, EyeOff, History, Maximize2, Minimize2, Redo2, Undo2 } from 'lucide-react'
 import { useEffect, useState, type ReactNode } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
@@ -13,6 +13,7 @@ import { Outcome } from '../bench/Outcome'
 import { Clashes, Questions } from '../bench/Questions'
 import { benchKey, tryNext, useBench } from '../bench/useBench'
 import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
+import { useLibrary } from '../library/useLibrary'
 import { AddFromRegister } from './AddFromRegister'
 import { CountCell } from '../health/CountCell'
 import { inShort, needsAttention, useHealth } from '../health/useHealth'
@@ -45,7 +46,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const { revision } = model
   const bench = useBench(revisionId, revision?.head, benchKey(revisionId))
   const health = useHealth(revisionId, revision?.head)
-  const library = useQuery({ queryKey: ['library'], queryFn: ({ signal }) => ask(client.GET('/api/library', { signal })), staleTime: 60_000 })
+  const library = useLibrary()
   const [address, setAddress] = useSearchParams()
   const [language, setLanguage] = useState('en')
   const [sheet, setSheet] = useState<'history' | 'release' | null>(null)

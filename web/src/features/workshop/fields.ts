@@ -6,7 +6,7 @@ export type FieldSpec = {
   label: string
   as: 'members' | 'instances' | 'figures' | 'place' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
   /** Where the choices of a select come from. */
-  from?: 'types' | 'lists' | 'values' | 'strengths' | 'assemblies' | 'makes' | 'issues' | 'operations' | 'workCentres'
+  from?: 'types' | 'lists' | 'values' | 'strengths' | 'assemblies' | 'makes' | 'moneyColumns' | 'priceEffects' | 'roundings' | 'issues' | 'operations' | 'workCentres'
   when?: (row: Row) => boolean
   wide?: boolean
 }
@@ -14,6 +14,7 @@ export type FieldSpec = {
 const isType = (...types: string[]) => (row: Row) => row.kind === 'attribute' && types.includes(row.type)
 const isNumber = isType('whole', 'quantity')
 const isSeveral = isType('several')
+const hasEffect = (effect: string) => (row: Row) => row.kind === 'price' && row.effect === effect
 
 const name: FieldSpec = { field: 'name', label: 'Name', as: 'text' }
 const label: FieldSpec = { field: 'label', label: 'Label', as: 'local' }
@@ -38,6 +39,7 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     { field: 'suggestion', label: 'Suggested', as: 'members', when: isSeveral, wide: true },
     { field: 'suggestion', label: 'Suggested', as: 'select', from: 'values', when: isType('choice', 'yesNo') },
     { field: 'suggestion', label: 'Suggested', as: 'text', when: isType('whole', 'quantity', 'text') },
+    { field: 'surchargeColumn', label: 'Adds to the price', as: 'select', from: 'moneyColumns', when: isType('choice', 'several') },
     { field: 'required', label: 'Must be answered', as: 'flag', when: (row) => !isSeveral(row) },
     { field: 'input', label: 'Input from above', as: 'flag', when: (row) => !isSeveral(row) },
     { ...expression('lower', 'At least'), when: isNumber },
@@ -78,6 +80,7 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     expression('quantity', 'Quantity'),
     expression('itemFrom', 'or item from'),
     appliesWhen,
+    expression('surcharge', 'Adds to the price'),
     { field: 'figures', label: 'Cut sizes and other figures', as: 'figures', wide: true },
   ],
   operation: [
@@ -94,6 +97,17 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     { field: 'parallel', label: 'At the same time as', as: 'text' },
     { field: 'oneOf', label: 'Answers the question', as: 'text' },
     { field: 'instructions', label: 'Instructions, with values in {braces}', as: 'local', wide: true },
+    appliesWhen,
+    expression('surcharge', 'Adds to the price'),
+  ],
+  price: [
+    label,
+    { field: 'effect', label: 'What it does', as: 'select', from: 'priceEffects' },
+    { field: 'rounding', label: 'Which way', as: 'select', from: 'roundings', when: hasEffect('rounds') },
+    { ...expression('amount', 'Amount'), when: hasEffect('adds') },
+    { ...expression('amount', 'Factor'), when: hasEffect('times') },
+    { ...expression('amount', 'Least price'), when: hasEffect('atLeast') },
+    { ...expression('amount', 'Whole number of'), when: hasEffect('rounds') },
     appliesWhen,
   ],
 }
@@ -117,4 +131,5 @@ export const kindLabels: Record<Kind, string> = {
   subassembly: 'Subassemblies',
   part: 'Parts',
   operation: 'Operations',
+  price: 'Prices',
 }

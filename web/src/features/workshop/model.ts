@@ -98,6 +98,8 @@ export function summaryOf(row: Row, document: Document): string {
       return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${document.assemblies.find((a) => a.id === row.assemblyId)?.name ?? '?'}${row.instances.length > 1 ? `, ${row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : row.instances.length}` : ''}`
     case 'part':
       return `${row.item || row.itemFrom} × ${row.quantity || '…'}`
+    case 'price':
+      return { adds: '', times: '× ', atLeast: 'at least ', rounds: `rounded ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect] + (row.amount || '…')
     case 'operation':
       return `${row.workCentre || 'no work centre'}  ${[row.setup, row.run].filter(Boolean).join(' + ')}`
   }

@@ -19,6 +19,7 @@ export const kindWords: { word: string; shape: string; example: string }[] = [
   { word: 'phantom', shape: 'name', example: 'phantom services' },
   { word: 'part', shape: 'item × quantity when condition', example: 'part GSK-D × 2 when window' },
   { word: 'operation', shape: 'number name at centre set-up + run when condition', example: 'operation 10 cut at SAW 5 min + 2 min' },
+  { word: 'price', shape: 'label = amount when condition, × factor, at least amount, round up to amount', example: 'price base = 240 EUR' },
 ]
 
 export type TypedRow = { steps: Step[]; rowId: string } | { fault: string }
@@ -151,6 +152,19 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
       const [setup, run] = shape[4]?.includes('+') ? splitAt(shape[4], /\s*\+\s*/) : ['', shape[4] ?? '']
       const used = assembly.topics.flatMap((t) => t.rows).flatMap((r) => (r.kind === 'operation' ? [r.sequence] : []))
       return done({ kind: 'operation', name: shape[2], label: label(shape[2]), sequence: shape[1] ? Number(shape[1]) : Math.max(0, ...used) + 10, workCentre: shape[3] ?? '', setup, run, appliesWhen })
+    }
+    case 'price': {
+      const [what, appliesWhen] = splitAt(rest, /\s+when\s+/i)
+      const line = (effect: string, amount: string, text = '', rounding = 'nearest') => done({ kind: 'price', effect, amount, appliesWhen, rounding, label: text === '' ? {} : label(text) })
+      const round = /^round(?:ed)?\s+(?:(up|down)\s+)?(?:to\s+)?(.+)$/i.exec(what)
+      if (round) return line('rounds', round[2]!, '', round[1]?.toLowerCase())
+      const least = /^at\s+least\s+(.+)$/i.exec(what)
+      if (least) return line('atLeast', least[1]!)
+      const factor = /^(?:([^=]+?)\s+)?(?:×|times\s)\s*(.+)$/i.exec(what)
+      if (factor) return line('times', factor[2]!, factor[1])
+      const adds = /^([^=]+?)\s*=\s*(.+)$/.exec(what)
+      if (adds) return line('adds', adds[2]!, adds[1])
+      return what ? line('adds', what) : { fault: 'A price line says what it does: price base = 240 EUR, price × 1.08 when express, price at least 95 EUR, price round up to 5 EUR' }
     }
     default:
       return { fault: `The first word says what the row is: ${kindWords.map((k) => k.word).join(', ')}.` }

@@ -1,0 +1,40 @@
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Revisions;
+
+namespace Juniperfall.Server.Bench;
+
+/// <summary>How far a total of the structure goes while something is open: never too narrow, perhaps too wide.</summary>
+/// <param name="Goal">#price, #cost, #weight or #work.</param>
+/// <param name="Final">Whether it is determined; otherwise POST …/bounds says exactly how far it goes.</param>
+public sealed record TotalReachView(string Goal, string Label, string Text, bool Final);
+
+/// <summary>What the structure comes to before everything is picked.</summary>
+public static class TotalsReach
+{
+    private static readonly IReadOnlyList<(string Goal, string Label)> Labels =
+        [(StructureGoals.Price, "list price"), (StructureGoals.Cost, "cost"), (StructureGoals.Weight, "weight"), (StructureGoals.Work, "work")];
+
+    public static void MapTotals(this IEndpointRouteBuilder api) =>
+        api.MapPost("/revisions/{id:long}/totals", Totals).Needs(Right.Read).WithName("totals").ProducesProblem(404).ProducesProblem(422).Produces<List<TotalReachView>>();
+
+    private static async Task<IResult> Totals(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
+    {
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
+            return problem!;
+        var asked = await compiled.Ask(read.Picks, read.At);
+        var totals = await Task.Run(() => compiled.Reasoner(read.At).Totals(asked.Answer), cancel);
+        return TypedResults.Ok(Labels.Where(l => totals.ContainsKey(l.Goal)).Select(l => (l.Goal, l.Label, Reach: totals[l.Goal]))
+            .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Low, l.Reach.High), l.Reach.IsFinal)).ToList());
+    }
+
+    /// <summary>A total, or from where to where it goes, in the unit that people read it in.</summary>
+    internal static string Write(string goal, Exact? low, Exact? high)
+    {
+        var (unit, decimals) = goal switch { StructureGoals.Weight => (Unit.Parse("kg"), 2), StructureGoals.Work => (Unit.Parse("min"), 1), _ => (Unit.Euro, 2) };
+        string Text(Exact? end) => end is { } number ? unit.FromBase(number).ToDisplay(decimals) : "…";
+        return Wording.WithUnit(low == high ? Text(low) : $"{Text(low)} – {Text(high)}", unit.Code);
+    }
+}

@@ -1,0 +1,18 @@
+import { useLibrary } from '../library/useLibrary'
+
+/** Whose discount is taken off the list price; nothing to choose where the library has no classes. */
+export function CustomerClassChoice({ code, choose }: { code: string | null; choose: (code: string | null) => void }) {
+  const classes = useLibrary().data?.customerClasses ?? []
+  if (classes.length === 0 && code === null) return null
+  return (
+    <select className="field w-auto" aria-label="Customer class" title="Whose discount is taken off the list price" value={code ?? ''} onChange={(e) => choose(e.target.value || null)}>
+      <option value="">list price</option>
+      {classes.map((c) => (
+        <option key={c.code} value={c.code}>
+          {c.label}
+        </option>
+      ))}
+      {code !== null && classes.every((c) => c.code !== code) && <option value={code}>{code}, which is gone</option>}
+    </select>
+  )
+}

@@ -1,0 +1,32 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { ask, client, sentenceOf } from '../../api/client'
+import type { Bench } from './useBench'
+
+/** The bounds beside an open number are never too narrow, but may be too wide; how far it really goes is worked out when asked for. */
+export function TightBounds({ revisionId, bench, path }: { revisionId: number; bench: Bench; path: string }) {
+  const [asked, setAsked] = useState(false)
+  const bounds = useQuery({
+    queryKey: ['bounds', revisionId, bench.answer?.head, bench.question, path],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/bounds', { params: { path: { id: revisionId } }, body: { ...bench.question, path }, signal })),
+    enabled: asked,
+    staleTime: Infinity,
+  })
+  if (!asked)
+    return (
+      <button className="link mb-1 text-sm" onClick={() => setAsked(true)}>
+        How far can it really go?
+      </button>
+    )
+  if (bounds.error) return <p className="fault text-sm">{sentenceOf(bounds.error)}</p>
+  if (!bounds.data) return <p className="quiet text-sm">Working it out …</p>
+  const { text, mayHaveNoValue, finished } = bounds.data
+  return (
+    <p className="mb-1 text-sm" role="status">
+      {finished ? 'Exactly ' : 'Time ran out; at least '}
+      <b>{text}</b>
+      {finished ? ' over all that can still be picked' : ''}
+      {finished && mayHaveNoValue ? '; or it does not apply.' : '.'}
+    </p>
+  )
+}
