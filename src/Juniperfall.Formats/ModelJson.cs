@@ -16,9 +16,12 @@ public sealed record ModelPackage
     {
         var named = new HashSet<string>();
         Collect(JsonSerializer.SerializeToNode(model.Document, DocumentJson.Options));
-        foreach (var row in model.Document.Assemblies.SelectMany(a => a.Rows).OfType<PartLine>())
-            if (model.Expression(row.Id, "itemFrom") is { } from)
-                named.UnionWith(from.All().OfType<BoundLiteral>().Select(l => l.Value.Text).OfType<string>());
+        foreach (var expression in model.Expressions)
+            foreach (var text in expression.All().Where(e => e.Type.Kind == TypeKind.Text && e is BoundLiteral or BoundItemProperty))
+                named.UnionWith(ItemReading.TextsOf(model.Index, text));
+        // What a grid draws of the register, and what these rows name in turn.
+        foreach (var grid in model.Document.Assemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>().Where(g => g.DrawnFrom.Length > 0))
+            named.UnionWith(DrawnRows.Of(grid, model.Facts).SelectMany(r => r.Cells.Append(r.Id)));
         return new()
         {
             Model = model.Document,

@@ -66,6 +66,7 @@ api.MapRevisions();
 api.MapBench();
 api.MapBest();
 api.MapTotals();
+api.MapDrawnRows();
 api.MapHealth();
 api.MapConfigurations();
 api.MapCompare();

@@ -217,11 +217,20 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         }, cancel);
     }
 
+    private const string LockVersion = """
+        select version from library_version for update
+        """;
+
     /// <summary>Adds what is new and replaces what is there, all in one go.</summary>
-    public async Task Merge(LibraryFacts facts, CancellationToken cancel)
+    /// <param name="expected">The version that it was worked out from; null: whatever it is by now.</param>
+    /// <returns>False where the library is no longer at that version; then nothing was done.</returns>
+    public async Task<bool> Merge(LibraryFacts facts, CancellationToken cancel, long? expected = null)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await using (var version = connection.Command(LockVersion))
+            if ((long)(await version.ExecuteScalarAsync(cancel))! is var now && expected is { } wanted && now != wanted)
+                return false;
         await using var batch = new NpgsqlBatch(connection, transaction);
         void Add(string sql, params object?[] values)
         {
@@ -255,6 +264,7 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             await using var statistics = connection.Command(RenewStatistics);
             await statistics.ExecuteNonQueryAsync(cancel);
         }
+        return true;
     }
 
     private const int ManyItems = 1_000;

@@ -261,7 +261,18 @@ internal sealed class BruteForce
                 if (chosen.Failed || chosen.IsNothing)
                     return chosen;
                 var text = _model.Index.Values[chosen.Value.Text!].Value.Properties.GetValueOrDefault(property.PropertyId);
-                return text is null ? Outcome.Nothing : new(Value.Of(Exact.Parse(text)), false);
+                return text is null ? Outcome.Nothing : new(property.Type.Kind == TypeKind.Text ? Value.OfText(text) : Value.Of(Exact.Parse(text)), false);
+            case BoundItemProperty of:
+                var item = Of(of.Item);
+                if (item.Failed || item.IsNothing || !_model.Facts.Items.TryGetValue(item.Value.Text!, out var fact))
+                    return item.Failed ? item : Outcome.Nothing;
+                var written = of.Property.ToLowerInvariant() switch { "weight" => fact.Weight + " kg", "cost" => fact.Cost + " EUR", var free => fact.Properties.FirstOrDefault(p => p.Key.ToLowerInvariant() == free).Value };
+                return written is null ? Outcome.Nothing : of.Type.Kind switch
+                {
+                    TypeKind.YesNo => new(Value.Of(written == "yes"), false),
+                    TypeKind.Text => new(Value.OfText(written), false),
+                    _ => new(Value.Of(Unit.Parse(written.Split(' ') is [_, var unit] ? unit : "").ToBase(Exact.Parse(written.Split(' ')[0]))), false),
+                };
             case BoundUnary { Operator: UnaryOperator.Not } not:
                 return Not(Of(not.Operand));
             case BoundUnary negate:

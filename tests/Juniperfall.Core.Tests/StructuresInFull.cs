@@ -246,4 +246,36 @@ public class StructuresInFull
         Assert.Equal("From 2027-02-01 to 2027-02-28 no line answers “Which bolt?”.", Assert.Single(BuildableCheck.Of(model, default, (_, _) => true), f => f.Severity == Severity.Error).Message);
         Assert.DoesNotContain(BuildableCheck.Of(Sound(Assembly("room", Held("new", new(2027, 2, 1), null), Held("old", null, new(2027, 1, 31)), Operation("fit", 10, "1 min"))), default, (_, _) => true), f => f.Severity == Severity.Error);
     }
+
+    [Fact]
+    public void The_reach_of_the_lead_time_is_that_of_all_routings_whatever_runs_side_by_side()
+    {
+        var different = 0;
+        for (var seed = 1; seed <= 25; seed++)
+        {
+            var random = new Random(seed);
+            string One(params string[] of) => of[random.Next(of.Length)];
+            OperationLine Any(string id) => Operation(id, random.Next(1, 4) * 10, One("2 h", "n * 3 h", "5 h")) with
+            {
+                Parallel = One("", "A", "a", "B"),
+                AppliesWhen = One("", "a", "b", "not a", "a or n > 1"),
+                Setup = One("", "30 min"),
+                Queue = One("", "4 h"),
+                Batch = One("", "", "2"),
+            };
+            var model = Sound(
+                Assembly("room", YesNo("a"), YesNo("b"), Whole("n", 1, 2), Any("o1"), Any("o2"), Any("o3"), Any("o4"),
+                    new Subassembly { Id = "kit", Name = "kit", AssemblyId = "loose", Make = SubassemblyKind.Phantom, AppliesWhen = One("", "b"), Quantity = One("", "n") },
+                    Doors() with { InstanceCount = "n", Instances = [new() { Id = "1" }, new() { Id = "2" }] }),
+                Assembly("loose", Whole("n", 1, 2), YesNo("a"), YesNo("b"), Any("k1"), Any("k2")),
+                Assembly("leaf", Whole("n", 1, 2), YesNo("a"), YesNo("b"), Rule("same", "a = b"), Any("d1"), Any("d2")));
+            var reasoner = new Reasoner(model);
+            var question = new Question(Picks(model, "kit.n=1", "doors[1].a=yes"));
+            var days = reasoner.Explore(question, CancellationToken.None).Select(c => LeadTime.Of(StructureBuilder.Build(model, c.ToDictionary(p => p.Path, p => p.Value)).Structure!, Facts, 1).Days).ToList();
+            var tight = reasoner.Tight(reasoner.Answer(question, CancellationToken.None), StructureGoals.LeadTime, null, CancellationToken.None)!;
+            Assert.Equal((days.Min(), days.Max()), (tight.Low!.Value, tight.High!.Value));
+            different += days.Distinct().Count();
+        }
+        Assert.True(different > 100, $"only {different} lead times");
+    }
 }

@@ -195,7 +195,7 @@ public sealed class HealthCheck
                 Add(HealthKind.AlwaysThere, HealthWeight.Note, row.Id, "appliesWhen", $"{name} is always there; its condition makes no difference.", null, asked.Causes);
                 break;
             case ProbeKind.GridRow when !possible:
-                Collect(HealthKind.GridRowNever, row.Id, probe.Field, $"{int.Parse(probe.Field.AsSpan("rows/".Length), System.Globalization.CultureInfo.InvariantCulture) + 1}", asked.Causes);
+                Collect(HealthKind.GridRowNever, row.Id, probe.Field, DrawnRows.NameOf((CombinationGrid)row, _model.Facts, int.Parse(probe.Field.AsSpan("rows/".Length), System.Globalization.CultureInfo.InvariantCulture)), asked.Causes);
                 break;
             case ProbeKind.NumberNegative when possible:
                 Add(HealthKind.NumberNegative, HealthWeight.Warning, row.Id, probe.Field, $"{What(probe)} of {name} can be below zero.", asked.Example, null);

@@ -112,11 +112,11 @@ internal static class WrittenModel
             {
                 var key = string.Join('\n', grid.Rows[r].Select(c => c.Any ? "*" : string.Join('|', c.Values.Select(v => v.ToString()).Concat(c.Ranges.Select(x => $"{x.Low}..{x.High}")).Order())));
                 if (!first.TryAdd(key, r))
-                    repeated.Add((grid.Places[r] + 1, grid.Places[first[key]] + 1));
+                    repeated.Add((grid.Places[r], grid.Places[first[key]]));
             }
             if (repeated.Count > 0)
-                yield return new(HealthKind.GridRowRepeated, HealthWeight.Warning, row.Id, [.. repeated.Select(x => $"rows/{x.Row - 1}")],
-                    $"{(repeated.Count == 1 ? "A row" : $"{repeated.Count} rows")} of “{row.Label.Or(row.Name)}” {(repeated.Count == 1 ? "says" : "say")} the same as an earlier one: {string.Join("; ", repeated.Take(MostNamed).Select(x => $"{x.Row} as {x.Of}"))}{(repeated.Count > MostNamed ? $" and {repeated.Count - MostNamed} more" : "")}.", null, null);
+                yield return new(HealthKind.GridRowRepeated, HealthWeight.Warning, row.Id, [.. repeated.Select(x => $"rows/{x.Row}")],
+                    $"{(repeated.Count == 1 ? "A row" : $"{repeated.Count} rows")} of “{row.Label.Or(row.Name)}” {(repeated.Count == 1 ? "says" : "say")} the same as an earlier one: {string.Join("; ", repeated.Take(MostNamed).Select(x => $"{DrawnRows.NameOf(row, model.Facts, x.Row)} as {DrawnRows.NameOf(row, model.Facts, x.Of)}"))}{(repeated.Count > MostNamed ? $" and {repeated.Count - MostNamed} more" : "")}.", null, null);
         }
     }
 

@@ -352,9 +352,10 @@ public sealed partial class Binder
                         $"There can be {ModelIndex.InstancesOf(reached).Length} of “{reached.Name}”. Say which, as in {Printer.Name(reached.Name)}[1].{Printer.Name(Shown(member.Member))}, or total over them, as in any({Printer.Name(reached.Name)}.{Printer.Name(Shown(member.Member))} …)."),
                     Place within => Row(within, member.Member),
                     Bound { Type: { Kind: TypeKind.Choice, ListId: { } listId } } choice => Property(choice, listId, member.Member),
+                    Bound { Type.Kind: TypeKind.Text } item and not BoundAttribute => ItemProperty(item, member.Member),
                     CombinationGrid grid => Figure(grid, member.Member),
                     Several several => Report(Fault.NotAPath, member.Span, $"“{several.Row.Name}” can hold several values; total over them, as in sum({several.Row.Name}.{Shown(member.Member)})."),
-                    _ => Report(Fault.NotAPath, member.Member.Span, "Only a choice, a subassembly or a grid has something after a dot."),
+                    _ => Report(Fault.NotAPath, member.Member.Span, "Only a choice, a subassembly, a grid or an item has something after a dot."),
                 };
             default:
                 return Bind(syntax);
@@ -416,6 +417,26 @@ public sealed partial class Binder
         _ => Unit.TryParse(property.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
     };
 
+    /// <summary>The type of a grid's figure; null where its unit is not known.</summary>
+    internal static ExpressionType? FigureType(GridColumn column) => column.Type switch
+    {
+        Models.PropertyType.YesNo => ExpressionType.YesNo,
+        Models.PropertyType.Text => ExpressionType.Text,
+        _ => Unit.TryParse(column.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
+    };
+
+    /// <summary>A property of the item that a text names. Its type is that which it has over all items that can be meant.</summary>
+    private Bound? ItemProperty(Bound item, NameSyntax name)
+    {
+        var items = ItemReading.TextsOf(_index, item).Where(t => t.Length > 0).Distinct().ToList();
+        if (ItemReading.TypeOf(_index.Facts, items, name.Name) is { } type)
+            return new BoundItemProperty(type, item, name.Name);
+        var known = items.Select(_index.Facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct().ToList();
+        var near = Spelling.Nearest(name.Name, known);
+        return Report(Fault.UnknownProperty, name.Span, items.Count == 0 ? "No item is meant here, so it has no properties." : items.All(i => !_index.Facts.Items.ContainsKey(i)) ? $"There is no item “{items[0]}” in the register."
+            : $"None of the items that can be meant has a property “{name.Name}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
+    }
+
     private Bound? Figure(CombinationGrid grid, NameSyntax name)
     {
         var figures = grid.Columns.Where(c => c.Reference.Length == 0);
@@ -426,8 +447,8 @@ public sealed partial class Binder
             return Report(Fault.UnknownProperty, name.Span, $"The grid “{grid.Name}” has no figure “{Shown(name)}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
         }
         _references.Add((name.Span, column.Id));
-        return Unit.TryParse(column.Unit) is { } unit && _typeOf(grid) is not null
-            ? new BoundGridFigure(ExpressionType.Number(unit.Dimension), grid.Id, column.Id)
+        return FigureType(column) is { } type && _typeOf(grid) is not null
+            ? new BoundGridFigure(type, grid.Id, column.Id)
             : Report(Fault.DependsOnFaulty, name.Span, $"The grid “{grid.Name}” has a fault of its own; this rests until it is mended.");
     }
 }

@@ -61,6 +61,12 @@ public sealed record BoundProperty(ExpressionType Type, Bound Choice, string Lis
 /// <summary>A figure of the first grid row that matches the attributes of its columns.</summary>
 public sealed record BoundGridFigure(ExpressionType Type, string GridId, string ColumnId) : Bound(Type);
 
+/// <summary>A property of the item that a text names.</summary>
+public sealed record BoundItemProperty(ExpressionType Type, Bound Item, string Property) : Bound(Type)
+{
+    public override ImmutableArray<Bound> Children => [Item];
+}
+
 public sealed record BoundUnary(ExpressionType Type, UnaryOperator Operator, Bound Operand) : Bound(Type)
 {
     public override ImmutableArray<Bound> Children => [Operand];

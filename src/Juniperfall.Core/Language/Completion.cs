@@ -27,7 +27,7 @@ public static class Completion
             tokens.RemoveAt(tokens.Count - 1);
         var word = typed?.Text ?? "";
         var replaces = typed is null ? new Span(position, 0) : typed.Span;
-        var items = tokens.Count > 0 && tokens[^1].Is(".") ? Members(Target(tokens, tokens.Count - 2, index, assembly), index)
+        var items = tokens.Count > 0 && tokens[^1].Is(".") ? Members(Target(tokens, tokens.Count - 2, index, assembly), index).Concat(ItemProperties(tokens, tokens.Count - 2, index, assembly))
             : typed is null && tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Number } number && number.Unit == Unit.One && position > number.Span.End
                 ? Unit.Common.Select(u => new CompletionItem(u, CompletionKind.Unit, Unit.Parse(u).Dimension.Describe()))
             : Values(tokens, index, assembly).Concat(Names(assembly)).Concat(Words());
@@ -80,6 +80,26 @@ public static class Completion
             return index.Named(assembly, tokens[end].Text);
         return Target(tokens, end - 2, index, assembly) is Subassembly place && index.Assemblies.TryGetValue(place.AssemblyId, out var below)
             ? index.Named(below, tokens[end].Text) : null;
+    }
+
+    /// <summary>After a text that names items, a column of a list or a grid: what these items have.</summary>
+    private static IEnumerable<CompletionItem> ItemProperties(List<Token> tokens, int end, ModelIndex index, AssemblyDefinition assembly)
+    {
+        if (end < 2 || !tokens[end - 1].Is("."))
+            return [];
+        bool IsNamed(string name) => ModelIndex.Fold(name) == ModelIndex.Fold(tokens[end].Text);
+        Bound? text = Target(tokens, end - 2, index, assembly) switch
+        {
+            AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list) && list.Properties.FirstOrDefault(p => p.Type == PropertyType.Text && IsNamed(p.Name)) is { } property =>
+                new BoundProperty(ExpressionType.Text, new BoundLiteral(ExpressionType.Choice(listId), Value.Nothing), listId, property.Id),
+            CombinationGrid grid when grid.Columns.FirstOrDefault(c => c.Reference.Length == 0 && c.Type == PropertyType.Text && IsNamed(c.Name)) is { } column => new BoundGridFigure(ExpressionType.Text, grid.Id, column.Id),
+            _ => null,
+        };
+        if (text is null)
+            return [];
+        var items = ItemReading.TextsOf(index, text).Distinct().ToList();
+        return items.Select(index.Facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct(StringComparer.OrdinalIgnoreCase)
+            .Select(p => new CompletionItem(Printer.Name(p), CompletionKind.Property, ItemReading.TypeOf(index.Facts, items, p)?.Describe() ?? ""));
     }
 
     private static IEnumerable<CompletionItem> Members(NamedRow? target, ModelIndex index) => target switch

@@ -71,4 +71,5 @@ public enum Fault
     NothingToAsk = 94,
     CircularAssembly = 95,
     UnknownSite = 96,
+    BadFilter = 97,
 }

@@ -41,7 +41,7 @@ public sealed class BoundModel
 
     public BoundModel(ModelDocument document, LibraryFacts facts)
     {
-        Index = new(document);
+        Index = new(document, facts);
         Facts = facts;
         RowChecks.Run(Index, facts, _findings);
         foreach (var finding in _findings.Where(f => f.Blocks))
@@ -300,9 +300,10 @@ public sealed class BoundModel
         var places = ImmutableArray.CreateBuilder<int>();
         var figureColumns = grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0).ToList();
         var figureValues = figureColumns.ToDictionary(x => x.c.Id, _ => ImmutableArray.CreateBuilder<Value>());
-        for (var r = 0; r < grid.Rows.Length; r++)
+        var all = DrawnRows.Of(grid, Facts);
+        for (var r = 0; r < all.Length; r++)
         {
-            string Cell(int i) => i < grid.Rows[r].Cells.Length ? grid.Rows[r].Cells[i] : "";
+            string Cell(int i) => i < all[r].Cells.Length ? all[r].Cells[i] : "";
             var cells = keyColumns.Select(k => BindCell(assembly, grid, r, k.Index, Cell(k.Index), k.Key.Type, k.Unit)).ToList();
             if (cells.Contains(null))
                 continue;
@@ -310,9 +311,10 @@ public sealed class BoundModel
             places.Add(r);
             foreach (var (column, i) in figureColumns)
             {
-                var unit = Unit.TryParse(column.Unit) ?? Unit.One;
-                var cell = Cell(i).Length == 0 ? null : BindCell(assembly, grid, r, i, Cell(i), ExpressionType.Number(unit.Dimension), unit);
-                figureValues[column.Id].Add(cell?.Values.FirstOrDefault() ?? Value.Nothing);
+                var cell = Cell(i).Length == 0 || Binder.FigureType(column) is not { } type ? Value.Nothing
+                    : type.Kind == TypeKind.Text ? Value.OfText(DrawnRows.Unquoted(Cell(i)))
+                    : BindCell(assembly, grid, r, i, Cell(i), type, Unit.TryParse(column.Unit) ?? Unit.One)?.Values.FirstOrDefault() ?? Value.Nothing;
+                figureValues[column.Id].Add(cell);
             }
         }
         if (keys.Count == 0 && IsSound(grid))
@@ -361,13 +363,17 @@ public sealed class BoundModel
             if (type.Kind == TypeKind.Number && Exact.TryParse(piece, out var bare))
                 return Value.Of(unit.ToBase(bare));
             var parsed = Parser.Parse(piece.Trim());
-            var expected = type.Kind == TypeKind.Choice && parsed.Root is NumberSyntax
-                ? Parser.Parse(Printer.Name(piece.Trim())) : parsed;
+            // What an item says is a code, however it is spelled.
+            var expected = type.Kind == TypeKind.Choice && (parsed.Root is NumberSyntax || row >= grid.Rows.Length)
+                ? Parser.Parse(Printer.Name(DrawnRows.Unquoted(piece))) : parsed;
             var result = Binder.Bind(expected, Index, assembly, TypeOf, type);
             if (result.Expression is BoundLiteral { Value: var value })
                 return value;
             var why = result.Diagnostics.FirstOrDefault()?.Message ?? "A cell holds constants, not expressions.";
-            Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", result.Diagnostics.FirstOrDefault()?.Suggestion));
+            if (row < grid.Rows.Length)
+                Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", result.Diagnostics.FirstOrDefault()?.Suggestion));
+            else
+                Add(grid.Id, "drawnFrom", new(Fault.BadCell, default, $"Item {DrawnRows.Of(grid, Facts)[row].Id}, {grid.Columns[column].ItemProperty}: {why}"));
             return null;
         }
     }

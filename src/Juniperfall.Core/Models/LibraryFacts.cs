@@ -39,6 +39,22 @@ public sealed record ItemFact
     public ImmutableSortedDictionary<string, string> Properties { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
     public ImmutableArray<ItemSubstitute> Substitutes { get; init; } = [];
 
+    /// <summary>A property by its name, as it is written in expressions: one that every item has, or a free one. Null where it has none of that name.</summary>
+    public string? PropertyOf(string name) => ModelIndex.Fold(name) switch
+    {
+        "NUMBER" => Number,
+        "DESCRIPTION" => Description.In(),
+        "UNIT" => Unit,
+        "KIND" => Kind,
+        "WEIGHT" => $"{Weight} kg",
+        "COST" => $"{Cost} EUR",
+        "LEAD_TIME" => LeadTimeDays.Length == 0 ? null : $"{LeadTimeDays} d",
+        var folded => Properties.FirstOrDefault(p => ModelIndex.Fold(p.Key) == folded).Value,
+    };
+
+    /// <summary>The properties that every item has, by name.</summary>
+    public static readonly ImmutableArray<string> OwnProperties = ["number", "description", "unit", "kind", "weight", "cost", "lead_time"];
+
     /// <summary>The standard cost at a site, or anywhere.</summary>
     public Exact CostAt(string? site) => Exact.Parse(Costs.IsEmpty || site is null ? Cost : Costs.FirstOrDefault(c => c.Key.Equals(site, StringComparison.OrdinalIgnoreCase)).Value ?? Cost);
 

@@ -7,6 +7,9 @@ namespace Juniperfall.Core.Models;
 public sealed class ModelIndex
 {
     public ModelDocument Document { get; }
+
+    /// <summary>What expressions can read of the library.</summary>
+    public LibraryFacts Facts { get; }
     public FrozenDictionary<string, AssemblyDefinition> Assemblies { get; }
     public FrozenDictionary<string, Row> Rows { get; }
     public FrozenDictionary<string, AssemblyDefinition> AssemblyOfRow { get; }
@@ -16,9 +19,10 @@ public sealed class ModelIndex
 
     private readonly FrozenDictionary<(string AssemblyId, string Name), NamedRow> _names;
 
-    public ModelIndex(ModelDocument document)
+    public ModelIndex(ModelDocument document, LibraryFacts? facts = null)
     {
         Document = document;
+        Facts = facts ?? LibraryFacts.Empty;
         Assemblies = First(document.Assemblies.Select(a => (a.Id, a)));
         Rows = First(document.Assemblies.SelectMany(a => a.Rows).Select(r => (r.Id, r)));
         AssemblyOfRow = First(document.Assemblies.SelectMany(a => a.Rows.Select(r => (r.Id, a))));

@@ -29,8 +29,15 @@ internal static class RowChecks
                         Duplicates(grid.Columns.Select(c => (grid.Id, c.Name)), "columns");
                         foreach (var column in grid.Columns.Where(c => Unit.TryParse(c.Unit) is null))
                             Report(row.Id, "columns", Fault.UnknownUnit, $"“{column.Unit}” is not a unit code.");
-                        if (grid.Rows.IsDefaultOrEmpty)
-                            Report(row.Id, "rows", Fault.EmptyList, "A grid without rows allows nothing. Add the combinations that are allowed.");
+                        foreach (var (column, i) in grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0 && x.c.ItemProperty.Length == 0 && grid.DrawnFrom.Length > 0 && grid.Rows.IsDefaultOrEmpty))
+                            Report(row.Id, $"columns/{i}/itemProperty", Fault.UnknownProperty, $"Say which property of the items the figure “{column.Name}” is.");
+                        if (grid.DrawnFrom.Length > 0 && ItemFilter.Parse(grid.DrawnFrom).Fault is { } fault)
+                            Report(row.Id, "drawnFrom", Fault.BadFilter, fault);
+                        else if (DrawnRows.Items(grid.DrawnFrom, facts).Length > DrawnRows.Most)
+                            Report(row.Id, "drawnFrom", Fault.BadFilter, $"More than {DrawnRows.Most} items are meant; a grid cannot have as many rows.");
+                        else if (DrawnRows.Of(grid, facts).IsDefaultOrEmpty)
+                            Report(row.Id, grid.DrawnFrom.Length > 0 ? "drawnFrom" : "rows", Fault.EmptyList, grid.DrawnFrom.Length > 0 ? "No active item of the register is meant, so nothing is allowed."
+                                : "A grid without rows allows nothing. Add the combinations that are allowed.");
                         break;
                     case Subassembly subassembly when !index.Assemblies.ContainsKey(subassembly.AssemblyId):
                         Report(row.Id, "assemblyId", Fault.MissingAssembly, "Choose the assembly that fills this place.");

@@ -153,6 +153,9 @@ public sealed record CombinationGrid : NamedRow, IRule
     public RuleStrength Strength { get; init; }
     public ImmutableArray<GridColumn> Columns { get; init; } = [];
     public ImmutableArray<GridRow> Rows { get; init; } = [];
+
+    /// <summary>Which active items of the register add a row each, as an <see cref="ItemFilter"/>; empty: none.</summary>
+    public string DrawnFrom { get; init; } = "";
 }
 
 public sealed record GridColumn
@@ -163,8 +166,14 @@ public sealed record GridColumn
     /// <summary>The attribute or expression that the column is compared with; empty for a figure.</summary>
     public string Reference { get; init; } = "";
 
-    /// <summary>The unit of a figure.</summary>
+    /// <summary>The type of a figure; texts can name an item or a work centre.</summary>
+    public PropertyType Type { get; init; }
+
+    /// <summary>The unit of a figure that is a number.</summary>
     public string Unit { get; init; } = "";
+
+    /// <summary>The property of an item that a drawn row has here; empty: any value, and no figure.</summary>
+    public string ItemProperty { get; init; } = "";
 }
 
 public sealed record GridRow

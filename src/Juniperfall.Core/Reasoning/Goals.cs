@@ -20,12 +20,15 @@ public static class StructureGoals
     /// <summary>The list price of one piece, as <see cref="Pricing"/> works it out; only where the model has prices.</summary>
     public const string Price = "#price";
 
-    public static readonly IReadOnlyList<string> All = [Cost, Weight, Work, Price];
+    /// <summary>Working days until one piece is ready, as <see cref="Structures.LeadTime"/> has them.</summary>
+    public const string LeadTime = "#leadTime";
+
+    public static readonly IReadOnlyList<string> All = [Cost, Weight, Work, LeadTime, Price];
 }
 
 /// <summary>
 /// Writes the roll-up of a structure as nodes: the arithmetic of <see cref="StructureBuilder"/> and <see cref="RollUp"/> over
-/// lines whose values are still open. A line whose item is told by more than a property of a choice is none that this can write.
+/// lines whose values are still open. A line whose items are counted in different units is none that this can write.
 /// </summary>
 internal sealed partial class NetworkBuilder
 {
@@ -39,6 +42,7 @@ internal sealed partial class NetworkBuilder
         {
             var (cost, weight, work) = Total(root, Constant(Value.Of(Exact.One)), Constant(Value.Of(Exact.One)));
             (_goals[StructureGoals.Cost], _goals[StructureGoals.Weight], _goals[StructureGoals.Work]) = (cost, weight, work);
+            _goals[StructureGoals.LeadTime] = LeadTimeOf(root, Number(Exact.One));
         }
         catch (NotSupportedException)
         {
@@ -71,18 +75,13 @@ internal sealed partial class NetworkBuilder
                 case OperationLine operation:
                     var time = OrNothing(Condition(at, row), Sum(Field(at, row, "setup", Exact.Zero), Run(at, operation, Product(factor, lot))));
                     work = Sum(work, time);
-                    if (operation.WorkCentreFrom.Length > 0)
-                        throw new NotSupportedException();
-                    if (_model.Facts.WorkCentres.TryGetValue(operation.WorkCentre, out var centre))
-                        cost = Sum(cost, Times(time, (Exact.Parse(centre.LabourRate) * (operation.Crew > 0 ? operation.Crew : centre.Crew) + Exact.Parse(centre.MachineRate)) * (1 + Exact.Parse(centre.Overhead) / 100) / 3600));
+                    cost = Sum(cost, AtWorkCentre(at, operation, time, centre => centre is null ? Exact.Zero
+                        : (Exact.Parse(centre.LabourRate) * (operation.Crew > 0 ? operation.Crew : centre.Crew) + Exact.Parse(centre.MachineRate)) * (1 + Exact.Parse(centre.Overhead) / 100) / 3600));
                     break;
                 case Subassembly place:
                     foreach (var below in _occurrences.Values.Where(o => o.Parent == at && o.Place == place))
                     {
-                        var each = Field(at, place, "quantity", Exact.One);
-                        var isThere = _nodes[each].Operator == Operator.Constant ? IsThere(below)
-                            : Make(Operator.And, DomainKind.YesNo, IsThere(below), Make(Operator.Less, DomainKind.YesNo, Number(Exact.Zero), each));
-                        var count = Product(each, factor);
+                        var (count, isThere) = PiecesOf(at, place, below, factor);
                         var inner = place.Make == SubassemblyKind.Phantom ? Total(below, count, lot) : Total(below, Number(Exact.One), Product(count, lot));
                         (cost, weight, work) = (Sum(cost, OrNothing(isThere, inner.Cost)), Sum(weight, OrNothing(isThere, inner.Weight)), Sum(work, OrNothing(isThere, inner.Work)));
                     }
@@ -125,6 +124,19 @@ internal sealed partial class NetworkBuilder
             Rounded(line.Rounding switch { PriceRounding.Up => Operator.Ceiling, PriceRounding.Down => Operator.Floor, _ => Operator.Round }, price, number), price),
     };
 
+    /// <summary>How many of a subassembly go into one made item, and whether it is there.</summary>
+    private (int Count, int IsThere) PiecesOf(Occurrence at, Subassembly place, Occurrence below, int factor)
+    {
+        var each = Field(at, place, "quantity", Exact.One);
+        return (Product(each, factor), _nodes[each].Operator == Operator.Constant ? IsThere(below)
+            : Make(Operator.And, DomainKind.YesNo, IsThere(below), Make(Operator.Less, DomainKind.YesNo, Number(Exact.Zero), each)));
+    }
+
+    /// <summary>A time × what a second of it comes to at its work centre.</summary>
+    private int AtWorkCentre(Occurrence at, OperationLine operation, int time, Func<WorkCentreFact?, Exact> each) => _model.Expression(operation.Id, "workCentreFrom") is { } from
+        ? Product(time, OrNothing(_true, LookedUp(at.Prefix, from, code => Value.Of(each(_model.Facts.WorkCentres.GetValueOrDefault(code))), DomainKind.Number)))
+        : Times(time, each(_model.Facts.WorkCentres.GetValueOrDefault(operation.WorkCentre)));
+
     private int Run(Occurrence at, OperationLine operation, int pieces)
     {
         var run = Field(at, operation, "run", Exact.Zero);
@@ -159,18 +171,13 @@ internal sealed partial class NetworkBuilder
         var dimension = _model.Expression(part.Id, "quantity")?.Type.Dimension ?? Dimension.None;
         (Exact Each, Exact Cost, Exact Weight)? Of(string item) =>
             _model.Facts.Items.TryGetValue(item, out var fact) && fact.InOwnUnit(Exact.One, dimension) is { } each ? (each, fact.CostAt(SiteOf(at)), Exact.Parse(fact.Weight)) : null;
-        var from = _model.Expression(part.Id, "itemFrom");
-        if (from is null or BoundLiteral)
-            return Of(from is BoundLiteral literal ? literal.Value.Text ?? "" : part.Item) is { } one ? (one.Each, Number(one.Cost), Number(one.Weight)) : throw new NotSupportedException();
-        if (from is not BoundProperty property)
+        if (_model.Expression(part.Id, "itemFrom") is not { } from)
+            return Of(part.Item) is { } one ? (one.Each, Number(one.Cost), Number(one.Weight)) : throw new NotSupportedException();
+        // What names no item cannot be built; it counts as nothing here.
+        var items = ItemReading.TextsOf(_model.Index, from).Distinct().Select(Of).OfType<(Exact Each, Exact, Exact)>().ToList();
+        if (items.Select(i => i.Each).Distinct().ToList() is not [var same])
             throw new NotSupportedException();
-        // Values without an item cannot be built; they count as nothing here.
-        var items = _model.Index.Lists[property.ListId].Values.Select(v => Of(v.Properties.GetValueOrDefault(property.PropertyId, ""))).ToList();
-        if (items.OfType<(Exact Each, Exact, Exact)>().Select(i => i.Each).Distinct().ToList() is not [var same])
-            throw new NotSupportedException();
-        var choice = Expression(at.Prefix, property.Choice);
-        int Node(Func<(Exact, Exact Cost, Exact Weight), Exact> value) =>
-            Make(new Node(Operator.Property, [choice]) { PropertyValues = [.. items.Select(i => i is { } item ? Value.Of(value(item)) : Value.Of(Exact.Zero))] }, DomainKind.Number);
+        int Node(Func<(Exact, Exact Cost, Exact Weight), Exact> value) => OrNothing(_true, LookedUp(at.Prefix, from, number => Of(number) is { } item ? Value.Of(value(item)) : Value.Nothing, DomainKind.Number));
         return (same, Node(i => i.Cost), Node(i => i.Weight));
     }
 }

@@ -29,7 +29,7 @@ internal sealed partial class NetworkBuilder
         var bits = expression.Type.Kind == TypeKind.Choice ? BitSet.Full(_model.Index.Lists[expression.Type.ListId!].Values.Length) : null;
         switch (expression)
         {
-            case BoundLiteral { Type.Kind: TypeKind.Text } or BoundAttribute { Type.Kind: TypeKind.Text } or BoundProperty { Type.Kind: TypeKind.Text }:
+            case { Type.Kind: TypeKind.Text }:
                 return _true;
             case BoundLiteral literal:
                 return Constant(literal.Value, literal.Type.ListId);
@@ -45,6 +45,8 @@ internal sealed partial class NetworkBuilder
                 return Property(Of(property.Choice), property);
             case BoundGridFigure figure when _model.Grid(figure.GridId) is { } grid:
                 return Make(new Node(Operator.Figure, [.. grid.Keys.Select(Of)]) { Grid = Compile(figure.GridId, grid), Figures = grid.Figures[figure.ColumnId] }, kind);
+            case BoundItemProperty of:
+                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(_model.Facts, item, of.Property, of.Type), kind);
             case BoundUnary { Operator: UnaryOperator.Not } not:
                 return Make(Operator.Not, kind, Of(not.Operand));
             case BoundUnary negate:
@@ -63,6 +65,34 @@ internal sealed partial class NetworkBuilder
                 return Binary(binary, Of(binary.Left), Of(binary.Right));
             default:
                 throw new InvalidOperationException(expression.GetType().Name);
+        }
+    }
+
+    /// <summary>What a text that is looked up stands for: a value for each text that it can be.</summary>
+    /// <exception cref="NotSupportedException">The text comes from something else than a literal, a property of a choice, or a grid.</exception>
+    private int LookedUp(string prefix, Bound text, Func<string, Value> value, DomainKind kind)
+    {
+        switch (text)
+        {
+            case BoundLiteral literal:
+                return value(literal.Value.Text!) is { IsNothing: false } known ? Constant(known) : Make(Operator.Where, kind, Constant(Value.Of(false)), Constant(kind == DomainKind.Number ? Value.Of(Exact.Zero) : Value.Of(true)));
+            case BoundProperty property:
+                return Make(new Node(Operator.Property, [Expression(prefix, property.Choice)])
+                {
+                    PropertyValues = [.. _model.Index.Lists[property.ListId].Values.Select(v => v.Properties.GetValueOrDefault(property.PropertyId, "") is { Length: > 0 } named ? value(named) : Value.Nothing)],
+                }, kind);
+            case BoundGridFigure figure when _model.Grid(figure.GridId) is { } grid:
+                return Make(new Node(Operator.Figure, [.. grid.Keys.Select(k => Expression(prefix, k))])
+                {
+                    Grid = Compile(figure.GridId, grid),
+                    Figures = [.. grid.Figures[figure.ColumnId].Select(f => f.IsNothing ? Value.Nothing : value(f.Text!))],
+                }, kind);
+            case BoundItemProperty of:
+                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(_model.Facts, item, of.Property, of.Type) is { IsNothing: false, Text: { } named } ? value(named) : Value.Nothing, kind);
+            case BoundIf choice:
+                return Make(new Node(Operator.If, [Expression(prefix, choice.Condition), LookedUp(prefix, choice.Then, value, kind), LookedUp(prefix, choice.Else, value, kind)]), kind);
+            default:
+                throw new NotSupportedException();
         }
     }
 

@@ -187,30 +187,6 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
     }
 
     /// <summary>The texts that a field can come to: the fixed one, or all that its expression can give.</summary>
-    private IEnumerable<string> Texts(string fixedText, string rowId, string field)
-    {
-        if (model.Expression(rowId, field) is not { } from)
-            return [fixedText];
-        var all = new HashSet<string>();
-        Collect(from);
-        return all;
-
-        void Collect(Bound expression)
-        {
-            switch (expression)
-            {
-                case BoundLiteral { Value: { Kind: ValueKind.Text, Text: { } text } }:
-                    all.Add(text);
-                    break;
-                case BoundIf choice:
-                    Collect(choice.Then);
-                    Collect(choice.Else);
-                    break;
-                case BoundProperty property:
-                    foreach (var value in model.Index.Lists[property.ListId].Values.Where(at.Includes))
-                        all.Add(value.Properties.GetValueOrDefault(property.PropertyId, ""));
-                    break;
-            }
-        }
-    }
+    private IEnumerable<string> Texts(string fixedText, string rowId, string field) =>
+        model.Expression(rowId, field) is { } from ? ItemReading.TextsOf(model.Index, from, at.Includes).Distinct() : [fixedText];
 }

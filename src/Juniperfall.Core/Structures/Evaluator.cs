@@ -88,6 +88,8 @@ public sealed class Evaluator
                 return Value.Of(_occurrences.TryGetValue(where, out var there) && Applies(there, _model.Index.Rows[row]));
             case BoundProperty property:
                 return Property(Of(property.Choice), property);
+            case BoundItemProperty of:
+                return Of(of.Item) is { IsNothing: false, Text: { } item } ? ItemReading.ValueOf(_model.Facts, item, of.Property, of.Type) : Value.Nothing;
             case BoundGridFigure figure:
                 return Figure(figure, prefix);
             case BoundUnary { Operator: UnaryOperator.Not } not:

@@ -16,7 +16,8 @@ public sealed record Schedule(Exact Days, ImmutableArray<ScheduledOperation> Ope
 /// <summary>
 /// The lead time of a lot by critical path across levels (Kelley and Walker, “Critical-path planning and scheduling”, 1959):
 /// operations follow each other, those of a parallel group run together, and what is made below is ready before the operation
-/// that consumes it. Times turn into days by the hours that a work centre works; capacity is not looked at.
+/// that consumes it. Times turn into days by the hours that a work centre works. Capacity is not looked at: the lots of several
+/// instances run side by side, whether they come out equal or not.
 /// </summary>
 public static class LeadTime
 {
@@ -86,7 +87,7 @@ public static class LeadTime
 
     private static Exact Days(RoutingOperation operation, LibraryFacts facts, Exact lot, int lots)
     {
-        var hours = (operation.Queue + operation.Setup * lots + operation.RunOf(lot / lots) * lots) / 3600;
+        var hours = (operation.Queue + operation.Setup + operation.RunOf(lot / lots)) / 3600;
         return facts.WorkCentres.TryGetValue(operation.WorkCentre, out var centre) && Exact.TryParse(centre.HoursPerDay, out var perDay) && perDay.Sign > 0 ? hours / perDay : hours / 8;
     }
 }

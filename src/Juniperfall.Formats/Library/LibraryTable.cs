@@ -6,7 +6,8 @@ public sealed record LibraryColumn<T>(string Name, Func<T, string> Write, Func<T
 
 /// <summary>What is wrong with one cell.</summary>
 /// <param name="Row">The number of the row in its file.</param>
-public sealed record CellFault(int Row, string Column, string Text, string Sentence);
+/// <param name="IsStale">Whether it stands there differently by now than it was seen.</param>
+public sealed record CellFault(int Row, string Column, string Text, string Sentence, bool IsStale = false);
 
 /// <summary>What a table would do to the library.</summary>
 /// <param name="Good">What the sound rows come to, the changed ones and the new ones; what stays the same is left out.</param>
@@ -92,6 +93,20 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
             }
         }
         return new(good, faults, sheet.Rows.Count, faulty, added, changed, same);
+    }
+
+    /// <summary>Cells that someone else has changed since they were seen: those that hold neither what was seen nor what is to be written.</summary>
+    /// <param name="seen">Of each row of the sheet what stood in its cells.</param>
+    public IReadOnlyList<CellFault> Stale(Sheet sheet, IReadOnlyList<string[]> seen, Func<string, T?> existing)
+    {
+        var (columns, faults) = (sheet.Columns.Select(n => ColumnOf(n)).ToList(), new List<CellFault>());
+        var key = columns.FindIndex(c => c?.Name == Key);
+        for (var r = 0; key >= 0 && r < sheet.Rows.Count && r < seen.Count; r++)
+            if (key < sheet.Rows[r].Length && existing(sheet.Rows[r][key].Trim()) is { } thing)
+                for (var c = 0; c < columns.Count && c < seen[r].Length && c < sheet.Rows[r].Length; c++)
+                    if (c != key && columns[c] is { } column && column.Write(thing) is var now && now != seen[r][c].Trim() && now != sheet.Rows[r][c].Trim())
+                        faults.Add(new(sheet.FirstRow + r, sheet.Columns[c], sheet.Rows[r][c], $"Someone has changed this to “{now}” since you saw it; yours, “{sheet.Rows[r][c].Trim()}”, was not stored.", true));
+        return faults;
     }
 
     private static bool IsSame(T a, T b, List<LibraryColumn<T>> columns) => columns.TrueForAll(c => c.Write(a) == c.Write(b));

@@ -43,7 +43,7 @@ public sealed record ExpressionRequest(string AssemblyId, string RowId, string F
 /// <param name="Final">Whether that configuration leaves nothing open, so that the example is what it comes to.</param>
 public sealed record ExpressionAnswer(IReadOnlyList<FindingView> Findings, string? Type, string? Example, bool Final);
 
-/// <param name="Path">A computed attribute, or #price, #cost, #weight or #work of the structure.</param>
+/// <param name="Path">A computed attribute, or #price, #cost, #weight, #work or #leadTime of the structure.</param>
 public sealed record BoundsRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>The exact range of a computed number over all that can still be picked, in words; not finished where time ran out.</summary>

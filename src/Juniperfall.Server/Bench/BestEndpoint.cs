@@ -10,7 +10,7 @@ using Juniperfall.Server.Revisions;
 
 namespace Juniperfall.Server.Bench;
 
-/// <param name="Goal">A number's path, or #cost, #weight, #work or #price of the structure; null fills in by suggestions.</param>
+/// <param name="Goal">A number's path, or #cost, #weight, #work, #leadTime or #price of the structure; null fills in by suggestions.</param>
 public sealed record BestRequest(IReadOnlyList<PickRequest> Picks, string? Goal, bool Highest, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>The best configuration found so far.</summary>

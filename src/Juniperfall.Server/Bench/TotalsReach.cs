@@ -6,7 +6,7 @@ using Juniperfall.Server.Revisions;
 namespace Juniperfall.Server.Bench;
 
 /// <summary>How far a total of the structure goes while something is open: never too narrow, perhaps too wide.</summary>
-/// <param name="Goal">#price, #cost, #weight or #work.</param>
+/// <param name="Goal">#price, #cost, #weight, #work or #leadTime.</param>
 /// <param name="Final">Whether it is determined; otherwise POST …/bounds says exactly how far it goes.</param>
 public sealed record TotalReachView(string Goal, string Label, string Text, bool Final);
 
@@ -14,7 +14,7 @@ public sealed record TotalReachView(string Goal, string Label, string Text, bool
 public static class TotalsReach
 {
     private static readonly IReadOnlyList<(string Goal, string Label)> Labels =
-        [(StructureGoals.Price, "list price"), (StructureGoals.Cost, "cost"), (StructureGoals.Weight, "weight"), (StructureGoals.Work, "work")];
+        [(StructureGoals.Price, "list price"), (StructureGoals.Cost, "cost"), (StructureGoals.Weight, "weight"), (StructureGoals.Work, "work"), (StructureGoals.LeadTime, "lead time")];
 
     public static void MapTotals(this IEndpointRouteBuilder api) =>
         api.MapPost("/revisions/{id:long}/totals", Totals).Needs(Right.Read).WithName("totals").ProducesProblem(404).ProducesProblem(422).Produces<List<TotalReachView>>();
@@ -33,6 +33,8 @@ public static class TotalsReach
     /// <summary>A total, or from where to where it goes, in the unit that people read it in.</summary>
     internal static string Write(string goal, Exact? low, Exact? high)
     {
+        if (goal == StructureGoals.LeadTime)
+            return low == high ? $"{low?.ToDisplay(2)} days" : $"{low?.ToDisplay(2) ?? "…"} – {high?.ToDisplay(2) ?? "…"} days";
         var (unit, decimals) = goal switch { StructureGoals.Weight => (Unit.Parse("kg"), 2), StructureGoals.Work => (Unit.Parse("min"), 1), _ => (Unit.Euro, 2) };
         string Text(Exact? end) => end is { } number ? unit.FromBase(number).ToDisplay(decimals) : "…";
         return Wording.WithUnit(low == high ? Text(low) : $"{Text(low)} – {Text(high)}", unit.Code);

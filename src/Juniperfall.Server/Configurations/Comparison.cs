@@ -1,4 +1,5 @@
 using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Formats;
 using Juniperfall.Server.Answers;
@@ -11,8 +12,9 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Configurations;
 
 /// <summary>One of two configurations that are compared.</summary>
+/// <param name="CustomerClass">The name of the class that it is priced for; null for list price.</param>
 /// <param name="Complete">Whether it has a structure; without one there are no parts, operations and totals to compare.</param>
-public sealed record ComparedView(string Id, string Name, string ProductCode, int RevisionNumber, string? Site, DateOnly? Date, bool Complete);
+public sealed record ComparedView(string Id, string Name, string ProductCode, int RevisionNumber, string? Site, DateOnly? Date, bool Complete, string? CustomerClass);
 
 /// <param name="Rows">Everything that either has, what is the same among it.</param>
 public sealed record ComparisonView(ComparedView Left, ComparedView Right, IReadOnlyList<MoveChange> Rows);
@@ -26,45 +28,62 @@ public static class CompareEndpoint
         api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").ExcludeFromDescription();
     }
 
-    private static async Task<(ComparedView Head, AnswerView View, IReadOnlySet<string>? Given)?> Load(string id, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
+    private static async Task<(ComparedView Head, Compared Side)?> Load(string id, Exact quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
         var asked = await compiled.Ask(read.Picks, read.At);
         var view = new AnswerWords(compiled).Of(asked, read.Faults);
-        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null), view, Given(asked));
+        var customers = (await library.Load(cancel)).Facts.CustomerClassOf(stored.CustomerClass);
+        var costs = asked.Result?.Structure is { } structure
+            ? CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = FullStructureEndpoints.PriceOf(compiled, asked, customers, quantity) } : null;
+        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null, customers?.Label.Or(customers.Code)), new(view, Given(asked), costs));
     }
 
     /// <summary>The paths that have a value in the configuration, suggestions included; what does not apply has none.</summary>
     internal static IReadOnlySet<string>? Given(Asked asked) => asked.Values is { } values ? values.Keys.Select(RowPath.OfRow).Concat(values.Keys).ToHashSet() : null;
 
-    private static async Task<ComparisonView?> Of(string left, string right, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
-        await Load(left, store, models, cancel) is { } a && await Load(right, store, models, cancel) is { } b ? new(a.Head, b.Head, Comparison.Of((a.View, a.Given), (b.View, b.Given))) : null;
+    private static async Task<(ComparisonView? View, IResult? Problem)> Of(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    {
+        if (FullStructureEndpoints.QuantityOf(quantity ?? "1") is not { } lot)
+            return (null, Problems.Wrong("/quantity", $"“{quantity}” is not a quantity; it is a whole number from 1 to 1,000,000."));
+        return await Load(left, lot, store, models, library, cancel) is { } a && await Load(right, lot, store, models, library, cancel) is { } b
+            ? (new(a.Head, b.Head, Comparison.Of(a.Side, b.Side)), null) : (null, Problems.Gone("configuration"));
+    }
 
-    private static async Task<IResult> Compare(string left, string right, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
-        await Of(left, right, store, models, cancel) is { } view ? TypedResults.Ok(view) : Problems.Gone("configuration");
+    private static async Task<IResult> Compare(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    {
+        var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
+        return view is null ? problem! : TypedResults.Ok(view);
+    }
 
-    private static async Task<IResult> TakeOut(string left, string right, bool? all, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
-        await Of(left, right, store, models, cancel) is { } view
-            ? TypedResults.File(Tables.Xlsx([("Comparison", new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
+    private static async Task<IResult> TakeOut(string left, string right, string? quantity, bool? all, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    {
+        var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
+        return view is null ? problem! : TypedResults.File(Tables.Xlsx([("Comparison", new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
                 [.. view.Rows.Where(r => all == true || r.Before != r.After).Select(r => new object?[] { r.Kind, r.Name, r.Before, r.After, r.Before == r.After ? "" : "yes" })]))]),
-                "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "comparison.xlsx")
-            : Problems.Gone("configuration");
+                "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "comparison.xlsx");
+    }
 }
+
+/// <summary>One side of a comparison.</summary>
+/// <param name="Given">The paths that have a value in it; null where that is not known.</param>
+/// <param name="Costs">What a quantity of it comes to; null: what one piece does.</param>
+internal sealed record Compared(AnswerView View, IReadOnlySet<string>? Given, CostsView? Costs = null);
 
 /// <summary>Two results side by side: attributes, figures, parts, operations, and what they come to.</summary>
 internal static class Comparison
 {
-    public static List<MoveChange> Of((AnswerView View, IReadOnlySet<string>? Given) left, (AnswerView View, IReadOnlySet<string>? Given) right)
+    public static List<MoveChange> Of(Compared left, Compared right)
     {
-        var ((before, then), (after, now)) = (left, right);
+        var ((before, then, _), (after, now, _)) = (left, right);
         var changes = new List<MoveChange>();
         Compare("attribute", Asked(before, then), Asked(after, now));
         Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Text)));
         Compare("part", Lines(before.Structure), Lines(after.Structure));
         Compare("operation", Operations(before.Structure), Operations(after.Structure));
-        Compare("total", Totals(before), Totals(after));
+        Compare("total", Totals(left), Totals(right));
         return changes;
 
         void Compare(string kind, Dictionary<string, (string Name, string Text)> old, Dictionary<string, (string Name, string Text)> fresh)
@@ -101,7 +120,27 @@ internal static class Comparison
 
     private static string Money(string amount) => Tables.Number(amount).ToString("0.00", System.Globalization.CultureInfo.InvariantCulture);
 
-    private static Dictionary<string, (string, string)> Totals(AnswerView view) => view.Structure is not { Totals: var t } ? [] : new(view.ListPrice is { } price ? [new("price", ("List price", $"{Money(price)} EUR"))] : [])
+    private static Dictionary<string, (string, string)> Totals(Compared side)
+    {
+        if (side.View.Structure is not { Totals: var one })
+            return [];
+        var totals = Totals(side.Costs?.Piece ?? one);
+        if (side.View.ListPrice is { } price)
+            totals["price"] = ("List price", $"{Money(price)} EUR");
+        if (side.Costs is { } costs)
+        {
+            totals["leadTime"] = ("Lead time", $"{costs.Schedule.Days} days");
+            totals["order"] = ("Cost of the order", $"{Money(costs.Order.Cost)} EUR");
+            if (costs.Price is { List: not null } paid)
+            {
+                totals["each"] = ("Price paid, each", $"{Money(paid.Each)} EUR");
+                totals["orderPrice"] = ("Price of the order", $"{Money(paid.Order)} EUR");
+            }
+        }
+        return totals;
+    }
+
+    private static Dictionary<string, (string, string)> Totals(TotalsView t) => new()
     {
         ["material"] = ("Material", $"{Money(t.Material)} EUR"),
         ["scrap"] = ("Scrap", $"{Money(t.Scrap)} EUR"),

@@ -125,7 +125,7 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
             [.. stored.Picks.Where(p => target.Text.At(p.Path) is null).Select(p => new AnswerWords(from).Of(p))],
             now.Faults,
-            [.. Comparison.Of((new AnswerWords(from).Of(before, []), CompareEndpoint.Given(before)), (view, CompareEndpoint.Given(after))).Where(c => c.Before != c.After)]));
+            [.. Comparison.Of(new(new AnswerWords(from).Of(before, []), CompareEndpoint.Given(before)), new(view, CompareEndpoint.Given(after))).Where(c => c.Before != c.After)]));
     }
 
     private static async Task<IResult> Move(string id, MoveRequest request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)

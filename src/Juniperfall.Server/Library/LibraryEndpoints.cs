@@ -20,9 +20,11 @@ public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<Co
 public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, long Found);
 
 /// <summary>Cells that were typed or pasted: some columns of some rows, the key among them.</summary>
-public sealed record LibraryRows(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows);
+/// <param name="Before">What stood in them when they were seen; what was changed since is not overwritten. Null: it does not matter.</param>
+public sealed record LibraryRows(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, IReadOnlyList<IReadOnlyList<string>>? Before = null);
 
-public sealed record CellFaultView(int Row, string Column, string Text, string Sentence);
+/// <param name="IsStale">Whether someone else has changed the cell since it was seen.</param>
+public sealed record CellFaultView(int Row, string Column, string Text, string Sentence, bool IsStale);
 
 /// <summary>What a table does to the library, or would do.</summary>
 /// <param name="Faults">The first of them; <paramref name="FaultCount"/> says how many there are.</param>
@@ -73,7 +75,7 @@ public static class LibraryEndpoints
     };
 
     private static async Task<IResult> Edit(string table, LibraryRows request, LibraryStore library, CancellationToken cancel) =>
-        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", library, cancel);
+        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", library, cancel, request.Before?.Select(r => r.ToArray()).ToList());
 
     /// <summary>A file: looked at only (check), taken as a whole or not at all (all), or as far as its rows are sound (good).</summary>
     private static async Task<IResult> LoadFile(string table, string mode, HttpRequest request, LibraryStore library, CancellationToken cancel)
@@ -86,35 +88,52 @@ public static class LibraryEndpoints
         return sheet is null ? Problems.Wrong("", error!) : await Take(table, sheet, mode, library, cancel);
     }
 
-    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryStore library, CancellationToken cancel)
+    /// <param name="seen">What stood in the cells when they were seen.</param>
+    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryStore library, CancellationToken cancel, List<string[]>? seen = null)
     {
-        var facts = (await library.Load(cancel)).Facts;
+        while (true)
+        {
+            var live = await library.Load(cancel);
+            if (await Take(table, sheet, mode, live, library, seen, cancel) is { } done)
+                return done;
+            // Someone was quicker; what they wrote is looked at first.
+        }
+    }
+
+    /// <summary>Null where the library changed while this was looked at.</summary>
+    private static async Task<IResult?> Take(string table, Sheet sheet, string mode, Storage.Library live, LibraryStore library, List<string[]>? seen, CancellationToken cancel)
+    {
+        var facts = live.Facts;
         switch (table)
         {
             case "items":
-                return await Finish(LibraryTables.Items([.. facts.Sites.Keys]).Read(sheet, facts.Items.GetValueOrDefault, ItemCheck(facts, sheet)), i => i.Number, (f, items) => f with { Items = items });
+                return await Finish(LibraryTables.Items([.. facts.Sites.Keys]), facts.Items.GetValueOrDefault, ItemCheck(facts, sheet), i => i.Number, (f, items) => f with { Items = items });
             case "work-centres":
-                return await Finish(LibraryTables.WorkCentres.Read(sheet, facts.WorkCentres.GetValueOrDefault, w => w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site) ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null),
+                return await Finish(LibraryTables.WorkCentres, facts.WorkCentres.GetValueOrDefault, w => w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site) ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null,
                     w => w.Code, (f, centres) => f with { WorkCentres = centres });
             case "sites":
-                return await Finish(LibraryTables.Sites.Read(sheet, facts.Sites.GetValueOrDefault), s => s.Code, (f, sites) => f with { Sites = sites });
+                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, null, s => s.Code, (f, sites) => f with { Sites = sites });
             case "standard-operations":
-                return await Finish(LibraryTables.StandardOperations.Read(sheet, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null),
+                return await Finish(LibraryTables.StandardOperations, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null,
                     o => o.Code, (f, operations) => f with { StandardOperations = operations });
             case "customer-classes":
-                return await Finish(LibraryTables.CustomerClasses.Read(sheet, facts.CustomerClasses.GetValueOrDefault), c => c.Code, (f, classes) => f with { CustomerClasses = classes });
+                return await Finish(LibraryTables.CustomerClasses, facts.CustomerClasses.GetValueOrDefault, null, c => c.Code, (f, classes) => f with { CustomerClasses = classes });
             default:
                 return Problems.Gone("table of the library");
         }
 
-        async Task<IResult> Finish<T>(LibraryChange<T> change, Func<T, string> keyOf, Func<LibraryFacts, System.Collections.Immutable.ImmutableSortedDictionary<string, T>, LibraryFacts> with) where T : class
+        async Task<IResult?> Finish<T>(LibraryTable<T> of, Func<string, T?> existing, Func<T, (string, string)?>? check, Func<T, string> keyOf, Func<LibraryFacts, System.Collections.Immutable.ImmutableSortedDictionary<string, T>, LibraryFacts> with) where T : class
         {
+            var change = of.Read(sheet, existing, check);
+            if (seen is not null && of.Stale(sheet, seen, existing) is { Count: > 0 } stale)
+                change = change with { Faults = [.. stale, .. change.Faults], FaultyRows = stale.Select(f => f.Row).Concat(change.Faults.Select(f => f.Row)).Distinct().Count() };
             // What stands in the head of a table, or nothing sound in it, is never half done.
             var stored = mode != "check" && (mode == "good" || change.Faults.Count == 0);
             if (stored && change.Good.Count > 0)
-                await library.Merge(with(LibraryFacts.Empty, System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel);
+                if (!await library.Merge(with(LibraryFacts.Empty, System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel, live.Version))
+                    return null;
             return TypedResults.Ok(new LoadView(change.Rows, change.Added, change.Changed, change.Same, change.FaultyRows, change.Faults.Count,
-                [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence))], stored));
+                [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence, f.IsStale))], stored));
         }
     }
 

@@ -15,7 +15,7 @@ export const rows = {
   finish: { ...shared, kind: 'attribute', id: 'finish', name: 'finish', label: { en: 'Finish' }, type: 'choice', listId: 'finishes', unit: '', required: true, input: false },
   area: { ...shared, kind: 'computed', id: 'area', name: 'area', label: {}, unit: 'm2', decimals: 2, expression: 'width * 2 m' },
   wide: { ...shared, kind: 'statement', id: 'wide', number: 4, expression: 'width >= 700 mm', message: { en: 'Doors are at least 700 mm wide.' }, strength: 'must' },
-  spans: { ...shared, kind: 'grid', id: 'spans', name: 'spans', number: 5, label: {}, message: {}, strength: 'must', columns: [{ id: 'c1', name: 'finish', reference: 'finish', unit: '' }, { id: 'c2', name: 'longest', reference: '', unit: 'mm' }], rows: [{ id: 'r1', cells: ['white', '900'] }, { id: 'r2', cells: ['grey'] }] },
+  spans: { ...shared, kind: 'grid', id: 'spans', drawnFrom: '', name: 'spans', number: 5, label: {}, message: {}, strength: 'must', columns: [{ id: 'c1', name: 'finish', reference: 'finish', unit: '', type: 'number', itemProperty: '' }, { id: 'c2', name: 'longest', reference: '', unit: 'mm', type: 'number', itemProperty: '' }], rows: [{ id: 'r1', cells: ['white', '900'] }, { id: 'r2', cells: ['grey'] }] },
   hinge: { ...shared, kind: 'part', id: 'hinge', item: 'HNG-L', itemFrom: '', quantity: '2', step: '', scrap: '', issue: 'hand', store: '', perOrder: false, operationId: null, position: 0, oneOf: '', substitutes: '', figures: [] },
   hang: { ...shared, kind: 'operation', id: 'hang', sequence: 10, name: 'hang', label: { en: 'Hang the leaf' }, workCentre: 'DOOR', setup: '5 min', run: '2 min', queue: '', instructions: {} },
 } as unknown as Record<'width' | 'finish' | 'area' | 'wide' | 'spans' | 'hinge' | 'hang', Row>

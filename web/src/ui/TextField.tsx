@@ -1,4 +1,4 @@
-import { useRef, useState, type InputHTMLAttributes } from 'react'
+import { useEffect, useRef, useState, type InputHTMLAttributes } from 'react'
 
 type Props = Omit<InputHTMLAttributes<HTMLInputElement>, 'value' | 'onChange'> & {
   value: string
@@ -12,6 +12,16 @@ export function TextField({ value, onCommit, className = '', ...rest }: Props) {
   // Enter can move the focus on: the blur then comes before the state is drawn anew, and must not commit a second time.
   const pending = useRef<string | null>(null)
   const before = useRef(value)
+
+  // A field that goes while something is being typed, such as one scrolled out of a long table, keeps it too.
+  const latest = useRef(onCommit)
+  useEffect(() => {
+    latest.current = onCommit
+  })
+  useEffect(() => () => {
+      const text = pending.current
+      if (text !== null && text !== before.current) latest.current(text, before.current)
+    }, [])
 
   function type(text: string | null) {
     pending.current = text

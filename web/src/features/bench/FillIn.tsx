@@ -10,6 +10,7 @@ const always = [
   ['lowest #cost', 'lowest cost'],
   ['lowest #weight', 'lowest weight'],
   ['lowest #work', 'least work'],
+  ['lowest #leadTime', 'shortest lead time'],
 ] as const
 
 /** Fills in everything that is open: by what is suggested, or so that a number is the best possible. Can be stopped, and undone. */

@@ -40,7 +40,7 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
         ))}
         {structure && (
           <p className="ml-auto flex items-baseline gap-3 py-1 text-sm">
-            {answer.listPrice !== null && (
+            {answer.listPrice != null && (
               <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
                 price <b>{money(answer.listPrice)}</b> EUR
               </button>

@@ -2,11 +2,12 @@ import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import type { Bench } from './useBench'
 
+type Sites = Schemas['CodeView'][]
+
 /** For which site, of those there are; “any” asks for all that holds at some site. */
-export function SiteChoice({ bench, sites }: { bench: Bench; sites: Schemas['CodeView'][] }) {
-  const { site } = bench.question
+export function SiteField({ site, sites, onChange }: { site: string | null; sites: Sites; onChange: (site: string | null) => void }) {
   return (
-    <select className="field w-auto" aria-label="Site" title="The site that it is for" value={site ?? ''} onChange={(e) => bench.askFor({ site: e.target.value || null })}>
+    <select className="field w-auto" aria-label="Site" title="The site that it is for" value={site ?? ''} onChange={(e) => onChange(e.target.value || null)}>
       <option value="">any site</option>
       {sites.map((s) => (
         <option key={s.code} value={s.code}>
@@ -18,12 +19,13 @@ export function SiteChoice({ bench, sites }: { bench: Bench; sites: Schemas['Cod
   )
 }
 
+export const SiteChoice = ({ bench, sites }: { bench: Bench; sites: Sites }) => <SiteField site={bench.question.site} sites={sites} onChange={(site) => bench.askFor({ site })} />
+
 const firstDay = '1900-01-01'
 
 /** For which day; empty asks for all that holds on some day. */
-export function DayChoice({ bench }: { bench: Bench }) {
+export function DayField({ date, onChange }: { date: string | null; onChange: (date: string | null) => void }) {
   const [typed, setTyped] = useState<string | null>(null)
-  const { date } = bench.question
   return (
     <input
       type="date"
@@ -37,12 +39,14 @@ export function DayChoice({ bench }: { bench: Bench }) {
         const day = e.target.value
         const complete = day === '' ? !e.target.validity.badInput : day >= firstDay
         setTyped(complete ? null : day)
-        if (complete && (day || null) !== date) bench.askFor({ date: day || null })
+        if (complete && (day || null) !== date) onChange(day || null)
       }}
       onBlur={() => setTyped(null)}
     />
   )
 }
+
+export const DayChoice = ({ bench }: { bench: Bench }) => <DayField date={bench.question.date} onChange={(date) => bench.askFor({ date })} />
 
 /** Today, as calendars here count it. */
 export const today = (now = new Date()): string => `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`

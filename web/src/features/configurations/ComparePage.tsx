@@ -1,13 +1,14 @@
-import { useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { Link, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { dayOf } from '../../ui/format'
+import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
 
 const kinds: [kind: string, title: string][] = [
   ['attribute', 'Answers'],
-  ['total', 'Cost, weight and work'],
+  ['total', 'Price, cost, weight and work'],
   ['figure', 'Figures'],
   ['part', 'Parts'],
   ['operation', 'Operations'],
@@ -16,8 +17,9 @@ const kinds: [kind: string, title: string][] = [
 /** Two configurations side by side: answers, figures, parts, operations and cost. */
 export function ComparePage() {
   const [query, setQuery] = useSearchParams()
-  const [left, right, all] = [query.get('left') ?? '', query.get('right') ?? '', query.get('all') === 'yes']
-  const compared = useQuery({ queryKey: ['compare', left, right], queryFn: ({ signal }) => ask(client.GET('/api/compare', { params: { query: { left, right } }, signal })), enabled: left !== '' && right !== '' })
+  const [left, right, all, quantity] = [query.get('left') ?? '', query.get('right') ?? '', query.get('all') === 'yes', query.get('quantity') ?? '1']
+  const compared = useQuery({ queryKey: ['compare', left, right, quantity], queryFn: ({ signal }) => ask(client.GET('/api/compare', { params: { query: { left, right, quantity } }, signal })), placeholderData: keepPreviousData, enabled: left !== '' && right !== '' })
+  const put = (name: string, value: string) => setQuery((now) => ({ ...Object.fromEntries(now), [name]: value }), { replace: true })
   if (left === '' || right === '')
     return (
       <p className="p-8">
@@ -40,14 +42,15 @@ export function ComparePage() {
         cells={[
           { label: 'differ', value: differing.length },
           { label: 'the same', value: rows.length - differing.length },
+          { label: 'at a quantity of', value: <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => /^[1-9]\d{0,5}$/.test(text.trim()) && put('quantity', text.trim())} /> },
         ]}
         actions={
           <>
             <label className="flex items-center gap-1.5">
-              <input type="checkbox" className="size-4 accent-primary" checked={!all} onChange={(e) => setQuery({ left, right, ...(e.target.checked ? {} : { all: 'yes' }) }, { replace: true })} />
+              <input type="checkbox" className="size-4 accent-primary" checked={!all} onChange={(e) => put('all', e.target.checked ? 'no' : 'yes')} />
               Only what differs
             </label>
-            <a className="act" href={`/api/compare.xlsx?left=${left}&right=${right}&all=${all}`} download>
+            <a className="act" href={`/api/compare.xlsx?left=${left}&right=${right}&all=${all}&quantity=${encodeURIComponent(quantity)}`} download>
               <Download className="size-3.5" /> XLSX
             </a>
           </>
@@ -105,6 +108,7 @@ function Head({ of }: { of: Schemas['ComparedView'] }) {
         {of.productCode}, revision {of.revisionNumber}
         {of.site && `, ${of.site}`}
         {of.date && `, ${dayOf(of.date)}`}
+        {of.customerClass !== null && `, ${of.customerClass}`}
         {!of.complete && ', not complete: no parts to compare'}
       </span>
     </th>

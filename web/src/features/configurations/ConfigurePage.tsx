@@ -77,7 +77,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   useShortcut('mod+shift+z', bench.redo)
   const [quantity, setQuantity] = useState('1')
   const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
-  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) || customerClass !== saved.customerClass : true
+  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) || customerClass !== (saved.customerClass ?? null) : true
 
   const save = useMutation({
     mutationFn: () =>

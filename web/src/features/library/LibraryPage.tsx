@@ -19,7 +19,8 @@ export const tables: Record<string, { label: string; one: string; hint: string }
   'customer-classes': { label: 'Customer classes', one: 'customer class', hint: 'The discount on list prices, by class; “discount CR %” where a product has another one.' },
 }
 
-type Wish = { columns: string[]; rows: string[][] }
+/** Cells to be written, and what stood in them: what someone else has changed since is not overwritten. */
+type Wish = { columns: string[]; rows: string[][]; before: string[][] | null }
 
 /** One table of the library, edited like a spreadsheet, loaded from files and taken out again. */
 export function LibraryPage() {
@@ -52,6 +53,7 @@ function TablePage({ table }: { table: string }) {
     mutationFn: (wish: Wish) => ask(client.POST('/api/library/{table}/rows', { params: { path: { table } }, body: wish })),
     onSuccess: (done, wish) => {
       setFaults(Object.fromEntries(done.faults.map((f) => [`${wish.rows[f.row - 1]?.[0] ?? ''} ${f.column}`, { message: f.sentence, start: 0, length: 0, suggestion: null }])))
+      if (done.faults.some((f) => f.isStale)) void queries.invalidateQueries({ queryKey: ['library', table] })
       if (!done.stored) return toast.error(`Nothing was stored: ${done.faults[0]?.sentence ?? ''}`, { closeButton: true })
       setFresh(null)
       void queries.invalidateQueries({ predicate: (q) => ['library', 'items', 'item', 'revision', 'buildable'].includes(String(q.queryKey[0])) })
@@ -59,12 +61,15 @@ function TablePage({ table }: { table: string }) {
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true }),
   })
   const key = columns[0] ?? ''
-  function write(changes: { row: number; column: number; text: string }[]) {
+  function write(changes: { row: number; column: number; text: string; before?: string }[]) {
     const touched = [...new Set(changes.map((c) => c.row))]
     const used = [...new Set(changes.map((c) => c.column))].filter((c) => c > 0)
-    const of = (text: (row: number, column: number) => string): Wish => ({ columns: [key, ...used.map((c) => columns[c]!)], rows: touched.map((r) => [rows[r]![0]!, ...used.map((c) => text(r, c))]) })
-    setPast((p) => [...p, of((r, c) => rows[r]![c]!)].slice(-100))
-    edit.mutate(of((r, c) => changes.findLast((x) => x.row === r && x.column === c)?.text ?? rows[r]![c]!))
+    const of = (text: (row: number, column: number) => string) => touched.map((r) => [rows[r]![0]!, ...used.map((c) => text(r, c))])
+    const change = (r: number, c: number) => changes.findLast((x) => x.row === r && x.column === c)
+    const [before, after] = [of((r, c) => change(r, c)?.before ?? rows[r]![c]!), of((r, c) => change(r, c)?.text ?? rows[r]![c]!)]
+    const at = [key, ...used.map((c) => columns[c]!)]
+    setPast((p) => [...p, { columns: at, rows: before, before: after }].slice(-100))
+    edit.mutate({ columns: at, rows: after, before })
   }
 
   return (
@@ -114,7 +119,7 @@ function TablePage({ table }: { table: string }) {
           onSubmit={(e) => {
             e.preventDefault()
             const given = columns.flatMap((_, i) => (i === 0 || fresh[i]!.trim() !== '' ? [i] : []))
-            edit.mutate({ columns: given.map((i) => columns[i]!), rows: [given.map((i) => fresh[i]!)] })
+            edit.mutate({ columns: given.map((i) => columns[i]!), rows: [given.map((i) => fresh[i]!)], before: null })
           }}
         >
           {columns.slice(0, 8).map((c, i) => (
@@ -138,7 +143,7 @@ function TablePage({ table }: { table: string }) {
             ))}
         </form>
       )}
-      <div className="min-h-0 flex-1 overflow-auto">
+      <div className="min-h-0 flex-1">
         {pages.data && rows.length === 0 && <p className="quiet">{search ? `Nothing has “${search}” in its number or description.` : `No ${tables[table]!.one} yet. Add the first one, or load a file.`}</p>}
         {rows.length > 0 && (
           <CellGrid
@@ -155,19 +160,18 @@ function TablePage({ table }: { table: string }) {
               ),
             }))}
             disabled={!mayEdit}
-            onCommit={(row, column, text) => {
-              if (column > 0) write([{ row, column, text: text.trim() }])
+            height="h-full"
+            onEnd={() => {
+              if (pages.hasNextPage && !pages.isFetchingNextPage) void pages.fetchNextPage()
+            }}
+            onCommit={(row, column, text, before) => {
+              if (column > 0) write([{ row, column, text: text.trim(), before }])
               else toast.error('The first column says which one a row is about; it stays as it is. Add a new one instead.')
             }}
             onPaste={(row, column, cells) =>
               write(cells.flatMap((line, i) => line.flatMap((text, j) => (row + i < rows.length && column + j < columns.length && column + j > 0 ? [{ row: row + i, column: column + j, text: text.trim() }] : []))))
             }
           />
-        )}
-        {pages.hasNextPage && (
-          <button className="act my-2" disabled={pages.isFetchingNextPage} onClick={() => void pages.fetchNextPage()}>
-            Show the next 200
-          </button>
         )}
       </div>
       {loading && <LoadSheet table={table} label={tables[table]!.label} onClose={() => setLoading(false)} />}

@@ -6,7 +6,9 @@ import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { inEnglish } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
+import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { DayField, SiteField } from '../bench/WhereAndWhen'
 import type { Pick } from '../bench/useBench'
 import { Because } from './Because'
 import { Missing } from './CostTime'
@@ -21,11 +23,11 @@ export function FullStructurePage() {
   const revisionId = Number(useParams().revisionId)
   const [query, setQuery] = useSearchParams()
   const picks = useMemo(() => query.getAll('pick').flatMap((p): Pick[] => (p.includes('=') ? [{ path: p.slice(0, p.indexOf('=')), value: p.slice(p.indexOf('=') + 1) }] : [])), [query])
-  const site = query.get('site')
+  const [site, date] = [query.get('site'), query.get('date')]
   const search = (query.get('search') ?? '').toLowerCase()
   const show = (query.get('show') ?? 'all') as keyof typeof shows
   const building = query.get('view') === 'building'
-  const body = { picks, site, date: null }
+  const body = { picks, site, date }
   const revision = useQuery({ queryKey: ['revision', revisionId], queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })) })
   const full = useQuery({
     queryKey: ['full-structure', revisionId, revision.data?.head, body],
@@ -37,6 +39,7 @@ export function FullStructurePage() {
     to(next)
     setQuery(next, { replace: true })
   }
+  const put = (name: string, value: string | null) => change((next) => (value === null ? next.delete(name) : next.set(name, value)))
   const setPicks = (now: Pick[]) =>
     change((next) => {
       next.delete('pick')
@@ -63,17 +66,9 @@ export function FullStructurePage() {
           ...Object.entries(states).map(([state, [, word]]) => ({ label: `${word}`, value: count(state) })),
           {
             label: 'for the site',
-            value: (
-              <select className="field w-auto" aria-label="Site" value={site ?? ''} onChange={(e) => change((next) => (e.target.value ? next.set('site', e.target.value) : next.delete('site')))}>
-                <option value="">any site</option>
-                {revision.data.sites.map((s) => (
-                  <option key={s.code} value={s.code}>
-                    {s.label}
-                  </option>
-                ))}
-              </select>
-            ),
+            value: <SiteField site={site} sites={revision.data.sites} onChange={(to) => put('site', to)} />,
           },
+          { label: 'on the day', value: <DayField date={date} onChange={(to) => put('date', to)} /> },
         ]}
       />
       <div className="flex flex-wrap items-center gap-3">
@@ -107,10 +102,10 @@ export function FullStructurePage() {
         )}
       </div>
       {building ? (
-        <Building revisionId={revisionId} head={revision.data.head} site={site} />
+        <Building revisionId={revisionId} head={revision.data.head} site={site} date={date} />
       ) : (
         <>
-          <Narrowing revisionId={revisionId} head={revision.data.head} picks={picks} site={site} onChange={setPicks} />
+          <Narrowing revisionId={revisionId} head={revision.data.head} picks={picks} site={site} date={date} onChange={setPicks} />
           {full.error && <p className="fault">{sentenceOf(full.error)}</p>}
           {full.data && full.data.lines.length === 0 && <p className="quiet">The model has no parts, operations or subassemblies yet. They are written on its worksheets.</p>}
           <Lines lines={lines} revisionId={revisionId} working={full.isPlaceholderData} />
@@ -120,19 +115,19 @@ export function FullStructurePage() {
   )
 }
 
-/** The values of what is asked, each with whether it can still be had. Long ranges of numbers are narrowed on the bench. */
+/** The values of what is asked, each with whether it can still be had; of long ranges of numbers none are listed. */
 const valuesOf = (a: Schemas['AskedView']): { value: string; label: string; available: boolean }[] =>
   a.choices.length > 0 ? a.choices.map((c) => ({ value: c.value, label: c.label, available: c.can })) : (a.members ?? []).map((m) => ({ value: m, label: `${m} ${a.unitLabel}`.trim(), available: true }))
 
 /** The picks that narrow the tree: each can be taken off, and others put on. */
-function Narrowing({ revisionId, head, picks, site, onChange }: { revisionId: number; head: number; picks: Pick[]; site: string | null; onChange: (picks: Pick[]) => void }) {
+function Narrowing({ revisionId, head, picks, site, date, onChange }: { revisionId: number; head: number; picks: Pick[]; site: string | null; date: string | null; onChange: (picks: Pick[]) => void }) {
   const [path, setPath] = useState('')
   const answer = useQuery({
-    queryKey: ['answer', revisionId, head, { picks, site, date: null }],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: { picks, site, date: null }, signal })),
+    queryKey: ['answer', revisionId, head, { picks, site, date }],
+    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: { picks, site, date }, signal })),
     placeholderData: keepPreviousData,
   })
-  const asked = (answer.data?.sections ?? []).flatMap((s) => s.asked.map((a) => ({ path: a.path, full: s.place ? `${s.place}: ${a.label}` : a.label, values: valuesOf(a) })))
+  const asked = (answer.data?.sections ?? []).flatMap((s) => s.asked.map((a) => ({ path: a.path, full: s.place ? `${s.place}: ${a.label}` : a.label, values: valuesOf(a), range: a.choices.length === 0 && a.lowest !== null ? `${a.lowest} to ${a.highest} ${a.unitLabel}`.trim() : null })))
   const chosen = asked.find((a) => a.path === path)
   return (
     <div className="flex flex-wrap items-center gap-2" role="group" aria-label="Narrowed by">
@@ -151,14 +146,32 @@ function Narrowing({ revisionId, head, picks, site, onChange }: { revisionId: nu
       <select className="field w-52" aria-label="Narrow by" value={path} onChange={(e) => setPath(e.target.value)}>
         <option value="">{picks.length === 0 ? 'a pick …' : 'one more …'}</option>
         {asked
-          .filter((a) => a.values.length > 0 && picks.every((p) => p.path !== a.path))
+          .filter((a) => (a.values.length > 0 || a.range !== null) && picks.every((p) => p.path !== a.path))
           .map((a) => (
             <option key={a.path} value={a.path}>
               {a.full}
             </option>
           ))}
       </select>
-      {chosen && (
+      {chosen && chosen.values.length === 0 && (
+        <TextField
+          className="w-44 text-right"
+          autoFocus
+          aria-label={`Value of ${chosen.full}`}
+          placeholder={chosen.range ?? ''}
+          value=""
+          onCommit={(text) => {
+            if (text.trim() !== '') onChange([...picks, { path, value: text.trim() }])
+            setPath('')
+          }}
+        />
+      )}
+      {answer.data?.faults.map((f) => (
+        <span key={f.path} className="fault">
+          {f.sentence}
+        </span>
+      ))}
+      {chosen && chosen.values.length > 0 && (
         <select
           className="field w-44"
           aria-label={`Value of ${chosen.full}`}
@@ -236,11 +249,11 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
   )
 }
 
-function Building({ revisionId, head, site }: { revisionId: number; head: number; site: string | null }) {
+function Building({ revisionId, head, site, date }: { revisionId: number; head: number; site: string | null; date: string | null }) {
   const go = useNavigate()
   const findings = useQuery({
-    queryKey: ['buildable', revisionId, head, site],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/buildable', { params: { path: { id: revisionId }, query: { site: site ?? undefined } }, signal })),
+    queryKey: ['buildable', revisionId, head, site, date],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/buildable', { params: { path: { id: revisionId }, query: { site: site ?? undefined, date: date ?? undefined } }, signal })),
   })
   return (
     <div className="max-w-5xl">

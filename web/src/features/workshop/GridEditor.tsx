@@ -1,8 +1,12 @@
+import { useQuery } from '@tanstack/react-query'
 import { Plus, Trash2 } from 'lucide-react'
+import { useId } from 'react'
+import { Link } from 'react-router'
+import { ask, client } from '../../api/client'
 import { newId } from '../../api/ids'
 import { CellGrid } from './CellGrid'
 import { pastedCells } from './cells'
-import { Expression } from './Field'
+import { Expression, FaultLine } from './Field'
 import { add, remove, set, type Row, type Step } from './model'
 import { TextField } from '../../ui/TextField'
 import { useWorkshop } from './Workshop'
@@ -11,7 +15,15 @@ type Grid = Extract<Row, { kind: 'grid' }>
 
 /** The rows of a combination grid, with its columns above: each compared with an expression, or a figure that expressions can read. */
 export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: string }) {
-  const { model, mayEdit, findings } = useWorkshop()
+  const { model, mayEdit, findings, revisionId, bench } = useWorkshop()
+  const properties = useId()
+  const drawn = useQuery({
+    queryKey: ['drawn', revisionId, grid.id, bench.answer?.head, grid.drawnFrom, grid.columns],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/grids/{rowId}/drawn', { params: { path: { id: revisionId, rowId: grid.id } }, signal })),
+    enabled: bench.answer !== undefined,
+    placeholderData: (before) => before,
+  })
+  const drawnFaults = findings.filter((f) => f.rowId === grid.id && f.field === 'drawnFrom')
   const faultAt = (row: number, column: number) => findings.find((f) => f.rowId === grid.id && f.field === `rows/${row}/cells/${column}`)
   const padded = (cells: string[]) => grid.columns.map((_, i) => cells[i] ?? '')
 
@@ -54,7 +66,7 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
       <p className="quiet text-sm italic">Columns</p>
       <div className="grid gap-1">
         {grid.columns.map((c, i) => (
-          <div key={c.id} className="grid grid-cols-[8rem_minmax(0,1fr)_5rem_auto] items-start gap-2">
+          <div key={c.id} className="grid grid-cols-[7rem_minmax(0,1fr)_5.5rem_4.5rem_7rem_auto] items-start gap-2">
             <TextField aria-label={`Name of column ${i + 1}`} disabled={!mayEdit} value={c.name} onCommit={(text, before) => model.edit(set(c.id, 'name', text.trim(), before))} />
             <Expression
               row={grid}
@@ -63,7 +75,23 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
               assemblyId={assemblyId}
               faults={findings.filter((f) => f.rowId === grid.id && f.field === `columns/${i}/reference`)}
             />
-            <TextField aria-label={`Unit of column ${i + 1}`} disabled={!mayEdit || c.reference !== ''} placeholder="unit" value={c.unit} onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))} />
+            {/* A figure is a number, a text such as an item, or yes/no; what is compared has its own type. */}
+            <select className="field" aria-label={`Type of column ${i + 1}`} disabled={!mayEdit || c.reference !== ''} value={c.reference === '' ? c.type : ''} onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}>
+              {c.reference !== '' && <option value="">compared</option>}
+              <option value="number">number</option>
+              <option value="text">text</option>
+              <option value="yesNo">yes/no</option>
+            </select>
+            <TextField aria-label={`Unit of column ${i + 1}`} disabled={!mayEdit || c.reference !== '' || c.type !== 'number'} placeholder="unit" value={c.unit} onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))} />
+            <TextField
+              aria-label={`Item property of column ${i + 1}`}
+              title="What rows drawn from the item register have here"
+              disabled={!mayEdit || grid.drawnFrom === ''}
+              placeholder={grid.drawnFrom === '' ? '' : 'item property'}
+              list={properties}
+              value={c.itemProperty}
+              onCommit={(text, before) => model.edit(set(c.id, 'itemProperty', text.trim(), before))}
+            />
             {mayEdit && (
               <button className="act-bare" aria-label={`Delete column ${c.name}`} disabled={grid.columns.length === 1} onClick={() => removeColumn(i)}>
                 <Trash2 className="size-4" />
@@ -79,6 +107,59 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
           </div>
         )}
       </div>
+      <datalist id={properties}>{drawn.data?.properties.map((p) => <option key={p} value={p} />)}</datalist>
+      {findings
+        .filter((f) => f.rowId === grid.id && /^columns\/\d+\/itemProperty$/.test(f.field))
+        .map((f) => (
+          <FaultLine key={f.field} fault={f} />
+        ))}
+      <label className="grid grid-cols-[auto_minmax(0,1fr)] items-center gap-2">
+        <span className="quiet text-sm italic">Also a row for each item where</span>
+        <TextField
+          aria-label="Rows drawn from items where"
+          className="font-mono text-[0.8125rem]"
+          disabled={!mayEdit}
+          placeholder="family = cooling unit and weight < 60 kg"
+          value={grid.drawnFrom}
+          onCommit={(text, before) => model.edit(set(grid.id, 'drawnFrom', text.trim(), before))}
+        />
+      </label>
+      {drawnFaults.map((f) => (
+        <FaultLine key={f.message} fault={f} />
+      ))}
+      {grid.drawnFrom !== '' && drawn.data && (
+        <details className="text-sm">
+          <summary className="cursor-pointer">
+            {drawn.data.found} row{drawn.data.found === 1 ? '' : 's'} drawn live from the register{drawn.data.found > drawn.data.rows.length ? `, the first ${drawn.data.rows.length} of them` : ''}
+          </summary>
+          <div className="mt-1 max-h-72 overflow-auto">
+            <table aria-label={`Rows of ${grid.name} drawn from the register`}>
+              <thead className="quiet text-left">
+                <tr className="[&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
+                  <th>item</th>
+                  {grid.columns.map((c) => (
+                    <th key={c.id}>{c.name}</th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {drawn.data.rows.map((r) => (
+                  <tr key={r.item} className="border-t hair [&>td]:pr-4">
+                    <td>
+                      <Link className="link" to={`/items/${encodeURIComponent(r.item)}`} title={r.description}>
+                        {r.item}
+                      </Link>
+                    </td>
+                    {grid.columns.map((c, i) => (
+                      <td key={c.id}>{r.cells[i]}</td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        </details>
+      )}
       <p className="quiet text-sm italic">
         Allowed combinations: a value, several with |, a range such as 1 m .. 3 m, or * for any. Cells can be pasted from a spreadsheet.
       </p>

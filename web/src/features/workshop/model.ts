@@ -93,7 +93,7 @@ export function summaryOf(row: Row, document: Document): string {
     case 'limit':
       return row.lower && row.upper ? `${row.of} between ${row.lower} and ${row.upper}` : row.lower ? `${row.of} at least ${row.lower}` : `${row.of} at most ${row.upper}`
     case 'grid':
-      return `${row.rows.length} rows over ${row.columns.map((c) => c.name).join(', ')}`
+      return `${row.rows.length > 0 || row.drawnFrom === '' ? `${row.rows.length} rows` : ''}${row.rows.length > 0 && row.drawnFrom ? ' and ' : ''}${row.drawnFrom ? `items where ${row.drawnFrom}` : ''} over ${row.columns.map((c) => c.name).join(', ')}`
     case 'subassembly':
       return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${document.assemblies.find((a) => a.id === row.assemblyId)?.name ?? '?'}${row.instances.length > 1 ? `, ${row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : row.instances.length}` : ''}`
     case 'part':

@@ -1,3 +1,4 @@
+import type { Schemas } from '../../api/client'
 import { newId } from '../../api/ids'
 import { add, freeName, mostInstances, nextNumber, resized, type Assembly, type Document, type Step } from './model'
 
@@ -22,6 +23,8 @@ export const kindWords: { word: string; shape: string; example: string }[] = [
   { word: 'price', shape: 'label = amount when condition, × factor, at least amount, round up to amount', example: 'price base = 240 EUR' },
 ]
 
+export type StandardOperation = Schemas['StandardOperationView']
+
 export type TypedRow = { steps: Step[]; rowId: string } | { fault: string }
 
 /** Splits at the first of a word that stands by itself. */
@@ -43,7 +46,7 @@ const label = (name: string) => {
 }
 
 /** Turns a typed line into the edit that adds its row; a line that is not one says what is missing. */
-export function typedRow(text: string, document: Document, assembly: Assembly, topicId: string, afterId: string | null, numbered = 0): TypedRow {
+export function typedRow(text: string, document: Document, assembly: Assembly, topicId: string, afterId: string | null, numbered = 0, standard: StandardOperation[] = []): TypedRow {
   const number = Math.max(nextNumber(document), numbered + 1)
   const typed = text.trim()
   const word = /^\S*/.exec(typed)![0].toLowerCase()
@@ -150,8 +153,11 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
       const shape = /^(\d+)?\s*(.+?)(?:\s+at\s+(\S+)\s*(.*))?$/i.exec(what)
       if (!shape?.[2]) return { fault: 'An operation needs a name: operation 10 cut at SAW 5 min + 2 min' }
       const [setup, run] = shape[4]?.includes('+') ? splitAt(shape[4], /\s*\+\s*/) : ['', shape[4] ?? '']
+      const known = shape[3] === undefined ? standard.find((s) => s.code.toUpperCase() === shape[2]!.toUpperCase()) : undefined
       const used = assembly.topics.flatMap((t) => t.rows).flatMap((r) => (r.kind === 'operation' ? [r.sequence] : []))
-      return done({ kind: 'operation', name: shape[2], label: label(shape[2]), sequence: shape[1] ? Number(shape[1]) : Math.max(0, ...used) + 10, workCentre: shape[3] ?? '', setup, run, appliesWhen })
+      const sequence = shape[1] ? Number(shape[1]) : Math.max(0, ...used) + 10
+      if (known) return done({ kind: 'operation', name: known.code.toLowerCase(), label: { en: known.label }, sequence, workCentre: known.workCentre, setup: known.setup, run: known.run, instructions: known.instructions ? { en: known.instructions } : {}, appliesWhen })
+      return done({ kind: 'operation', name: shape[2], label: label(shape[2]), sequence, workCentre: shape[3] ?? '', setup, run, appliesWhen })
     }
     case 'price': {
       const [what, appliesWhen] = splitAt(rest, /\s+when\s+/i)

@@ -145,7 +145,7 @@ describe('a new row', () => {
   it('is chosen from the list with the arrows', async () => {
     show()
     await userEvent.click(field('Rest'))
-    expect(within(screen.getByRole('listbox')).getAllByRole('option')).toHaveLength(16)
+    expect(within(screen.getByRole('listbox')).getAllByRole('option')).toHaveLength(17)
     await userEvent.type(field('Rest'), 'r{ArrowDown}{Enter}')
     expect(field('Rest').value).toBe('requires ')
   })
