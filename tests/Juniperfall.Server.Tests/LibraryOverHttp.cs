@@ -39,7 +39,7 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
     public async Task What_is_taken_out_changes_nothing_when_it_is_loaded_again()
     {
         using var client = await served.As("engineer");
-        foreach (var table in new[] { "items", "work-centres", "sites", "standard-operations" })
+        foreach (var table in new[] { "items", "work-centres", "sites", "standard-operations", "customer-classes" })
             foreach (var format in new[] { "csv", "xlsx" })
             {
                 var again = await Load(client, "check", await client.GetByteArrayAsync($"/api/library/{table}/file.{format}"), table).Json();
@@ -103,5 +103,34 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal("Sliding door 1800", (string)track["structures"]![0]!["name"]!);
         Assert.Contains((await client.Get("/api/items/LF-100"))["models"]!.AsArray(), m => (string)m!["how"]! == "by value");
         Assert.Contains((await client.Get("/api/items/HNG-H"))["models"]!.AsArray(), m => (string)m!["how"]! == "substitute");
+    }
+
+    [Fact]
+    public async Task A_cell_that_someone_else_has_changed_is_not_overwritten_unseen()
+    {
+        using var client = await served.As("engineer");
+        Task<JsonNode> Write(string number, string cost, string? before) => client.Post("/api/library/items/rows", new { columns = new[] { "number", "cost" }, rows = new[] { new[] { number, cost } }, before = before is null ? null : new[] { new[] { number, before } } }).Json();
+        Assert.True((bool)(await Write("ST-1", "10", null))["stored"]!);
+        Assert.True((bool)(await Write("ST-1", "11", "10"))["stored"]!);
+        var refused = await Write("ST-1", "12", "10");
+        Assert.False((bool)refused["stored"]!);
+        Assert.Equal(("Someone has changed this to “11” since you saw it; yours, “12”, was not stored.", true), ((string)refused["faults"]![0]!["sentence"]!, (bool)refused["faults"]![0]!["isStale"]!));
+        Assert.Equal("11", (string)(await client.Get("/api/items/ST-1"))["item"]!["cost"]!);
+        // What both wanted is no quarrel, and many at once come one after the other.
+        Assert.True((bool)(await Write("ST-1", "11", "10"))["stored"]!);
+        var all = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => Write("ST-1", $"{20 + i}", "11")));
+        Assert.Single(all, a => (bool)a["stored"]!);
+    }
+
+    [Fact]
+    public async Task Customer_classes_have_a_discount_and_others_by_product()
+    {
+        using var client = await served.As("administrator");
+        Assert.Equal(["discount %: A discount is at most 100 %.", "discount CR %: It cannot be negative."],
+            (await Load(client, "check", Csv("code,label,discount %,discount CR %", "BIG,Too big,101,-1"), "customer-classes").Json())["faults"]!.AsArray().Select(f => $"{f!["column"]}: {f["sentence"]}"));
+        Assert.True((bool)(await Load(client, "all", Csv("code,label,discount %,discount SC %", "FAIR,Fair visitors,5,7.5"), "customer-classes").Json())["stored"]!);
+        Assert.Contains((await client.Get("/api/library"))["customerClasses"]!.AsArray(), c => (string)c!["code"]! == "FAIR" && (string)c["label"]! == "Fair visitors");
+        var costs = await client.Post("/api/revisions/5/costs", new { picks = Array.Empty<object>(), quantity = "2", customerClass = "fair" }).Json();
+        Assert.Equal(("258", "7.5", "238.65", "477.3"), ((string)costs["price"]!["list"]!, (string)costs["price"]!["discount"]!, (string)costs["price"]!["each"]!, (string)costs["price"]!["order"]!));
     }
 }

@@ -41,6 +41,8 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/revisions/{id:long}/expression"] = Everyone,
         ["POST /api/revisions/{id:long}/completion"] = Everyone,
         ["POST /api/revisions/{id:long}/best"] = Everyone,
+        ["POST /api/revisions/{id:long}/totals"] = Everyone,
+        ["GET /api/revisions/{id:long}/grids/{rowId}/drawn"] = Everyone,
         ["GET /api/revisions/{id:long}/health"] = Everyone,
         ["POST /api/revisions/{id:long}/health/accepted"] = "engineer",
         ["POST /api/revisions/{id:long}/count"] = Everyone,

@@ -112,4 +112,72 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/compare?left={left}&right=none")).StatusCode);
         Assert.Equal("PK", System.Text.Encoding.ASCII.GetString((await client.GetByteArrayAsync($"/api/compare.xlsx?left={left}&right={right}"))[..2]));
     }
+
+    [Fact]
+    public async Task A_price_tells_each_of_its_steps_with_formula_and_values()
+    {
+        using var client = await served.As("order desk");
+        var price = (await client.Post($"{Curtain}/costs", new { picks = Picks(("s.width", "2000")), quantity = "3" }).Json())["price"]!;
+        Assert.Equal(["adds By area 428.4", "atLeast Least for a curtain 428.4", "rounds Whole euros 429"], price["steps"]!.AsArray().Select(s => $"{s!["effect"]} {s["name"]} {s["after"]}"));
+        var area = price["steps"]![0]!;
+        Assert.Equal(("area * strip.rate", "not standard", "s.p_area"), ((string)area["formula"]!, (string)area["condition"]!, (string)area["rowId"]!));
+        Assert.Equal(["area = 4.2 m2", "strip.rate = 102 EUR/m2", "area * strip.rate = 428.4 EUR"], area["steps"]!.AsArray().Select(s => $"{s!["text"]} = {((string)s["result"]!).Replace('²', '2')}"));
+        Assert.Equal(("429", "1287", "429"), ((string)price["list"]!, (string)price["order"]!, (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Json())["listPrice"]!));
+        Assert.Equal("/customerClass", (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "NOBODY" }).Json())["pointer"]!);
+    }
+
+    [Fact]
+    public async Task While_something_is_open_totals_tell_from_where_to_where_they_can_go()
+    {
+        using var client = await served.As("engineer");
+        var totals = (await client.Post($"{Door}/totals", new { picks = Picks() }).Json()).AsArray();
+        Assert.Equal(["#price", "#cost", "#weight", "#work", "#leadTime"], totals.Select(t => (string)t!["goal"]!));
+        // Suggestions count for the outcome, so that nothing is open here.
+        Assert.All(totals, t => Assert.True((bool)t!["final"]!));
+        Assert.Equal("760 EUR", (string)totals[0]!["text"]!);
+        Assert.Equal("760 EUR", (string)(await client.Post($"{Door}/bounds", new { picks = Picks(), path = "#price" }).Json())["text"]!);
+        Assert.Equal("/path", (string)(await client.Post($"{Door}/bounds", new { picks = Picks(), path = "#profit" }).Json())["pointer"]!);
+    }
+
+    [Fact]
+    public async Task A_configuration_keeps_whom_it_is_priced_for_and_its_structure_keeps_the_price()
+    {
+        using var client = await served.As("order desk");
+        var (id, structure) = (Guid.NewGuid().ToString(), Guid.NewGuid().ToString());
+        Assert.Equal("/customerClass", (string)(await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 5, picks = Picks(), customerClass = "NOBODY" }).Json())["pointer"]!);
+        var saved = await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 5, picks = Picks(), customerClass = "trade" }).Json();
+        Assert.Equal("TRADE", (string)saved["customerClass"]!);
+        var result = await client.Post($"/api/configurations/{id}/structures", new { id = structure, quantity = "4" }).Json();
+        Assert.Equal(("Trade partner", "211.56", "846.24"), ((string)result["costs"]!["price"]!["customerClass"]!, (string)result["costs"]!["price"]!["each"]!, (string)result["costs"]!["price"]!["order"]!));
+        var file = JsonNode.Parse(await client.GetStringAsync($"/api/structures/{structure}/structure.json"))!;
+        Assert.Equal(("258", "TRADE", "18"), ((string)file["price"]!["list"]!, (string)file["price"]!["customerClass"]!, (string)file["price"]!["discount"]!));
+        // What is said of the class later does not reach what was generated.
+        using var piet = await served.As("administrator");
+        await piet.Post("/api/library/customer-classes/rows", new { columns = new[] { "code", "discount SC %" }, rows = new[] { new[] { "TRADE", "20" } } });
+        Assert.Equal("211.56", (string)(await client.Get($"/api/structures/{structure}"))["costs"]!["price"]!["each"]!);
+        Assert.Equal("206.4", (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "TRADE" }).Json())["price"]!["each"]!);
+        await piet.Post("/api/library/customer-classes/rows", new { columns = new[] { "code", "discount SC %" }, rows = new[] { new[] { "TRADE", "18" } } });
+        // Side by side with list price, at a quantity.
+        var other = Guid.NewGuid().ToString();
+        await client.Post("/api/configurations", new { id = other, name = "Listed", revisionId = 5, picks = Picks() });
+        var compared = await client.Get($"/api/compare?left={id}&right={other}&quantity=4");
+        Assert.Equal("Trade partner", (string)compared["left"]!["customerClass"]!);
+        Assert.Contains(compared["rows"]!.AsArray(), r => (string)r!["name"]! == "Price of the order" && (string)r["before"]! == "846.24 EUR" && (string)r["after"]! == "1032.00 EUR");
+        Assert.Equal("/quantity", (string?)(await (await client.GetAsync($"/api/compare?left={id}&right={other}&quantity=0")).Content.ReadAsStringAsync() is var text ? JsonNode.Parse(text)!["pointer"] : null));
+    }
+
+    [Fact]
+    public async Task A_grid_tells_what_it_draws_from_the_register()
+    {
+        using var client = await served.As("engineer");
+        var drawn = await client.Get("/api/revisions/1/grids/c.units/drawn");
+        Assert.Equal((400, 200), ((int)drawn["found"]!, drawn["rows"]!.AsArray().Count));
+        Assert.Equal(("UC-C290-2-01", "C290-2-01 chill R290 230"), ((string)drawn["rows"]![0]!["item"]!, string.Join(' ', drawn["rows"]![0]!["cells"]!.AsArray().Select(c => (string)c!))));
+        Assert.Contains("refrigerant", drawn["properties"]!.AsArray().Select(p => (string)p!));
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/revisions/1/grids/r.duty/drawn")).StatusCode);
+        // A unit that leaves the register leaves the draft, and not what was released.
+        await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "no" } } });
+        Assert.Equal((400, 399), ((int)(await client.Get("/api/revisions/1/grids/c.units/drawn"))["found"]!, (int)(await client.Get("/api/revisions/2/grids/c.units/drawn"))["found"]!));
+        await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "yes" } } });
+    }
 }

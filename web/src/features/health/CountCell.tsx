@@ -10,7 +10,7 @@ export function CountText({ count }: { count: Count }) {
   if (!count.exact && digits === '0') return <>not counted in time</>
   return (
     <span title={count.exact ? grouped(digits) : 'Counting took too long; there are at least so many'}>
-      {count.exact ? '' : 'more than '}
+      {count.exact ? '' : 'over '}
       {digits.length <= 9 ? (
         grouped(digits)
       ) : (

@@ -87,7 +87,7 @@ describe('health in the workshop', () => {
       return shown
     }
     expect(text('1234567', true)).toBe('1\u202f234\u202f567')
-    expect(text('20685631957484544000', false)).toBe('more than 2.0 × 10<sup>19</sup>')
+    expect(text('20685631957484544000', false)).toBe('over 2.0 × 10<sup>19</sup>')
     expect(text('0', false)).toBe('not counted in time')
   })
 })

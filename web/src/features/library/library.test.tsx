@@ -33,9 +33,9 @@ describe('the library', () => {
     const cell = await screen.findByLabelText('cost, row 2')
     await userEvent.clear(cell)
     await userEvent.type(cell, '4.1{Enter}')
-    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'cost'], rows: [['SEAL', '4.1']] }]))
+    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'cost'], rows: [['SEAL', '4.1']], before: [['SEAL', '3.6']] }]))
     await userEvent.click(await screen.findByRole('button', { name: 'Undo' }))
-    await waitFor(() => expect(asked[1]).toEqual({ columns: ['number', 'cost'], rows: [['SEAL', '3.6']] }))
+    await waitFor(() => expect(asked[1]).toEqual({ columns: ['number', 'cost'], rows: [['SEAL', '3.6']], before: [['SEAL', '4.1']] }))
   })
 
   it('takes a block of cells from a spreadsheet, never the column that says which row it is', async () => {
@@ -43,7 +43,7 @@ describe('the library', () => {
     await screen.findByLabelText('description, row 1')
     await userEvent.click(screen.getByLabelText('description, row 1'))
     await userEvent.paste('Bolt M10\t0.3\nSeal\t3.9\nbeyond\t1')
-    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M10', '0.3'], ['SEAL', 'Seal', '3.9']] }]))
+    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M10', '0.3'], ['SEAL', 'Seal', '3.9']], before: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']] }]))
   })
 
   it('says at the cell what is wrong with it', async () => {

@@ -66,7 +66,7 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
       <p className="quiet text-sm italic">Columns</p>
       <div className="grid gap-1">
         {grid.columns.map((c, i) => (
-          <div key={c.id} className="grid grid-cols-[7rem_minmax(0,1fr)_5.5rem_4.5rem_7rem_auto] items-start gap-2">
+          <div key={c.id} className="grid grid-cols-[8rem_minmax(0,1fr)_auto] items-start gap-x-2 gap-y-1 border-b hair pb-1">
             <TextField aria-label={`Name of column ${i + 1}`} disabled={!mayEdit} value={c.name} onCommit={(text, before) => model.edit(set(c.id, 'name', text.trim(), before))} />
             <Expression
               row={grid}
@@ -75,28 +75,40 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
               assemblyId={assemblyId}
               faults={findings.filter((f) => f.rowId === grid.id && f.field === `columns/${i}/reference`)}
             />
-            {/* A figure is a number, a text such as an item, or yes/no; what is compared has its own type. */}
-            <select className="field" aria-label={`Type of column ${i + 1}`} disabled={!mayEdit || c.reference !== ''} value={c.reference === '' ? c.type : ''} onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}>
-              {c.reference !== '' && <option value="">compared</option>}
-              <option value="number">number</option>
-              <option value="text">text</option>
-              <option value="yesNo">yes/no</option>
-            </select>
-            <TextField aria-label={`Unit of column ${i + 1}`} disabled={!mayEdit || c.reference !== '' || c.type !== 'number'} placeholder="unit" value={c.unit} onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))} />
-            <TextField
-              aria-label={`Item property of column ${i + 1}`}
-              title="What rows drawn from the item register have here"
-              disabled={!mayEdit || grid.drawnFrom === ''}
-              placeholder={grid.drawnFrom === '' ? '' : 'item property'}
-              list={properties}
-              value={c.itemProperty}
-              onCommit={(text, before) => model.edit(set(c.id, 'itemProperty', text.trim(), before))}
-            />
             {mayEdit && (
               <button className="act-bare" aria-label={`Delete column ${c.name}`} disabled={grid.columns.length === 1} onClick={() => removeColumn(i)}>
                 <Trash2 className="size-4" />
               </button>
             )}
+            <div className="col-start-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-sm">
+              {c.reference === '' && (
+                <>
+                  <span className="quiet italic">a figure:</span>
+                  <select className="field w-auto" aria-label={`Type of column ${i + 1}`} disabled={!mayEdit} value={c.type} onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}>
+                    <option value="number">number</option>
+                    <option value="text">text</option>
+                    <option value="yesNo">yes/no</option>
+                  </select>
+                  {c.type === 'number' && (
+                    <TextField className="w-20" aria-label={`Unit of column ${i + 1}`} disabled={!mayEdit} placeholder="unit" value={c.unit} onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))} />
+                  )}
+                </>
+              )}
+              {grid.drawnFrom !== '' && (
+                <label className="flex items-center gap-1.5">
+                  <span className="quiet italic">of an item its</span>
+                  <TextField
+                    className="w-32"
+                    aria-label={`Item property of column ${i + 1}`}
+                    disabled={!mayEdit}
+                    placeholder={c.reference === '' ? 'property' : 'anything'}
+                    list={properties}
+                    value={c.itemProperty}
+                    onCommit={(text, before) => model.edit(set(c.id, 'itemProperty', text.trim(), before))}
+                  />
+                </label>
+              )}
+            </div>
           </div>
         ))}
         {mayEdit && (

@@ -11,7 +11,7 @@ export const topicElementId = (topicId: string) => `topic-${topicId}`
 
 /** An assembly as one page, topic by topic; or one kind of its rows as a table. */
 export function Worksheet({ assembly, openRow, kind }: { assembly: Assembly; openRow: string | null; kind: Kind | null }) {
-  const { model, mayEdit, language } = useWorkshop()
+  const { model, mayEdit, language, document } = useWorkshop()
   if (kind) return <KindTable assembly={assembly} kind={kind} />
   return (
     <div className="grid gap-4">
@@ -44,6 +44,12 @@ export function Worksheet({ assembly, openRow, kind }: { assembly: Assembly; ope
           {mayEdit && <NewRow topic={topic} assembly={assembly} />}
         </section>
       ))}
+      {assembly.id === document.root && (
+        <label className="flex items-center gap-2">
+          <input type="checkbox" className="size-4 accent-primary" disabled={!mayEdit} checked={document.sumLines} onChange={(e) => model.edit(set(document.id, 'sumLines', e.target.checked, document.sumLines))} />
+          On bills of materials, parts with the same item, operation and figures are one line
+        </label>
+      )}
       {mayEdit && (
         <div>
           <button className="act" onClick={() => model.edit(add(assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null, { id: newId(), label: { en: 'New topic' }, rows: [] }))}>

@@ -207,12 +207,6 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                           placeholder={assembly.name}
                           onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
                         />
-                        {assembly.id === doc.root && (
-                          <label className="flex items-center gap-1.5 text-sm" title="Part lines with the same item, operation and figures are one line of the bill of materials">
-                            <input type="checkbox" className="size-4 accent-primary" disabled={!mayEdit} checked={doc.sumLines} onChange={(e) => model.edit(set(doc.id, 'sumLines', e.target.checked, doc.sumLines))} />
-                            sum equal parts
-                          </label>
-                        )}
                         <select
                           className="field ml-auto w-auto"
                           aria-label="Rows shown"

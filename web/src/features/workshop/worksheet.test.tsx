@@ -150,6 +150,35 @@ describe('a new row', () => {
     expect(field('Rest').value).toBe('requires ')
   })
 
+  it.each([
+    ['price base = 240 EUR when heated', { effect: 'adds', amount: '240 EUR', label: { en: 'Base' }, appliesWhen: 'heated' }],
+    ['price x-large leaf = area * 64 EUR/m2', { effect: 'adds', amount: 'area * 64 EUR/m2', label: { en: 'X-large leaf' } }],
+    ['price 12 EUR', { effect: 'adds', amount: '12 EUR', label: {} }],
+    ['price express × 1.08 when express', { effect: 'times', amount: '1.08', label: { en: 'Express' }, appliesWhen: 'express' }],
+    ['price at least 95 EUR', { effect: 'atLeast', amount: '95 EUR' }],
+    ['price round up to 5 EUR', { effect: 'rounds', amount: '5 EUR', rounding: 'up' }],
+    ['price round to 0.5 EUR', { effect: 'rounds', amount: '0.5 EUR', rounding: 'nearest' }],
+  ])('of a price: %s', async (text, row) => {
+    const { edits } = show()
+    await userEvent.type(field(), `${text}{Enter}`)
+    expect(edits).toMatchObject([[{ do: 'add', row: { kind: 'price', ...row } }]])
+  })
+
+  it('of an operation is started from one of the library, found by what it is called', async () => {
+    const standardOperations = [
+      { code: 'FOAM', label: 'Foam the panel', workCentre: 'PRESS', setup: '35 min', run: '7 min', instructions: '' },
+      { code: 'TEST', label: 'Pressure test', workCentre: 'BAY', setup: '5 min', run: '45 min', instructions: 'Hold for {hold}.' },
+    ]
+    const { edits } = show(null, { library: { sites: [], workCentres: [], units: [], customerClasses: [], standardOperations } })
+    await userEvent.type(field(), 'operation 70 press')
+    expect(within(screen.getByRole('listbox', { name: 'Standard operations' })).getAllByRole('option').map((o) => o.textContent)).toEqual(['TESTPressure test, BAY · 5 min · 45 min'])
+    await userEvent.keyboard('{Tab}{Enter}')
+    expect(edits).toMatchObject([[{ do: 'add', row: { kind: 'operation', sequence: 70, name: 'test', label: { en: 'Pressure test' }, workCentre: 'BAY', setup: '5 min', run: '45 min', instructions: { en: 'Hold for {hold}.' } } }]])
+    // One that is called alike but is written out is an operation of its own.
+    await userEvent.type(field(), 'operation 80 press at BENCH 2 min{Enter}')
+    expect(edits[1]).toMatchObject([{ row: { name: 'press', workCentre: 'BENCH', run: '2 min' } }])
+  })
+
   it('that cannot be one says why and keeps what was typed; Esc takes it away', async () => {
     const { edits } = show()
     await userEvent.type(field(), 'nonsense of mine{Enter}')
