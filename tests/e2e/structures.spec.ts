@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { as } from './people'
+import { as, row, stored, typeRow } from './people'
 
 // What leaves is built, looked at, compared and taken out, in the real browser on the demo data.
 
@@ -49,7 +49,7 @@ test('a configuration is generated for a quantity, says how its numbers come abo
   await expect(page).toHaveURL(/\/structures\//)
   await page.getByRole('button', { name: 'Why is STR-300 on the bill?' }).click()
   await expect(page.getByRole('list', { name: 'Worked out' })).toContainText('strip_count * strip_length')
-  await page.getByRole('tab', { name: 'Cost and time' }).click()
+  await page.getByRole('tab', { name: 'Price, cost and time' }).click()
   await expect(page.getByRole('region', { name: 'Lead time' })).toContainText('Punch and plate')
   const download = page.waitForEvent('download')
   await page.getByRole('link', { name: 'B2MML' }).click()
@@ -78,4 +78,62 @@ test('a part that is missed while trying out is added from the register, and the
   // One step, undone in one.
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click()
   await expect(bom.getByRole('row', { name: /SEALNT/ })).toHaveCount(0)
+})
+
+test('a price is written on the worksheet, seen to come about on the bench, and asked for by the order desk for a customer class', async ({ browser }) => {
+  const page = await as(browser, 'ines')
+  // The draft of the strip curtain: 2.52 m2 at 102 EUR/m2 come to 258 EUR.
+  await page.goto('/workshop/6')
+  await page.getByRole('tab', { name: 'Price and cost' }).click()
+  const price = page.getByRole('region', { name: 'Price' }).filter({ hasText: 'List price' })
+  await expect(price).toContainText('258.00 EUR each')
+  await typeRow(page, 'Price', 'price frozen store = 31 EUR + width * 12 EUR/m when mount = face')
+  await stored(page)
+  await expect(price).toContainText('303.00 EUR each')
+  await price.getByRole('button', { name: 'Frozen store' }).click()
+  await expect(price.getByRole('list', { name: 'Worked out' })).toContainText('45.4 EUR')
+  // What is no money is told under the row.
+  await typeRow(page, 'Price', 'price wrong = width * 2')
+  await row(page, 'width * 2').click()
+  await expect(page.getByRole('alert').filter({ hasText: /an amount of money/ }).first()).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click()
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click()
+  await expect(price).toContainText('258.00 EUR each')
+
+  const desk = await as(browser, 'marit')
+  await desk.goto('/configurations?search=Loading+bay+2')
+  await desk.getByRole('link', { name: 'Loading bay 2' }).click()
+  await desk.getByLabel('Customer class').first().selectOption({ label: 'Group company' })
+  await desk.getByRole('tab', { name: 'Price and cost' }).click()
+  await expect(desk.getByRole('region', { name: 'Price' })).toContainText('Group company pays 22 % less')
+  // The choice outlives a reload before it is saved, and is saved with the configuration.
+  await desk.reload()
+  await expect(desk.getByLabel('Customer class').first()).toHaveValue('GROUP')
+  await desk.getByRole('button', { name: 'Save changes' }).click()
+  await expect(desk.getByRole('button', { name: 'Saved' })).toBeVisible()
+  await desk.getByLabel('Customer class').first().selectOption('TRADE')
+  await desk.getByRole('button', { name: 'Save changes' }).click()
+  await expect(desk.getByRole('button', { name: 'Saved' })).toBeVisible()
+})
+
+test('cells of the library are filled by drawing over them, and what someone else has changed meanwhile is not overwritten', async ({ browser }) => {
+  const [ines, piet] = [await as(browser, 'ines'), await as(browser, 'piet')]
+  for (const page of [ines, piet]) await page.goto('/library/customer-classes')
+  const cell = (page: typeof ines, column: string, at: number) => page.getByLabel(`${column}, row ${at}`, { exact: true })
+  await cell(ines, 'discount %', 1).click()
+  const [from, to] = [await ines.getByTitle('Draw over other rows to fill them').boundingBox(), await cell(ines, 'discount %', 3).boundingBox()]
+  await ines.mouse.move(from!.x + 4, from!.y + 4)
+  await ines.mouse.down()
+  await ines.mouse.move(to!.x + 20, to!.y + 8, { steps: 5 })
+  await ines.mouse.up()
+  await expect(cell(ines, 'discount %', 3)).toHaveValue('22')
+  await expect(ines.getByRole('button', { name: 'Undo' })).toBeEnabled()
+  // The other page still shows what was there before.
+  await cell(piet, 'discount %', 3).fill('13')
+  await cell(piet, 'discount %', 3).press('Enter')
+  await expect(piet.getByRole('alert').filter({ hasText: 'Someone has changed this to “22” since you saw it' })).toBeVisible()
+  await expect(cell(piet, 'discount %', 3)).toHaveValue('22')
+  await ines.getByRole('button', { name: 'Undo' }).click()
+  await expect(cell(ines, 'discount %', 3)).toHaveValue('12.5')
 })

@@ -86,7 +86,7 @@ function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number
   const [own, setOwn] = useState<string | null>(null)
   const { code, choose } = customers ?? { code: own, choose: setOwn }
   const costs = useQuery({
-    queryKey: ['costs', revisionId, bench.question, quantity, code, bench.answer?.structure?.totals],
+    queryKey: ['costs', revisionId, bench.question, quantity, code, bench.answer?.head],
     queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/costs', { params: { path: { id: revisionId } }, body: { ...bench.question, quantity, customerClass: code }, signal })),
     placeholderData: keepPreviousData,
     enabled: !bench.working,

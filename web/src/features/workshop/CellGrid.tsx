@@ -36,6 +36,7 @@ type Stretch = { row: number; column: number; toRow: number; toColumn: number }
 export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, onEnd, height = 'max-h-[32rem]' }: Props) {
   const table = useRef<HTMLTableElement>(null)
   const scroller = useRef<HTMLDivElement>(null)
+  const drawing = useRef(false)
   const [at, setAt] = useState<Stretch | null>(null)
   const isLong = rows.length > longTable
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is kept that would have to follow the window
@@ -108,13 +109,10 @@ export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, on
       className="absolute right-0 bottom-0 z-10 size-2 cursor-crosshair touch-none bg-primary"
       onPointerDown={(e) => {
         e.preventDefault()
-        e.currentTarget.setPointerCapture(e.pointerId)
+        // The corner goes along with what is drawn; the table stays.
+        drawing.current = true
+        scroller.current?.setPointerCapture(e.pointerId)
       }}
-      onPointerMove={(e) => {
-        const to = e.buttons === 1 ? under(e) : null
-        if (at && to && to.row >= at.row) setAt({ ...at, toRow: to.row })
-      }}
-      onPointerUp={() => isSeveral && fill(marked)}
     />
   )
 
@@ -125,6 +123,14 @@ export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, on
       <div
         ref={scroller}
         className={`overflow-auto ${isLong ? height : ''}`}
+        onPointerMove={(e) => {
+          const to = drawing.current ? under(e) : null
+          if (at && to && to.row >= at.row) setAt({ ...at, toRow: to.row })
+        }}
+        onPointerUp={() => {
+          if (drawing.current && isSeveral) fill(marked)
+          drawing.current = false
+        }}
         onScroll={(e) => {
           const s = e.currentTarget
           if (onEnd && s.scrollHeight - s.scrollTop - s.clientHeight < 600) onEnd()
