@@ -26,18 +26,20 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
   return (
     <TriedOut value={{ revisionId, question: bench.question }}>
     <section aria-label="Outcome" className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
-      <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3" role="tablist" aria-label="Outcome">
-        {(Object.keys(tabs) as Tab[]).map((t) => (
-          <button
-            key={t}
-            role="tab"
-            aria-selected={t === tab}
-            onClick={() => setTab(t)}
-            className={`-mb-px border-b-2 py-1 ${t === tab ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-          >
-            {tabs[t]}
-          </button>
-        ))}
+      <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3">
+        <div className="flex flex-wrap gap-x-4" role="tablist" aria-label="Outcome">
+          {(Object.keys(tabs) as Tab[]).map((t) => (
+            <button
+              key={t}
+              role="tab"
+              aria-selected={t === tab}
+              onClick={() => setTab(t)}
+              className={`-mb-px border-b-2 py-1 ${t === tab ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
+            >
+              {tabs[t]}
+            </button>
+          ))}
+        </div>
         {structure && (
           <p className="ml-auto flex items-baseline gap-3 py-1 text-sm">
             {answer.listPrice != null && (

@@ -5,6 +5,7 @@ import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { dayOf } from '../../ui/format'
 import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { useLongRows } from '../../ui/useLongRows'
 
 const kinds: [kind: string, title: string][] = [
   ['attribute', 'Answers'],
@@ -56,45 +57,56 @@ export function ComparePage() {
           </>
         }
       />
-      <table className="w-full table-fixed border-collapse">
-        <thead>
-          <tr className="border-b hair text-left align-top [&>th]:py-1 [&>th]:pr-4">
-            <th className="w-1/3" />
-            <Head of={compared.data.left} />
-            <Head of={compared.data.right} />
-          </tr>
-        </thead>
-        {kinds.map(([kind, title]) => {
+      <Rows key={`${left} ${right}`} compared={compared.data} rows={kinds.flatMap(([kind, title]) => {
           const shown = (all ? rows : differing).filter((r) => r.kind === kind)
-          return (
-            shown.length > 0 && (
-              <tbody key={kind}>
-                <tr>
-                  <th scope="rowgroup" colSpan={3} className="border-b hair pt-3 pb-0.5 text-left font-semibold">
-                    {title}
-                  </th>
-                </tr>
-                {shown.map((r, i) => (
-                  <tr key={i} className="border-b hair align-top [&>td]:py-0.5 [&>td]:pr-4">
-                    <td>
-                      {r.before !== r.after && (
-                        <span className="text-primary" title="differs">
-                          ≠{' '}
-                        </span>
-                      )}
-                      {r.name}
-                    </td>
-                    <td>{r.before || <span className="quiet">–</span>}</td>
-                    <td>{r.after || <span className="quiet">–</span>}</td>
-                  </tr>
-                ))}
-              </tbody>
-            )
-          )
+          return shown.length > 0 ? [title, ...shown] : []
         })}
-      </table>
+      />
       {differing.length === 0 && !all && <p className="quiet">Nothing differs.</p>}
     </div>
+  )
+}
+
+/** Both sides row by row, under the titles of their kinds. */
+function Rows({ compared, rows }: { compared: Schemas['ComparisonView']; rows: (string | Schemas['MoveChange'])[] }) {
+  const { table, shown, before, after, measure } = useLongRows(rows.length, 26, String)
+  return (
+    <table ref={table} className="w-full table-fixed border-collapse" aria-rowcount={rows.length + 1}>
+      <thead>
+        <tr className="border-b hair text-left align-top [&>th]:py-1 [&>th]:pr-4">
+          <th className="w-1/3" />
+          <Head of={compared.left} />
+          <Head of={compared.right} />
+        </tr>
+      </thead>
+      <tbody>
+        {before > 0 && <tr style={{ height: before }} aria-hidden />}
+        {shown.map((i) => {
+          const row = rows[i]!
+          return typeof row === 'string' ? (
+            <tr key={i} ref={measure} data-index={i}>
+              <th scope="rowgroup" colSpan={3} className="border-b hair pt-3 pb-0.5 text-left font-semibold">
+                {row}
+              </th>
+            </tr>
+          ) : (
+            <tr key={i} ref={measure} data-index={i} className="border-b hair align-top [&>td]:py-0.5 [&>td]:pr-4">
+              <td>
+                {row.before !== row.after && (
+                  <span className="text-primary" title="differs">
+                    ≠{' '}
+                  </span>
+                )}
+                {row.name}
+              </td>
+              <td>{row.before || <span className="quiet">–</span>}</td>
+              <td>{row.after || <span className="quiet">–</span>}</td>
+            </tr>
+          )
+        })}
+        {after > 0 && <tr style={{ height: after }} aria-hidden />}
+      </tbody>
+    </table>
   )
 }
 

@@ -4,6 +4,7 @@ import { Link } from 'react-router'
 import type { Schemas } from '../../api/client'
 import { Balloon } from '../../ui/Balloon'
 import { grouped, money } from '../../ui/format'
+import { useLongRows } from '../../ui/useLongRows'
 import type { GoTo } from '../bench/Reason'
 import { Because } from './Because'
 import { Steps } from './Steps'
@@ -11,10 +12,27 @@ import { Steps } from './Steps'
 type Structure = Schemas['StructureView']
 type Line = Schemas['BomLineView']
 
+/** A line with where it stands: how deep, and its positions from the top down. */
+type Placed = { line: Line; depth: number; key: string }
+
+/** The lines that are open to view, each before those below it. */
+function placed(structure: Structure, closed: ReadonlySet<string>, depth = 0, prefix = ''): Placed[] {
+  return structure.bom.flatMap((line) => {
+    const key = `${prefix}${line.position}`
+    return [{ line, depth, key }, ...(line.below && !closed.has(key) ? placed(line.below, closed, depth + 1, `${key}/`) : [])]
+  })
+}
+
+const toggled = (keys: ReadonlySet<string>, key: string) => new Set(keys.has(key) ? [...keys].filter((k) => k !== key) : [...keys, key])
+
 /** The bill of materials, level by level; a click on a line says why it is there and where its quantity comes from. */
 export function BomTree({ structure, goTo, goToPick, full }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }) {
+  const [closed, setClosed] = useState<ReadonlySet<string>>(new Set())
+  const [why, setWhy] = useState<ReadonlySet<string>>(new Set())
+  const lines = placed(structure, closed)
+  const { table, shown, before, after, measure } = useLongRows(lines.length, 31, (i) => lines[i]!.key)
   return (
-    <table className={`w-full border-collapse ${full ? '' : 'table-fixed'}`} aria-label={`Bill of materials of ${structure.item}`}>
+    <table ref={table} className={`w-full border-collapse ${full ? '' : 'table-fixed'}`} aria-label={`Bill of materials of ${structure.item}`} aria-rowcount={lines.length + 1}>
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
           <th className={full ? 'w-20' : 'w-15'}>Position</th>
@@ -28,22 +46,41 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
           {full && <th>Issue</th>}
         </tr>
       </thead>
-      <tbody>
-        <Level structure={structure} depth={0} prefix="" goTo={goTo} goToPick={goToPick} full={full} />
-      </tbody>
+      {before > 0 && (
+        <tbody aria-hidden>
+          <tr style={{ height: before }} />
+        </tbody>
+      )}
+      {shown.map((i) => {
+        const { line, depth, key } = lines[i]!
+        return (
+          <tbody key={key} ref={measure} data-index={i}>
+            <LineRows
+              line={line}
+              depth={depth}
+              open={!closed.has(key)}
+              why={why.has(key)}
+              onOpen={() => setClosed(toggled(closed, key))}
+              onWhy={() => setWhy(toggled(why, key))}
+              goTo={goTo}
+              goToPick={goToPick}
+              full={full}
+            />
+          </tbody>
+        )
+      })}
+      {after > 0 && (
+        <tbody aria-hidden>
+          <tr style={{ height: after }} />
+        </tbody>
+      )}
     </table>
   )
 }
 
-type LevelProps = { structure: Structure; depth: number; prefix: string; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }
+type LineProps = { line: Line; depth: number; open: boolean; why: boolean; onOpen: () => void; onWhy: () => void; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }
 
-function Level(props: LevelProps) {
-  return props.structure.bom.map((line) => <LineRows key={`${props.prefix}${line.position}`} {...props} line={line} />)
-}
-
-function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { line: Line }) {
-  const [why, setWhy] = useState(false)
-  const [open, setOpen] = useState(true)
+function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full }: LineProps) {
   const columns = full ? 9 : 5
   return (
     <>
@@ -51,19 +88,19 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
         <td style={{ paddingLeft: depth * 16 }}>
           <span className="flex items-center">
             {line.below ? (
-              <button className="-ml-1 w-4" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={() => setOpen(!open)}>
+              <button className="-ml-1 w-4" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={onOpen}>
                 {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
               </button>
             ) : (
               <span className="w-3" />
             )}
-            <button aria-label={`Why is ${line.item} on the bill?`} aria-expanded={why} onClick={() => setWhy(!why)} className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}>
+            <button aria-label={`Why is ${line.item} on the bill?`} aria-expanded={why} onClick={onWhy} className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}>
               <Balloon position={line.position} />
             </button>
           </span>
         </td>
         <td className="whitespace-nowrap">
-          <button className={`text-left hover:text-primary ${line.below ? 'font-semibold' : ''}`} onClick={() => setWhy(!why)}>
+          <button className={`text-left hover:text-primary ${line.below ? 'font-semibold' : ''}`} onClick={onWhy}>
             {line.item}
           </button>
         </td>
@@ -131,7 +168,6 @@ function LineRows({ line, depth, prefix, goTo, goToPick, full }: LevelProps & { 
           </td>
         </tr>
       )}
-      {open && line.below && <Level structure={line.below} depth={depth + 1} prefix={`${prefix}${line.position}/`} goTo={goTo} goToPick={goToPick} full={full} />}
     </>
   )
 }
