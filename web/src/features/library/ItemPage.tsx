@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { Link, useParams } from 'react-router'
-import { ask, client, sentenceOf } from '../../api/client'
+import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { grouped, money, when } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { useLongRows } from '../../ui/useLongRows'
 
 /** One item: what the register knows of it, and every model and structure that uses it. */
 export function ItemPage() {
@@ -71,40 +72,7 @@ export function ItemPage() {
       <section aria-label="Used in models">
         <h2 className="border-b hair pb-0.5 font-semibold">Used in models</h2>
         {models.length === 0 && <p className="quiet">No model names it.</p>}
-        {models.length > 0 && (
-          <table className="w-full">
-            <thead className="quiet text-left text-sm">
-              <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
-                <th>Product</th>
-                <th>Revision</th>
-                <th>Row</th>
-                <th>How</th>
-                <th>Quantity</th>
-                <th>Applies when</th>
-              </tr>
-            </thead>
-            <tbody>
-              {models.map((m) => (
-                <tr key={`${m.revisionId} ${m.rowId}`} className="border-b hair align-top [&>td]:py-1 [&>td]:pr-4">
-                  <td>
-                    <b className="font-semibold">{m.productCode}</b> {m.productLabel}
-                  </td>
-                  <td className="whitespace-nowrap">
-                    {m.revision} <span className="quiet">{m.state}</span>
-                  </td>
-                  <td>
-                    <Link className="link" to={`/workshop/${m.revisionId}?assembly=${m.assemblyId}&row=${m.rowId}`}>
-                      {m.rowName}
-                    </Link>
-                  </td>
-                  <td className="whitespace-nowrap">{m.how}</td>
-                  <td className="font-mono text-sm">{m.quantity}</td>
-                  <td className="font-mono text-sm">{m.condition}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
+        {models.length > 0 && <UsedInModels models={models} />}
       </section>
       <section aria-label="Used in structures">
         <h2 className="border-b hair pb-0.5 font-semibold">Used in generated structures</h2>
@@ -122,6 +90,49 @@ export function ItemPage() {
         ))}
       </section>
     </div>
+  )
+}
+
+function UsedInModels({ models }: { models: Schemas['UsedInModel'][] }) {
+  const { table, shown, before, after, measure } = useLongRows(models.length, 29, (i) => `${models[i]!.revisionId} ${models[i]!.rowId}`)
+  return (
+    <table ref={table} className="w-full" aria-rowcount={models.length + 1}>
+      <thead className="quiet text-left text-sm">
+        <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
+          <th>Product</th>
+          <th>Revision</th>
+          <th>Row</th>
+          <th>How</th>
+          <th>Quantity</th>
+          <th>Applies when</th>
+        </tr>
+      </thead>
+      <tbody>
+        {before > 0 && <tr style={{ height: before }} aria-hidden />}
+        {shown.map((i) => {
+          const m = models[i]!
+          return (
+            <tr key={`${m.revisionId} ${m.rowId}`} ref={measure} data-index={i} className="border-b hair align-top [&>td]:py-1 [&>td]:pr-4">
+              <td>
+                <b className="font-semibold">{m.productCode}</b> {m.productLabel}
+              </td>
+              <td className="whitespace-nowrap">
+                {m.revision} <span className="quiet">{m.state}</span>
+              </td>
+              <td>
+                <Link className="link" to={`/workshop/${m.revisionId}?assembly=${m.assemblyId}&row=${m.rowId}`}>
+                  {m.rowName}
+                </Link>
+              </td>
+              <td className="whitespace-nowrap">{m.how}</td>
+              <td className="font-mono text-sm">{m.quantity}</td>
+              <td className="font-mono text-sm">{m.condition}</td>
+            </tr>
+          )
+        })}
+        {after > 0 && <tr style={{ height: after }} aria-hidden />}
+      </tbody>
+    </table>
   )
 }
 
