@@ -24,6 +24,7 @@ builder.Services.AddExceptionHandler<Unforeseen>();
 builder.Services.AddResponseCompression();
 builder.Services.AddSingleton(_ => new NpgsqlDataSourceBuilder(connection).Build());
 builder.Services.AddSingleton<RevisionStore>();
+builder.Services.AddSingleton<LibraryRemoval>();
 builder.Services.AddSingleton<LibraryStore>();
 builder.Services.AddSingleton<ConfigurationStore>();
 builder.Services.AddSingleton<PersonStore>();

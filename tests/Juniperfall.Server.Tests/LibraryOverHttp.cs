@@ -133,4 +133,33 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
         var costs = await client.Post("/api/revisions/5/costs", new { picks = Array.Empty<object>(), quantity = "2", customerClass = "fair" }).Json();
         Assert.Equal(("258", "7.5", "238.65", "477.3"), ((string)costs["price"]!["list"]!, (string)costs["price"]!["discount"]!, (string)costs["price"]!["each"]!, (string)costs["price"]!["order"]!));
     }
+
+    [Fact]
+    public async Task What_nothing_uses_is_taken_out_and_what_is_used_stays_and_says_by_what()
+    {
+        using var client = await served.As("engineer");
+        Task<HttpResponseMessage> Remove(string table, string key) => client.Post($"/api/library/{table}/removed", new { key });
+        async Task<string> Refused(string table, string key)
+        {
+            var answer = Remove(table, key);
+            Assert.Equal(HttpStatusCode.Conflict, (await answer).StatusCode);
+            return (string)(await answer.Json())["detail"]!;
+        }
+        await Load(client, "all", Csv("number,description,store HAL,substitutes", "RM-1,Goes,Raw,", "RM-2,Stays,,RM-1", "R.-1,Looks like a pattern,,"));
+        Assert.Contains("item RM-2, which it can stand in for", await Refused("items", "RM-1"), StringComparison.Ordinal);
+        Assert.Contains("of CR", await Refused("items", "GSK-D"), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.NoContent, (await Remove("items", "RM-2")).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await Remove("items", "RM-1")).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await Remove("items", "R.-1")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/items/RM-1")).StatusCode);
+        Assert.Contains("revision", await Refused("work-centres", "SAW"), StringComparison.Ordinal);
+        Assert.Contains("in use", await Refused("sites", "HAL"), StringComparison.Ordinal);
+        await Load(client, "all", Csv("code,label", "GONE,Goes"), "customer-classes");
+        await Load(client, "all", Csv("code,label,site", "GONE,Goes,HAL"), "work-centres");
+        Assert.Contains("configuration “", await Refused("customer-classes", "TRADE"), StringComparison.Ordinal);
+        foreach (var table in new[] { "customer-classes", "work-centres" })
+            Assert.Equal(HttpStatusCode.NoContent, (await Remove(table, "GONE")).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await Remove("standard-operations", "NOT-THERE")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Remove("people", "ines")).StatusCode);
+    }
 }

@@ -60,6 +60,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/items/{number}"] = Everyone,
         ["GET /api/library"] = Everyone,
         ["GET /api/library/{table}"] = Everyone,
+        ["POST /api/library/{table}/removed"] = "engineer, administrator",
         ["POST /api/library/{table}/rows"] = "engineer, administrator",
         ["POST /api/library/{table}/load"] = "engineer, administrator",
         ["GET /api/library/{table}/file.{format}"] = Everyone,

@@ -23,6 +23,9 @@ public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyLi
 /// <param name="Before">What stood in them when they were seen; what was changed since is not overwritten. Null: it does not matter.</param>
 public sealed record LibraryRows(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, IReadOnlyList<IReadOnlyList<string>>? Before = null);
 
+/// <param name="Key">The number or code of the row that is taken out.</param>
+public sealed record RemovedRow(string Key);
+
 /// <param name="IsStale">Whether someone else has changed the cell since it was seen.</param>
 public sealed record CellFaultView(int Row, string Column, string Text, string Sentence, bool IsStale);
 
@@ -51,6 +54,7 @@ public static class LibraryEndpoints
         var tables = api.MapGroup("/library/{table}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").Produces<LibraryTableView>();
         tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").Produces<LoadView>();
+        tables.MapPost("/removed", Remove).Needs(Right.EditLibrary).WithName("removeFromLibrary").Produces(204);
         tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").Produces<LoadView>();
         tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").ExcludeFromDescription();
     }
@@ -76,6 +80,14 @@ public static class LibraryEndpoints
 
     private static async Task<IResult> Edit(string table, LibraryRows request, LibraryStore library, CancellationToken cancel) =>
         await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", library, cancel, request.Before?.Select(r => r.ToArray()).ToList());
+
+    private static async Task<IResult> Remove(string table, RemovedRow request, LibraryRemoval removal, LibraryStore library, CancellationToken cancel)
+    {
+        if (table != "items" && Small(table, (await library.Load(cancel)).Facts) is null)
+            return Problems.Gone("table of the library");
+        return await removal.Remove(table, request.Key, cancel) is { } user
+            ? Problems.Conflict($"“{request.Key}” is in use: {user}. {(table == "items" ? "Set it inactive instead; then nothing new can take it." : "Take it out there first.")}") : TypedResults.NoContent();
+    }
 
     /// <summary>A file: looked at only (check), taken as a whole or not at all (all), or as far as its rows are sound (good).</summary>
     private static async Task<IResult> LoadFile(string table, string mode, HttpRequest request, LibraryStore library, CancellationToken cancel)

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query'
-import { ArrowUpRight, Download, Plus, Upload } from 'lucide-react'
+import { ArrowUpRight, Download, Plus, Trash2, Upload } from 'lucide-react'
 import { useState } from 'react'
 import { Link, NavLink, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
@@ -59,6 +59,15 @@ function TablePage({ table }: { table: string }) {
       void queries.invalidateQueries({ predicate: (q) => ['library', 'items', 'item', 'revision', 'buildable'].includes(String(q.queryKey[0])) })
     },
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true }),
+  })
+  const remove = useMutation({
+    mutationFn: (row: string[]) => ask(client.POST('/api/library/{table}/removed', { params: { path: { table } }, body: { key: row[0]! } })),
+    onSuccess: (_, row) => {
+      setPast((p) => [...p, { columns, rows: [row], before: null }].slice(-100))
+      void queries.invalidateQueries({ queryKey: ['library'] })
+      toast(`${row[0]} is taken out of the library; Undo brings it back.`)
+    },
+    onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
   })
   const key = columns[0] ?? ''
   function write(changes: { row: number; column: number; text: string; before?: string }[]) {
@@ -153,6 +162,11 @@ function TablePage({ table }: { table: string }) {
               key: r[0]!,
               cells: r,
               faults: columns.map((c) => faults[`${r[0]} ${c}`]),
+              tail: mayEdit && (
+                <button className="act-bare" aria-label={`Take ${r[0]} out`} title="Take it out of the library; what is in use stays" disabled={remove.isPending} onClick={() => remove.mutate(r)}>
+                  <Trash2 className="size-3.5" />
+                </button>
+              ),
               lead: table === 'items' && (
                 <Link className="act-bare" aria-label={`${r[0]} and where it is used`} title="The item and where it is used" to={`/items/${encodeURIComponent(r[0]!)}`}>
                   <ArrowUpRight className="size-4" />

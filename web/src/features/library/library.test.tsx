@@ -54,6 +54,23 @@ describe('the library', () => {
     expect((await screen.findByRole('alert')).textContent).toContain('cost, row 1“x” is not a number.')
   })
 
+  it('loses a row that nothing uses, and has it back by undo; one that is in use says by what', async () => {
+    const removed: unknown[] = []
+    const asked = show({
+      'POST /api/library/items/removed': (request: { body: { key: string } }) => {
+        removed.push(request.body)
+        return request.body.key === 'BOLT' ? problem(409, '“BOLT” is in use: revision 1 of CR.') : new Response(null, { status: 204 })
+      },
+    })
+    await userEvent.click(await screen.findByRole('button', { name: 'Take SEAL out' }))
+    await waitFor(() => expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(false))
+    await userEvent.click(screen.getByRole('button', { name: 'Undo' }))
+    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['SEAL', 'Door seal', '3.6']], before: null }]))
+    await userEvent.click(screen.getByRole('button', { name: 'Take BOLT out' }))
+    await waitFor(() => expect(removed).toEqual([{ key: 'SEAL' }, { key: 'BOLT' }]))
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(true)
+  })
+
   it('is only looked at by those who may not change it', async () => {
     show({}, '/library/items', ['read'])
     expect((await screen.findByLabelText('cost, row 1')).hasAttribute('disabled')).toBe(true)
