@@ -111,6 +111,15 @@ public class HealthOfModels
     }
 
     [Fact]
+    public void Price_lines_that_never_apply_always_do_or_cannot_be_computed_are_told()
+    {
+        PriceLine Line(string id, string amount, string when = "") => new() { Id = id, Amount = amount, AppliesWhen = when };
+        var model = Sound(Assembly("room", Whole("n", 0, 3), YesNo("lit"), Rule("r", "n < 3"), Line("never", "5 EUR", "n = 3"), Line("always", "5 EUR", "n < 3"), Line("some", "5 EUR / n", "lit"), Line("guarded", "5 EUR / n", "n > 0"),
+            new PartLine { Id = "p", Item = "BOLT", Surcharge = "1 EUR / (n - 1)", Quantity = "1" }));
+        Assert.Equal(["AlwaysThere always appliesWhen", "CannotBeComputed p surcharge", "CannotBeComputed some amount", "NeverApplies never appliesWhen", "ValueNever n max"], Kinds(model).Where(k => !k.StartsWith("Unused", StringComparison.Ordinal) && !k.StartsWith("Rule", StringComparison.Ordinal)).Order());
+    }
+
+    [Fact]
     public void Grid_rows_are_named_by_their_number_with_the_rule_that_stands_against_them()
     {
         var grid = new CombinationGrid

@@ -212,5 +212,5 @@ public sealed class HealthCheck
         }
     }
 
-    private static string What(Probe probe) => probe.Field switch { "quantity" => "The quantity", "run" => "The run time", "setup" => "The set-up time", "queue" => "The queue time", _ => "The value" };
+    private static string What(Probe probe) => probe.Field switch { "quantity" => "The quantity", "run" => "The run time", "setup" => "The set-up time", "queue" => "The queue time", "amount" => "The amount", "surcharge" => "The surcharge", _ => "The value" };
 }

@@ -62,6 +62,20 @@ internal sealed partial class NetworkBuilder
                     Add(ProbeKind.NumberZero, line.Row, line.Occurrence, field, And(there, Holds(Make(Operator.Equal, DomainKind.YesNo, number, zero))));
             }
         }
+        foreach (var occurrence in occurrences)
+            foreach (var row in Rows(occurrence).Where(r => r is not AttributeRow))
+                if (Structures.Pricing.FieldOf(row) is { } field && _model.Expression(row.Id, field) is { } expression)
+                {
+                    var (there, amount) = (Holds(Condition(occurrence, row)), Expression(occurrence.Prefix, expression));
+                    if (_extras == NetworkExtras.Errors && _nodes[amount].Operator != Operator.Constant)
+                        Add(ProbeKind.Error, row, occurrence, field, And(there, Make(Operator.Equal, DomainKind.YesNo, amount, amount)), Outcomes.Error);
+                    else if (_extras == NetworkExtras.Outcomes && row is PriceLine)
+                    {
+                        Add(ProbeKind.LineIn, row, occurrence, "appliesWhen", there);
+                        if (row.AppliesWhen.Length > 0)
+                            Add(ProbeKind.LineOut, row, occurrence, "appliesWhen", Not(there));
+                    }
+                }
         if (_extras == NetworkExtras.Errors)
         {
             foreach (var one in computed)
