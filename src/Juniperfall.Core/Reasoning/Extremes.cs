@@ -13,8 +13,12 @@ internal sealed partial class Search
     private Exact? _best;
 
     /// <summary>The lowest or highest number that a node has in any solution with the facts; null where it has none in any.</summary>
+    /// <param name="limit">
+    /// An exact bound that no number is beyond; null where none is known. Where a solution meets it, doubles, which are rounded
+    /// outwards, need not prove what they cannot tell.
+    /// </param>
     /// <exception cref="SearchInterrupted">Time ran out; <see cref="BestSoFar"/> holds what was found until then.</exception>
-    public Exact? Extreme(IReadOnlyList<Fact> facts, int node, bool highest)
+    public Exact? Extreme(IReadOnlyList<Fact> facts, int node, bool highest, Exact? limit = null)
     {
         var literal = NewLiteral();
         (_objective, _best, _ceiling, BestSolution) = ((node, highest, literal), null, double.NaN, null);
@@ -26,7 +30,9 @@ internal sealed partial class Search
             // Better by at least half of what is left, as long as that can be had; at last whether any is better at all.
             _ceiling = Assume(all) ? BoundOf(node, highest) : _best!.Value.ToDouble();
             while (true)
-                if (Middle() is { } goal)
+                if (_best == limit)
+                    return _best;
+                else if (Middle() is { } goal)
                 {
                     if (!Improve([.. all, highest ? Fact.AtLeast(node, goal) : Fact.AtMost(node, goal)]))
                     {

@@ -28,7 +28,7 @@ public sealed partial class Reasoner
         search.Improved = () => progress?.Report(new(Values(), search.BestSoFar, search.Ceiling, false));
         try
         {
-            var proven = search.Stand(network.Variables.Where(v => kept.ContainsKey(v.Path)).Select(v => (v, Containing(v, kept[v.Path])))) ? search.Extreme(search.Standing, node, highest) : null;
+            var proven = search.Stand(network.Variables.Where(v => kept.ContainsKey(v.Path)).Select(v => (v, Containing(v, kept[v.Path])))) ? search.Extreme(search.Standing, node, highest, LimitOf(network, node, highest, kept.Select(k => new Pick(k.Key, k.Value)))) : null;
             return new(Values(), proven, proven, true);
         }
         catch (SearchInterrupted)
@@ -56,8 +56,8 @@ public sealed partial class Reasoner
             if (!search.Stand(Contained(answer.Standing).Select(c => (network.Variables[c.Item1.Index], c.Item2))))
                 return null;
             mayHaveNone = search.MayHaveNoNumber(search.Standing, node);
-            low = search.Extreme(search.Standing, node, highest: false);
-            high = search.Extreme(search.Standing, node, highest: true);
+            low = search.Extreme(search.Standing, node, highest: false, LimitOf(network, node, highest: false, answer.Standing));
+            high = search.Extreme(search.Standing, node, highest: true, LimitOf(network, node, highest: true, answer.Standing));
             return new TightBounds(low, high, mayHaveNone, true);
         }
         catch (SearchInterrupted)
@@ -75,6 +75,10 @@ public sealed partial class Reasoner
         var figures = Figures(WithGoals, GoalsExactly, answer.Standing, available);
         return WithGoals.Goals.Where(g => figures[g.Value].MayHaveValue).ToDictionary(g => g.Key, g => Number(figures[g.Value]));
     }
+
+    /// <summary>An exact bound on a number with some picks, by propagation alone; null where there is none.</summary>
+    private Exact? LimitOf(Network network, int node, bool highest, IEnumerable<Pick> picks) =>
+        Figures(network, network == _network ? _exactStart.Value : GoalsExactly, picks, [])[node].Numbers is var numbers && highest ? numbers.High.Number : numbers.Low.Number;
 
     /// <summary>The network that a number is asked of: totals of the structure stand in one of their own.</summary>
     private Network NetworkOf(string path) => StructureGoals.All.Contains(path) ? WithGoals : _network;
