@@ -137,4 +137,24 @@ public class DemoModel
     [Fact]
     public void A_deeply_nested_file_is_refused() =>
         Assert.Contains("deeply", ModelJson.Read(System.Text.Encoding.UTF8.GetBytes("{\"model\":" + string.Concat(Enumerable.Repeat("{\"label\":", 5000)))).Error);
+
+    /// <summary>Of a lead time and of a price with a least price many configurations have the lowest: that none is lower must not be found out one by one.</summary>
+    [Theory]
+    [InlineData(StructureGoals.Cost)]
+    [InlineData(StructureGoals.Weight)]
+    [InlineData(StructureGoals.Work)]
+    [InlineData(StructureGoals.LeadTime)]
+    [InlineData(StructureGoals.Price)]
+    public void The_lowest_of_each_total_is_proven(string goal)
+    {
+        var model = Room.Value.Model;
+        var reasoner = new Reasoner(model);
+        using var limit = new CancellationTokenSource(TimeSpan.FromMinutes(2));
+        var best = reasoner.Best(reasoner.Answer(new([]), limit.Token), goal, highest: false, limit.Token);
+        Assert.True(best.Proven);
+        var values = best.Values!.Value.ToDictionary(p => p.Path, p => p.Value);
+        var structure = StructureBuilder.Build(model, values).Structure!;
+        var totals = RollUp.Of(structure, model.Facts);
+        Assert.Equal(goal switch { StructureGoals.Cost => totals.Cost, StructureGoals.Weight => totals.Weight, StructureGoals.Work => totals.Work, StructureGoals.LeadTime => LeadTime.Of(structure, model.Facts, 1).Days, _ => Pricing.Of(model, values).Sheet!.Price }, best.Number);
+    }
 }

@@ -99,11 +99,35 @@ internal sealed partial class Search
         else if (IsDecided(node, out var exactly) && (upper ? exactly <= best : exactly >= best))
             foreach (var one in _cones[node] ??= ConeOf(node))
                 MarkDomain(one, _trailCount);
+        else if (_nodes[node].Variable is null && IsTie(upper ? numbers.High.ToDouble() : numbers.Low.ToDouble(), best) && ExactEndOf(node, upper) is { } end && (upper ? end <= best : end >= best))
+            foreach (var variable in _network.VariablesUnder(node))
+                MarkDomain(_network.Variables[variable].Node, _trailCount);
         else
             return false;
         MarkLiteral(objective.Literal);
         return true;
     }
+
+    /// <summary>Whether doubles, which are rounded outwards, cannot tell a bound from the best number so far.</summary>
+    private static bool IsTie(double bound, Exact best) => best.ToDouble() is var number && Math.Abs(bound - number) <= 1e-9 * Math.Max(1, Math.Abs(number));
+
+    /// <summary>How far a number can go with what is left of its variables, in exact numbers; null where nothing is told.</summary>
+    private Exact? ExactEndOf(int node, bool highest)
+    {
+        if (_exactDomains is null)
+        {
+            var all = new Propagation<ExactEnd>(_network, _network.Exactly, _network.Exactly.Initial);
+            _exactDomains = all.Evaluate() ? all.Snapshot() : _network.Exactly.Initial;
+        }
+        var now = new Propagation<ExactEnd>(_network, _network.Exactly, _exactDomains);
+        foreach (var variable in _network.VariablesUnder(node))
+            if (!now.Restrict(_network.Variables[variable], Of(_network.Variables[variable])))
+                return null;
+        return !now.Propagate() ? null : highest ? now[node].Numbers.High.Number : now[node].Numbers.Low.Number;
+    }
+
+    /// <summary>The domains of all nodes before anything is decided.</summary>
+    private Domain<ExactEnd>[]? _exactDomains;
 
     /// <summary>Whether a solution with the facts has no number at a node.</summary>
     public bool MayHaveNoNumber(IReadOnlyList<Fact> facts, int node) =>
