@@ -2,6 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
+using Juniperfall.Formats.Library;
 
 namespace Juniperfall.Formats;
 
@@ -72,6 +73,8 @@ public static class ModelJson
                 return new(null, "The file is empty.");
             if (package.Model.Format != ModelDocument.CurrentFormat)
                 return new(null, $"The format is “{package.Model.Format}”; this version reads “{ModelDocument.CurrentFormat}”.");
+            if (LibraryTables.FaultOf(package.Library) is { } fault)
+                return new(null, fault);
             return RepeatedId(package.Model) is { } id ? new(null, $"The id “{id}” stands on more than one row; ids must be unique.") : new(package, null);
         }
         catch (JsonException e)

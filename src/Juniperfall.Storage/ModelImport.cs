@@ -40,10 +40,6 @@ public static class ModelImport
     {
         if (package.Model.Code.Trim().Length is 0 or > 40)
             return new(null, "The model’s code has 1 to 40 characters.");
-        if (package.Library.Items.Values.FirstOrDefault(i => !IsNumber(i.Cost) || !IsNumber(i.Weight)) is { } bad)
-            return new(null, $"The cost or the weight of item “{bad.Number}” is not a number.");
-        if (package.Library.WorkCentres.Values.FirstOrDefault(w => !IsNumber(w.LabourRate) || !IsNumber(w.MachineRate) || !IsNumber(w.HoursPerDay)) is { } centre)
-            return new(null, $"A rate or the daily hours of work centre “{centre.Code}” is not a number.");
         var document = ModelEditor.BindNames(package.Model, package.Library);
         await library.AddMissing(package.Library, cancel);
         if (await revisions.CreateProduct(document, author, cancel) is { } made)
@@ -56,6 +52,4 @@ public static class ModelImport
         return await revisions.OpenNextWith(document.Id, document, author, cancel) is { } next ? new((document.Id, next), null)
             : new(null, $"A draft of “{document.Code}” has just been opened by someone else.");
     }
-
-    private static bool IsNumber(string text) => decimal.TryParse(text, System.Globalization.NumberStyles.Number, System.Globalization.CultureInfo.InvariantCulture, out _);
 }

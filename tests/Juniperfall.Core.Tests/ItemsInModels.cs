@@ -132,4 +132,20 @@ public class ItemsInModels
         Assert.Equal(["FAN-1", "FAN-2", "FAN-3", "GRD-1", "GRD-2"], ModelPackage.Of(Sound(rows)).Library.Items.Keys.Where(k => k[3] == '-'));
         Assert.Contains(Of(Facts, rows).Findings, f => f.Diagnostic.Fault == Fault.EmptyList);
     }
+
+    [Theory]
+    [InlineData("\"cost\": \"90\"", "\"cost\": \"ninety\"", "In the library, item “FAN-1”, cost: “ninety” is not a number.")]
+    [InlineData("\"weight\": \"6\"", "\"weight\": \"-6\"", "In the library, item “FAN-2”, weight kg: It cannot be negative.")]
+    [InlineData("\"discount\": \"12\"", "\"discount\": \"120\"", "In the library, customer class “T”, discount %: A discount is at most 100 %.")]
+    [InlineData("\"labourRate\": \"36\"", "\"labourRate\": \"1/3\"", "In the library, work centre “BENCH”, labour rate: “1/3” is not a number.")]
+    [InlineData("\"number\": \"GRD-1\"", "\"number\": \"GRD-9\"", "The item “GRD-9” stands under the name “GRD-1”.")]
+    public void A_file_with_a_library_that_cannot_be_is_refused_at_the_place_of_the_fault(string was, string now, string sentence)
+    {
+        var facts = Register with { CustomerClasses = LibraryFacts.Empty.CustomerClasses.Add("T", new() { Code = "T", Discount = "12" }) };
+        var written = ModelJson.Write(new() { Model = new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, Library = facts });
+        Assert.NotNull(ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(written)).Package);
+        var spoilt = written.Replace(was, now, StringComparison.Ordinal);
+        Assert.NotEqual(written, spoilt);
+        Assert.Equal(sentence, ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(spoilt)).Error);
+    }
 }

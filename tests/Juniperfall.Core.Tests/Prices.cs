@@ -101,6 +101,47 @@ public class Prices
         }
     }
 
+    /// <summary>Random prices on random models, with absent subassemblies, several instances, divisions by zero and steps that are none.</summary>
+    [Fact]
+    public void The_reach_of_random_prices_is_that_of_all_configurations()
+    {
+        var (compared, unpriced) = (0, 0);
+        for (var seed = 0; seed < 60; seed++)
+        {
+            var random = new Random(seed);
+            string One(params string[] of) => of[random.Next(of.Length)];
+            PriceLine Any(string id, string[] amounts, string[] conditions) => random.Next(6) switch
+            {
+                0 => Line(id, PriceEffect.Times, One("1.1", "0.35", "2"), One(conditions)),
+                1 => Line(id, PriceEffect.AtLeast, One("7.3 EUR", "20 EUR"), One(conditions)),
+                2 => Line(id, PriceEffect.Rounds, One("0.7 EUR", "2 EUR", One(amounts)), One(conditions)) with { Rounding = (PriceRounding)random.Next(3) },
+                _ => Adds(id, One(amounts), One(conditions)),
+            };
+            var document = new RandomModels(seed * 613 + 3).Next();
+            var (root, door) = (document.Assemblies[0], document.Assemblies.Single(a => a.Id == "door"));
+            Row[] above = [.. Enumerable.Range(0, 4).Select(n => Any($"above{n}", ["doors * 3 EUR", "shelves * 1.25 EUR", "core.thickness * 0.1 EUR", "12 EUR / doors", "4 EUR"], ["", "", "heated", "core = v80", "doors > 1", "applies(door)", "load > 3"]))];
+            Row[] below = [.. Enumerable.Range(0, 2).Select(n => Any($"below{n}", ["width * 2 EUR", "9 EUR / width", "1 EUR", "frame * 0.4 EUR"], ["", "width > 0", "frame < 3"]))];
+            var model = new BoundModel(document with
+            {
+                Assemblies = document.Assemblies.Replace(root, root with { Topics = [.. root.Topics, new() { Id = "priced", Rows = [.. above] }] }).Replace(door, door with { Topics = [.. door.Topics, new() { Id = "pricedDoor", Rows = [.. below] }] }),
+            }, RandomModels.Facts);
+            Assert.True(model.Findings.Count == 0, string.Join(" ", model.Findings.Select(f => f.Diagnostic.Message)));
+            var reasoner = new Reasoner(model);
+            var all = reasoner.Explore(new([]), CancellationToken.None).Select(c => Pricing.Of(model, c.ToDictionary(p => p.Path, p => p.Value))).ToList();
+            var prices = all.Where(p => p.Sheet is not null).Select(p => p.Sheet!.Price).ToList();
+            unpriced += all.Count - prices.Count;
+            if (prices.Count == 0)
+                continue;
+            var answer = reasoner.Answer(new([]), CancellationToken.None) with { Standing = [] };
+            using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+            var tight = reasoner.Tight(answer, StructureGoals.Price, null, limit.Token)!;
+            Assert.True(tight.Finished, $"seed {seed}");
+            Assert.Equal((seed, prices.Min(), prices.Max(), all.Count > prices.Count), (seed, tight.Low!.Value, tight.High!.Value, tight.MayHaveNoValue));
+            compared += prices.Distinct().Count();
+        }
+        Assert.True(compared > 300 && unpriced > 50, $"{compared} prices, {unpriced} configurations without one");
+    }
+
     [Fact]
     public void A_total_is_final_once_everything_is_picked_and_a_model_without_prices_has_none()
     {

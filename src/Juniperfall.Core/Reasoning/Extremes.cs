@@ -66,7 +66,7 @@ internal sealed partial class Search
         if (Solve(facts) is not { } solution)
             return false;
         BestSolution = solution;
-        _best = IsKnown(_objective!.Value.Node, out var number) ? number : throw new InvalidOperationException("A solution leaves a number open.");
+        _best = _number;
         Improved?.Invoke();
         return true;
     }
@@ -108,6 +108,21 @@ internal sealed partial class Search
         return true;
     }
 
+    /// <summary>
+    /// Whether the solution just evaluated has no number or none that is better than the best so far: doubles can leave that open
+    /// when all is decided.
+    /// </summary>
+    private bool IsNoBetter()
+    {
+        if (_objective is not { } objective)
+            return false;
+        _number = _evaluator.NumberOf(objective.Node);
+        return _number is not { } number || (_best is { } best && (objective.Highest ? number <= best : number >= best));
+    }
+
+    /// <summary>The number of the solution found last.</summary>
+    private Exact? _number;
+
     /// <summary>Whether doubles, which are rounded outwards, cannot tell a bound from the best number so far.</summary>
     private static bool IsTie(double bound, Exact best) => best.ToDouble() is var number && Math.Abs(bound - number) <= 1e-9 * Math.Max(1, Math.Abs(number));
 
@@ -131,5 +146,5 @@ internal sealed partial class Search
 
     /// <summary>Whether a solution with the facts has no number at a node.</summary>
     public bool MayHaveNoNumber(IReadOnlyList<Fact> facts, int node) =>
-        Literal(node, Outcomes.Present) != True && Solve([.. facts, Fact.Of(Negated(Literal(node, Outcomes.Present)))]) is not null;
+        Literal(node, Outcomes.Present) != True && new[] { Outcomes.Absent, Outcomes.None, Outcomes.Error }.Any(outcome => SolveFor(node, outcome, facts) is not null);
 }

@@ -83,6 +83,9 @@ internal sealed class PointEvaluator
     /// <summary>What a node came to in the last evaluation that was a solution.</summary>
     public Outcomes OutcomeOf(int node) => _points[node].Outcome;
 
+    /// <summary>The exact number of a node in the last evaluation that was a solution; null where it has none.</summary>
+    public Exact? NumberOf(int node) => _points[node].Outcome == Outcomes.Present && _exactly.TryGet(node, out var number) ? number : null;
+
     /// <summary>The node that is not as it has to be, where the last evaluation was no solution.</summary>
     public int FailedAt { get; private set; }
 

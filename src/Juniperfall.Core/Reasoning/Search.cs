@@ -307,7 +307,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         if (!_isDiscrete)
             _evaluator.Activate(IsActive);
         if (_isDiscrete || _evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution)
-            && (_wanted is not { } wanted || _evaluator.OutcomeOf(wanted.Node) == wanted.Outcome))
+            && (_wanted is not { } wanted || _evaluator.OutcomeOf(wanted.Node) == wanted.Outcome) && !IsNoBetter())
         {
             for (var i = 0; i < solution.Length; i++)
                 _phases[i] = solution[i];
@@ -321,6 +321,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                 MarkLiteral(literal);
         if (_wanted is { } asked)
             MarkLiteral(Literal(asked.Node, asked.Outcome));
+        if (_objective is { } objective)
+            MarkLiteral(objective.Literal);
         LearnFromMarked();
         return null;
     }

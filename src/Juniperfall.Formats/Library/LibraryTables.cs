@@ -11,6 +11,22 @@ public static class LibraryTables
     private const int LongestText = 400;
     private static readonly string[] Kinds = ["bought", "made", "service"];
 
+    /// <summary>What is wrong with a library that came in a file, by the checks of its tables; null where nothing is.</summary>
+    public static string? FaultOf(LibraryFacts facts)
+    {
+        return Of("item", Items([.. facts.Sites.Keys]), facts.Items) ?? Of("work centre", WorkCentres, facts.WorkCentres) ?? Of("site", Sites, facts.Sites)
+            ?? Of("standard operation", StandardOperations, facts.StandardOperations) ?? Of("customer class", CustomerClasses, facts.CustomerClasses);
+
+        static string? Of<T>(string what, LibraryTable<T> table, ImmutableSortedDictionary<string, T> things) where T : class
+        {
+            if (things.FirstOrDefault(t => t.Key != table.KeyOf(t.Value)) is { Value: not null } misplaced)
+                return $"The {what} “{table.KeyOf(misplaced.Value)}” stands under the name “{misplaced.Key}”.";
+            var (columns, rows) = table.Write([.. things.Values]) is var written ? (written.Columns, written.Rows) : default;
+            var faults = table.Read(new([.. columns], [.. rows.Select(r => r.Select(c => (string)c!).ToArray())], FirstRow: 0), _ => null).Faults;
+            return faults is [var first, ..] ? $"In the library, {what} “{(first.Row >= 0 && first.Row < rows.Count ? rows[first.Row][0] : "")}”, {first.Column}: {first.Sentence}" : null;
+        }
+    }
+
     // ---- Items --------------------------------------------------------------------------------------------------
 
     private static readonly LibraryColumn<ItemFact>[] ItemColumns =
@@ -145,7 +161,7 @@ public static class LibraryTables
         text.Length > 0 && Parser.Parse(text).Diagnostics is [var first, ..] ? (thing, first.Message) : (with(thing, text), null));
 
     /// <summary>A number without needless zeros, so that one that was read compares with one that is written.</summary>
-    private static string Plain(string number) => number.Length == 0 ? "" : Exact.Parse(number).ToString();
+    private static string Plain(string number) => Exact.TryParse(number, out var exact) ? exact.ToString() : number;
 
     /// <summary>What is wrong with a number that cannot be below zero; null where nothing is.</summary>
     private static string? Number(string text) => !Exact.TryParse(text, out var number) || text.Contains('/', StringComparison.Ordinal)
