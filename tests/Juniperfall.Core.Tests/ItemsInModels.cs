@@ -27,8 +27,8 @@ public class ItemsInModels
             .Add("FAN-2", Fan("FAN-2", "6", "120", "family=fan", "flow=1400 m3/h", "core=80|100", "quiet=no", "guard=GRD-2"))
             .Add("FAN-3", Fan("FAN-3", "9", "210", "Family=Fan", "flow=2600 m3/h", "core=120", "quiet=yes", "guard=GRD-2"))
             .Add("FAN-4", Fan("FAN-4", "9", "1", "family=fan", "flow=9000 m3/h", "core=120", "guard=GRD-1") with { Active = false })
-            .Add("GRD-1", Fan("GRD-1", "0.5", "11", "mesh=8 mm"))
-            .Add("GRD-2", Fan("GRD-2", "0.7", "14", "mesh=12 mm")),
+            .Add("GRD-1", Fan("GRD-1", "0.5", "11", "mesh=8 mm", "use=it begins <here>"))
+            .Add("GRD-2", Fan("GRD-2", "0.7", "14", "mesh=12 mm", "use=wall and ceiling")),
     };
 
     private static readonly ValueList Fans = new()
@@ -61,6 +61,8 @@ public class ItemsInModels
     [InlineData("flow > 1000 and quiet <> no", "FAN-3")]
     [InlineData("number begins grd", "GRD-1 GRD-2")]
     [InlineData("cost <= 11 and mesh = '8 mm'", "GRD-1")]
+    [InlineData("use = \"wall and ceiling\" and weight < 1 kg", "GRD-2")]
+    [InlineData("use = it begins <here>", "GRD-1")]
     public void A_filter_means_the_active_items_that_meet_all_its_conditions(string filter, string items) =>
         Assert.Equal(items, string.Join(' ', DrawnRows.Items(filter, Register).Select(i => i.Number)));
 
@@ -147,5 +149,26 @@ public class ItemsInModels
         var spoilt = written.Replace(was, now, StringComparison.Ordinal);
         Assert.NotEqual(written, spoilt);
         Assert.Equal(sentence, ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(spoilt)).Error);
+    }
+
+    [Fact]
+    public void A_library_in_a_file_may_name_sites_languages_and_units_that_it_does_not_explain()
+    {
+        var facts = LibraryFacts.Empty with
+        {
+            Items = LibraryFacts.Empty.Items.Add("A", new()
+            {
+                Number = "A",
+                Description = new(ImmutableSortedDictionary<string, string>.Empty.Add("de-AT", "Teil")),
+                Stores = ImmutableSortedDictionary<string, string>.Empty.Add("ELSEWHERE", "Raw"),
+                Costs = ImmutableSortedDictionary<string, string>.Empty.Add("ELSEWHERE", "2"),
+                Conversions = ImmutableSortedDictionary<string, string>.Empty.Add("furlong", "1"),
+                Properties = ImmutableSortedDictionary<string, string>.Empty.Add("", "x"),
+            }),
+        };
+        ReadResult Read(LibraryFacts library) => ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(new() { Model = new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, Library = library })));
+        Assert.Null(Read(facts).Error);
+        // What it says of a site is looked at all the same.
+        Assert.Equal("In the library, item “A”, cost ELSEWHERE: “two” is not a number.", Read(facts with { Items = facts.Items.SetItem("A", facts.Items["A"] with { Costs = facts.Items["A"].Costs.SetItem("ELSEWHERE", "two") }) }).Error);
     }
 }

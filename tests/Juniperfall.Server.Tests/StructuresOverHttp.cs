@@ -175,6 +175,8 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal(("UC-C290-2-01", "C290-2-01 chill R290 230"), ((string)drawn["rows"]![0]!["item"]!, string.Join(' ', drawn["rows"]![0]!["cells"]!.AsArray().Select(c => (string)c!))));
         Assert.Contains("refrigerant", drawn["properties"]!.AsArray().Select(p => (string)p!));
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/revisions/1/grids/r.duty/drawn")).StatusCode);
+        // Where an item is used tells the grids that draw it, also where its number is written nowhere in the model.
+        Assert.Contains((await client.Get("/api/items/UC-C290-2-01"))["models"]!.AsArray(), m => (string)m!["rowId"]! == "c.units" && (string)m["how"]! == "drawn row");
         // A unit that leaves the register leaves the draft, and not what was released.
         await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "no" } } });
         Assert.Equal((400, 399), ((int)(await client.Get("/api/revisions/1/grids/c.units/drawn"))["found"]!, (int)(await client.Get("/api/revisions/2/grids/c.units/drawn"))["found"]!));

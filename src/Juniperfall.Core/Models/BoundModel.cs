@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Core.Models;
 
@@ -196,7 +195,7 @@ public sealed class BoundModel
                     BindField(assembly, row, "upper", attribute.Upper, own);
                 }
                 if (attribute.SurchargeColumn.Length > 0 && IsSound(attribute))
-                    _expressions[(row.Id, Pricing.SurchargeColumn)] = SurchargeOf(attribute, Index.Lists[attribute.ListId!]);
+                    _expressions[(row.Id, PriceFields.SurchargeColumn)] = SurchargeOf(attribute, Index.Lists[attribute.ListId!]);
                 break;
             case ComputedAttribute computed:
                 if (TypeOf(computed) is { } type && computed.Unit.Length > 0 && Unit.TryParse(computed.Unit) is { } unit && type.Dimension != unit.Dimension)
@@ -238,7 +237,7 @@ public sealed class BoundModel
             case PartLine part:
                 var item = Facts.Items.GetValueOrDefault(part.Item);
                 BindField(assembly, row, "itemFrom", part.ItemFrom, ExpressionType.Text);
-                BindField(assembly, row, Pricing.Surcharge, part.Surcharge, ExpressionType.Number(Dimension.OfMoney));
+                BindField(assembly, row, PriceFields.Surcharge, part.Surcharge, ExpressionType.Number(Dimension.OfMoney));
                 // Where the item has conversions, a quantity may be of any dimension that one of them leads from.
                 var quantity = BindField(assembly, row, "quantity", part.Quantity,
                     item is not null && item.Conversions.IsEmpty && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
@@ -255,7 +254,7 @@ public sealed class BoundModel
                 BindField(assembly, row, "setup", operation.Setup, time);
                 BindField(assembly, row, "run", operation.Run, time);
                 BindField(assembly, row, "queue", operation.Queue, time);
-                BindField(assembly, row, Pricing.Surcharge, operation.Surcharge, ExpressionType.Number(Dimension.OfMoney));
+                BindField(assembly, row, PriceFields.Surcharge, operation.Surcharge, ExpressionType.Number(Dimension.OfMoney));
                 BindField(assembly, row, "batch", operation.Batch, ExpressionType.PlainNumber);
                 BindField(assembly, row, "workCentreFrom", operation.WorkCentreFrom, ExpressionType.Text);
                 foreach (var (language, text) in operation.Instructions.Texts)
@@ -263,7 +262,7 @@ public sealed class BoundModel
                         BindField(assembly, row, $"instructions/{language}/{i}", piece.Text, null, true);
                 break;
             case PriceLine price:
-                BindField(assembly, row, Pricing.Amount, price.Amount, price.Effect == PriceEffect.Times ? ExpressionType.PlainNumber : ExpressionType.Number(Dimension.OfMoney), true);
+                BindField(assembly, row, PriceFields.Amount, price.Amount, price.Effect == PriceEffect.Times ? ExpressionType.PlainNumber : ExpressionType.Number(Dimension.OfMoney), true);
                 break;
         }
     }
@@ -373,7 +372,7 @@ public sealed class BoundModel
             if (row < grid.Rows.Length)
                 Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", result.Diagnostics.FirstOrDefault()?.Suggestion));
             else
-                Add(grid.Id, "drawnFrom", new(Fault.BadCell, default, $"Item {DrawnRows.Of(grid, Facts)[row].Id}, {grid.Columns[column].ItemProperty}: {why}"));
+                Add(grid.Id, "drawnFrom", new(Fault.BadCell, default, $"Item {DrawnRows.NameOf(grid, Facts, row)}, {grid.Columns[column].ItemProperty}: {why}"));
             return null;
         }
     }

@@ -22,7 +22,7 @@ public static class DrawnRows
         : [.. grid.Rows, .. Items(grid.DrawnFrom, facts).Take(Most).Select(i => new GridRow { Id = i.Number, Cells = [.. grid.Columns.Select(c => c.ItemProperty.Length == 0 ? "*" : i.PropertyOf(c.ItemProperty) ?? "")] })];
 
     /// <summary>What a row is called: its number, counted from 1, or the item that it was drawn from.</summary>
-    internal static string NameOf(CombinationGrid grid, LibraryFacts facts, int row) => row < grid.Rows.Length ? $"{row + 1}" : Of(grid, facts)[row].Id;
+    internal static string NameOf(CombinationGrid grid, LibraryFacts facts, int row) => row < grid.Rows.Length ? $"{row + 1}" : Items(grid.DrawnFrom, facts)[row - grid.Rows.Length].Number;
 
     internal static string Unquoted(string text) => text.Trim() is ['\'' or '"', .. var inner, '\'' or '"'] ? inner : text.Trim();
 }

@@ -6,11 +6,12 @@ namespace Juniperfall.Core.Models;
 
 /// <summary>
 /// Which items of the register are meant: conditions joined by “and”, each a property, a comparison and a text:
-/// <c>family = cooling unit and weight &lt; 60 kg and number begins C290</c>. Case never matters.
+/// <c>family = cooling unit and weight &lt; 60 kg and number begins C290</c>. A text with the
+/// word “and” in it stands in double quotes. Case never matters.
 /// </summary>
 public sealed record ItemFilter
 {
-    private static readonly string[] Comparisons = ["<=", ">=", "<>", "=", "<", ">"];
+    private static readonly string[] Comparisons = ["<=", ">=", "<>", "=", "<", ">", " begins "];
 
     private sealed record Condition(string Property, string Comparison, string Text);
 
@@ -22,10 +23,10 @@ public sealed record ItemFilter
     public static (ItemFilter? Filter, string? Fault) Parse(string text)
     {
         var conditions = ImmutableArray.CreateBuilder<Condition>();
-        foreach (var part in System.Text.RegularExpressions.Regex.Split(text.Trim(), @"\s+and(?:\s+|$)", System.Text.RegularExpressions.RegexOptions.IgnoreCase))
+        foreach (var part in System.Text.RegularExpressions.Regex.Split(text.Trim(), @"\s+and(?:\s+|$)(?=(?:[^""]*""[^""]*"")*[^""]*$)", System.Text.RegularExpressions.RegexOptions.IgnoreCase))
         {
-            var begins = part.IndexOf(" begins ", StringComparison.OrdinalIgnoreCase);
-            var (at, word) = begins >= 0 ? (begins, " begins ") : Comparisons.Select(c => (At: part.IndexOf(c, StringComparison.Ordinal), Word: c)).Where(x => x.At >= 0).OrderBy(x => x.At).ThenByDescending(x => x.Word.Length).FirstOrDefault((-1, ""));
+            // What stands first compares; the text behind it may hold anything.
+            var (at, word) = Comparisons.Select(c => (At: part.IndexOf(c, StringComparison.OrdinalIgnoreCase), Word: c)).Where(x => x.At >= 0).OrderBy(x => x.At).ThenByDescending(x => x.Word.Length).FirstOrDefault((-1, ""));
             if (at < 0)
                 return (null, $"“{part}” compares nothing; write a property, a comparison and a text, as in family = cooling unit.");
             var (property, wanted) = (part[..at].Trim(), part[(at + word.Length)..].Trim().Trim('\'', '"'));

@@ -36,7 +36,7 @@ internal sealed partial class NetworkBuilder
 
     private void AddGoals(Occurrence root)
     {
-        if (Pricing.IsPriced(_model.Document))
+        if (PriceFields.AreIn(_model.Document))
             _goals[StructureGoals.Price] = Rounded(Operator.Round, PriceOf(root), Number(Pricing.Cent));
         try
         {
@@ -96,11 +96,11 @@ internal sealed partial class NetworkBuilder
     private int PriceOf(Occurrence at)
     {
         var price = Number(Exact.Zero);
-        foreach (var row in Pricing.InOrder(Rows(at)))
+        foreach (var row in PriceFields.InOrder(Rows(at)))
             if (row is Subassembly place)
                 foreach (var below in _occurrences.Values.Where(o => o.Parent == at && o.Place == place))
                     price = Sum(price, OrNothing(IsThere(below), Product(Field(at, place, "quantity", Exact.One), PriceOf(below))));
-            else if (_model.Expression(row.Id, Pricing.FieldOf(row)!) is { } expression)
+            else if (_model.Expression(row.Id, PriceFields.Of(row)!) is { } expression)
             {
                 var number = Where(Condition(at, row), Expression(at.Prefix, expression));
                 price = row is PriceLine line ? Changed(price, line, number) : Sum(price, OrNothing(Stands(at, row), number));

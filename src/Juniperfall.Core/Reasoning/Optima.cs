@@ -70,7 +70,7 @@ public sealed partial class Reasoner
     {
         if (_start is null || !answer.Valid)
             return new Dictionary<string, NumberAnswer>();
-        // What can be had of an attribute with what counts is all that is left of it.
+        // What was picked stands in the answer; of all else no more than what can be had is left.
         var available = answer.Attributes.Where(a => _variables.ContainsKey(a.Path) && a.State is not (AttributeState.Picked or AttributeState.Resting)).ToDictionary(a => _variables[a.Path].Index, a => a.Available);
         var figures = Figures(WithGoals, GoalsExactly, answer.Standing, available);
         return WithGoals.Goals.Where(g => figures[g.Value].MayHaveValue).ToDictionary(g => g.Key, g => Number(figures[g.Value]));

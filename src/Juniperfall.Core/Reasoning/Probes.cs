@@ -64,7 +64,7 @@ internal sealed partial class NetworkBuilder
         }
         foreach (var occurrence in occurrences)
             foreach (var row in Rows(occurrence).Where(r => r is not AttributeRow))
-                if (Structures.Pricing.FieldOf(row) is { } field && _model.Expression(row.Id, field) is { } expression)
+                if (PriceFields.Of(row) is { } field && _model.Expression(row.Id, field) is { } expression)
                 {
                     var (there, amount) = (Holds(Condition(occurrence, row)), Expression(occurrence.Prefix, expression));
                     if (_extras == NetworkExtras.Errors && _nodes[amount].Operator != Operator.Constant)

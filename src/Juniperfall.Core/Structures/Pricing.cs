@@ -33,11 +33,6 @@ public sealed record Offer(Exact List, Exact Discount, Exact Each, Exact Order);
 /// </summary>
 public sealed class Pricing
 {
-    /// <summary>The fields that hold what a row does to the price.</summary>
-    internal const string Amount = "amount";
-    internal const string Surcharge = "surcharge";
-    internal const string SurchargeColumn = "surchargeColumn";
-
     internal static readonly Exact Cent = Exact.Of(1, 100);
 
     private readonly BoundModel _model;
@@ -46,26 +41,10 @@ public sealed class Pricing
 
     private Pricing(BoundModel model, Evaluator evaluator) => (_model, _evaluator) = (model, evaluator);
 
-    /// <summary>The field of a row that says what it adds to the price; null for rows that have none.</summary>
-    public static string? FieldOf(Row row) => row switch
-    {
-        AttributeRow { SurchargeColumn.Length: > 0 } => SurchargeColumn,
-        PartLine { Surcharge.Length: > 0 } or OperationLine { Surcharge.Length: > 0 } => Surcharge,
-        PriceLine => Amount,
-        _ => null,
-    };
-
-    /// <summary>In the order in which they work: amounts, factors, least prices, roundings; the author's order among equals.</summary>
-    internal static IEnumerable<Row> InOrder(IEnumerable<Row> rows) =>
-        rows.Where(r => r is Subassembly || FieldOf(r) is not null).OrderBy(r => r is PriceLine line ? line.Effect : PriceEffect.Adds);
-
-    /// <summary>Whether anything in the model has to do with a price.</summary>
-    public static bool IsPriced(ModelDocument document) => document.Assemblies.Any(a => a.Rows.Any(r => FieldOf(r) is not null));
-
     /// <param name="values">Path → value in base units, as the reasoner completes them.</param>
     public static PriceResult Of(BoundModel model, IReadOnlyDictionary<string, Value> values, Effectivity at = default)
     {
-        if (!IsPriced(model.Document))
+        if (!PriceFields.AreIn(model.Document))
             return new(null, []);
         var pricing = new Pricing(model, new(model, values, at));
         if (pricing._evaluator.Occurrences.FirstOrDefault(o => o.Parent is null) is not { } root)
@@ -92,12 +71,12 @@ public sealed class Pricing
     private PriceSheet Sheet(Occurrence at)
     {
         var (steps, price) = (new List<PriceStep>(), Exact.Zero);
-        foreach (var row in InOrder(at.Assembly.Rows).Where(r => _evaluator.Applies(at, r)))
+        foreach (var row in PriceFields.InOrder(at.Assembly.Rows).Where(r => _evaluator.Applies(at, r)))
             if (row is Subassembly place)
                 foreach (var below in _evaluator.Occurrences.Where(o => o.Parent == at && o.Place == place && _evaluator.IsThere(o)))
                     Add(place, below);
             // That a value has no surcharge is no step.
-            else if (Number(at, row, FieldOf(row)!) is { } number && Stands(at, row) && !(row is AttributeRow && number.IsZero))
+            else if (Number(at, row, PriceFields.Of(row)!) is { } number && Stands(at, row) && !(row is AttributeRow && number.IsZero))
                 Step(row, row is PriceLine line ? line : null, number);
         return new(at, steps, price);
 

@@ -27,7 +27,7 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
 
     public Table Write(IReadOnlyCollection<T> things)
     {
-        List<LibraryColumn<T>> columns = [.. Columns, .. MoreColumns(things).Select(n => ColumnOf(n)!)];
+        List<LibraryColumn<T>> columns = [.. Columns, .. MoreColumns(things).Select(n => ColumnOf(n)).OfType<LibraryColumn<T>>()];
         return new([.. columns.Select(c => c.Name)], [.. things.Select(t => columns.Select(c => (object?)c.Write(t)).ToArray())]);
     }
 

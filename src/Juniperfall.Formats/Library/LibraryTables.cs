@@ -14,16 +14,18 @@ public static class LibraryTables
     /// <summary>What is wrong with a library that came in a file, by the checks of its tables; null where nothing is.</summary>
     public static string? FaultOf(LibraryFacts facts)
     {
-        return Of("item", Items([.. facts.Sites.Keys]), facts.Items) ?? Of("work centre", WorkCentres, facts.WorkCentres) ?? Of("site", Sites, facts.Sites)
+        // A file may leave out sites that its items are kept at.
+        var sites = facts.Sites.Keys.Concat(facts.Items.Values.SelectMany(i => i.Stores.Keys.Concat(i.Costs.Keys))).ToHashSet();
+        return Of("item", Items(sites), facts.Items) ?? Of("work centre", WorkCentres, facts.WorkCentres) ?? Of("site", Sites, facts.Sites)
             ?? Of("standard operation", StandardOperations, facts.StandardOperations) ?? Of("customer class", CustomerClasses, facts.CustomerClasses);
 
         static string? Of<T>(string what, LibraryTable<T> table, ImmutableSortedDictionary<string, T> things) where T : class
         {
             if (things.FirstOrDefault(t => t.Key != table.KeyOf(t.Value)) is { Value: not null } misplaced)
                 return $"The {what} “{table.KeyOf(misplaced.Value)}” stands under the name “{misplaced.Key}”.";
-            var (columns, rows) = table.Write([.. things.Values]) is var written ? (written.Columns, written.Rows) : default;
-            var faults = table.Read(new([.. columns], [.. rows.Select(r => r.Select(c => (string)c!).ToArray())], FirstRow: 0), _ => null).Faults;
-            return faults is [var first, ..] ? $"In the library, {what} “{(first.Row >= 0 && first.Row < rows.Count ? rows[first.Row][0] : "")}”, {first.Column}: {first.Sentence}" : null;
+            var written = table.Write([.. things.Values]);
+            var faults = table.Read(new([.. written.Columns], [.. written.Rows.Select(r => r.Select(c => (string)c!).ToArray())], FirstRow: 0), _ => null).Faults;
+            return faults is [var first, ..] ? $"In the library, {what} “{written.Rows[first.Row][0]}”, {first.Column}: {first.Sentence}" : null;
         }
     }
 

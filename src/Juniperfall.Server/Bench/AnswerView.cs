@@ -148,7 +148,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Lines = Lines(asked),
             Faults = faults,
             Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure) : null,
-            Priced = Pricing.IsPriced(_model.Document),
+            Priced = PriceFields.AreIn(_model.Document),
             ListPrice = asked.Price?.Sheet?.Price.ToDisplay(2),
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
         };
@@ -362,7 +362,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
 
     /// <summary>The property that gives an item, in words, so that open lines can be told apart.</summary>
     private string WhatIsLookedUp(Bound from) =>
-        from is BoundProperty property ? _model.Index.Lists[property.ListId].Properties.First(p => p.Id == property.PropertyId).Name.Replace('_', ' ') : "item";
+        (from switch { BoundProperty property => _model.Index.NameOf(property.PropertyId), BoundGridFigure figure => _model.Index.NameOf(figure.ColumnId), _ => null })?.Replace('_', ' ') ?? "item";
 
     private LineView Of(LineAnswer line, (string Name, string Description) item)
     {

@@ -87,8 +87,9 @@ public static class ConfigurationEndpoints
         var (read, problem) = Read(compiled, request.Name, request);
         if (read is null)
             return problem!;
-        if (await FullStructureEndpoints.CustomersOf(request.CustomerClass, library, cancel) is not var (customers, _))
-            return NoSuchClass(request.CustomerClass!);
+        var (customers, unknown) = await Customers.Find(request.CustomerClass, library, cancel);
+        if (unknown is not null)
+            return unknown;
         await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. read.Picks], read.At, customers?.Code, user.Identity!.Name!, cancel);
         return await Show(request.Id, store, models, revisions, cancel);
     }
@@ -100,15 +101,14 @@ public static class ConfigurationEndpoints
         var (read, problem) = Read(compiled, request.Name, request);
         if (read is null)
             return problem!;
-        if (await FullStructureEndpoints.CustomersOf(request.CustomerClass, library, cancel) is not var (customers, _))
-            return NoSuchClass(request.CustomerClass!);
+        var (customers, unknown) = await Customers.Find(request.CustomerClass, library, cancel);
+        if (unknown is not null)
+            return unknown;
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
         return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version, cancel)
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
-
-    private static IResult NoSuchClass(string code) => Problems.Wrong("/customerClass", $"There is no customer class “{code}”.");
 
     private static IResult Changed() => Problems.Conflict("Someone else has changed this configuration since you opened it. Yours was not stored; reload to see theirs, or save yours under another name.");
 

@@ -46,9 +46,6 @@ public static class ItemEndpoint
     private static IEnumerable<UsedInModel> Uses(CompiledModel compiled, string number)
     {
         var model = compiled.Model;
-        // Properties of lists whose values name the item.
-        var named = model.Document.Lists.SelectMany(l => l.Properties.Select(p => (List: l, Property: p)))
-            .Where(x => x.List.Values.Any(v => v.Properties.GetValueOrDefault(x.Property.Id) == number)).Select(x => x.Property.Id).ToHashSet();
         foreach (var assembly in model.Document.Assemblies)
             foreach (var row in assembly.Rows)
                 if (How(row) is { } how)
@@ -59,9 +56,10 @@ public static class ItemEndpoint
         string? How(Row row) => row switch
         {
             PartLine part when part.Item == number => "fixed",
-            PartLine part when model.Expression(part.Id, "itemFrom") is { } from && from.All().Any(b => b is BoundProperty property && named.Contains(property.PropertyId) || b is BoundLiteral { Value.Text: { } text } && text == number) => "by value",
+            PartLine part when model.Expression(part.Id, "itemFrom") is { } from && ItemReading.TextsOf(model.Index, from).Contains(number) => "by value",
             PartLine part when part.SubstituteItems.Contains(number) => "substitute",
             Subassembly place when place.Item == number => "made as",
+            CombinationGrid grid when DrawnRows.Items(grid.DrawnFrom, model.Facts).Any(i => i.Number == number) => "drawn row",
             _ => null,
         };
     }

@@ -136,16 +136,13 @@ public static class FullStructureEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        if (await CustomersOf(request.CustomerClass, library, cancel) is not { } customers)
-            return Problems.Wrong("/customerClass", $"There is no customer class “{request.CustomerClass}”.");
+        var (customers, unknown) = await Customers.Find(request.CustomerClass, library, cancel);
+        if (unknown is not null)
+            return unknown;
         return await compiled.Ask(read.Picks, read.At) is { Result.Structure: { } structure } asked
-            ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = PriceOf(compiled, asked, customers.Class, quantity) })
+            ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = PriceOf(compiled, asked, customers, quantity) })
             : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
     }
-
-    /// <summary>The customer class of a code, none for no code; null where there is no such class. Discounts are those of today, whatever revision is priced.</summary>
-    internal static async Task<(CustomerClassFact? Class, bool)?> CustomersOf(string? code, LibraryStore library, CancellationToken cancel) =>
-        string.IsNullOrEmpty(code) ? (null, true) : (await library.Load(cancel)).Facts.CustomerClassOf(code) is { } found ? (found, true) : null;
 
     internal static PriceView? PriceOf(CompiledModel compiled, Asked asked, CustomerClassFact? customers, Exact quantity) =>
         asked is { Price: { } price, Values: { } values } ? new PriceWords(compiled, values, asked.At).Of(price, customers, quantity) : null;

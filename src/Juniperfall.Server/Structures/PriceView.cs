@@ -50,8 +50,8 @@ internal sealed class PriceWords(CompiledModel compiled, IReadOnlyDictionary<str
     {
         if (step.Row is not { } row)
             return new(step.Effect, "whole cents", Money(step.Number), Money(step.After), "1", "", "", [], "", "", "", [], null);
-        var formula = StructureWords.FormulaOf(row, Pricing.FieldOf(row) ?? "quantity");
-        var named = new[] { Pricing.FieldOf(row) ?? "quantity", "appliesWhen" }.Select(f => _model.Expression(row.Id, f)).OfType<Bound>().SelectMany(e => e.All()).OfType<BoundAttribute>();
+        var formula = StructureWords.FormulaOf(row, PriceFields.Of(row) ?? "quantity");
+        var named = new[] { PriceFields.Of(row) ?? "quantity", "appliesWhen" }.Select(f => _model.Expression(row.Id, f)).OfType<Bound>().SelectMany(e => e.All()).OfType<BoundAttribute>();
         return new(step.Effect, step.Below is { } below ? compiled.Words.PlaceOf(at, (Subassembly)row, below.At) : compiled.Words.NameOf(row), Money(step.Number), Money(step.After), step.Count.ToDisplay(4),
             StoredText.Show(formula, _model.Index), StoredText.Show(row.AppliesWhen, _model.Index),
             [.. named.Select(a => at.Prefix + a.Path).Distinct().Where(p => !_evaluator[p].IsNothing).Select(p => new BecauseView(p, compiled.LabelOf(p), compiled.ValueAt(p, _evaluator[p])))],

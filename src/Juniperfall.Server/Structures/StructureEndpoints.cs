@@ -92,7 +92,8 @@ public static class StructureEndpoints
             return Problems.Conflict("Still needed: " + string.Join(", ", view.Missing.Select(m => m.Label)) + ".");
         if (asked.Result?.Structure is not { } structure)
             return Problems.Conflict(string.Join(" ", view.StructureFaults.Select(f => f.Sentence)));
-        if (await FullStructureEndpoints.CustomersOf(stored.CustomerClass, library, cancel) is not var (customers, _))
+        var (customers, unknown) = await Customers.Find(stored.CustomerClass, library, cancel);
+        if (unknown is not null)
             return Problems.Conflict($"The customer class “{stored.CustomerClass}” of this configuration is not in the library. Choose another one.");
         var costs = CostsView.Of(compiled.Model, compiled.NameOf, structure, stored.At, quantity) with { Price = FullStructureEndpoints.PriceOf(compiled, asked, customers, quantity) };
         if (costs.Price?.Faults is { Count: > 0 } unpriced)

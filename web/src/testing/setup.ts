@@ -20,5 +20,6 @@ beforeEach(() => {
   server.requests = []
   Stream.opened = []
   localStorage.clear()
+  sessionStorage.clear()
 })
 afterEach(cleanup)

@@ -17,9 +17,26 @@ import type { Bench } from './useBench'
 const tabs = { Parts: 'Bill of materials', Work: 'Routing', Cost: 'Price and cost', Figures: 'Figures' }
 type Tab = keyof typeof tabs
 
+const keptAs = 'juniperfall.outcome'
+
+/** The view that was looked at last in this window, also after the bench was moved or the page read anew. */
+function useTab(): [Tab, (tab: Tab) => void] {
+  const [tab, setTab] = useState<Tab>(() => {
+    const kept = sessionStorage.getItem(keptAs)
+    return kept !== null && kept in tabs ? (kept as Tab) : 'Parts'
+  })
+  return [
+    tab,
+    (to) => {
+      sessionStorage.setItem(keptAs, to)
+      setTab(to)
+    },
+  ]
+}
+
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
 export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode; customers?: Customers }) {
-  const [tab, setTab] = useState<Tab>('Parts')
+  const [tab, setTab] = useTab()
   const answer = bench.answer
   if (!answer) return null
   const { structure } = answer

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
+import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { dayOf } from '../../ui/format'
@@ -20,6 +21,7 @@ export function ComparePage() {
   const [query, setQuery] = useSearchParams()
   const [left, right, all, quantity] = [query.get('left') ?? '', query.get('right') ?? '', query.get('all') === 'yes', query.get('quantity') ?? '1']
   const compared = useQuery({ queryKey: ['compare', left, right, quantity], queryFn: ({ signal }) => ask(client.GET('/api/compare', { params: { query: { left, right, quantity } }, signal })), placeholderData: keepPreviousData, enabled: left !== '' && right !== '' })
+  const [fault, setFault] = useState<string | null>(null)
   const put = (name: string, value: string) => setQuery((now) => ({ ...Object.fromEntries(now), [name]: value }), { replace: true })
   if (left === '' || right === '')
     return (
@@ -43,7 +45,12 @@ export function ComparePage() {
         cells={[
           { label: 'differ', value: differing.length },
           { label: 'the same', value: rows.length - differing.length },
-          { label: 'at a quantity of', value: <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => /^[1-9]\d{0,5}$/.test(text.trim()) && put('quantity', text.trim())} /> },
+          { label: 'at a quantity of', value: <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => {
+                const wanted = text.trim() || '1'
+                const isOne = /^([1-9]\d{0,5}|1000000)$/.test(wanted)
+                setFault(isOne ? null : `“${wanted}” is not a quantity; it is a whole number from 1 to 1,000,000.`)
+                if (isOne) put('quantity', wanted)
+              }} /> },
         ]}
         actions={
           <>
@@ -57,6 +64,11 @@ export function ComparePage() {
           </>
         }
       />
+      {fault && (
+        <p role="alert" className="fault">
+          {fault}
+        </p>
+      )}
       <Rows key={`${left} ${right}`} compared={compared.data} rows={kinds.flatMap(([kind, title]) => {
           const shown = (all ? rows : differing).filter((r) => r.kind === kind)
           return shown.length > 0 ? [title, ...shown] : []

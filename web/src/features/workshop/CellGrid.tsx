@@ -178,7 +178,8 @@ export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, on
                       {!disabled && at && i === Math.max(at.row, at.toRow) && j === Math.max(at.column, at.toColumn) && corner}
                     </td>
                   ))}
-                  <td>{r.tail}</td>
+                  {/* What can be done with a row stays in sight, however wide the table is. */}
+                  <td className="sticky right-0 bg-base-100">{r.tail}</td>
                 </tr>
               )
             })}
