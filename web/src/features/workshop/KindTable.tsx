@@ -5,7 +5,7 @@ import { useWorkshop } from './Workshop'
 
 const typed: FieldSpec['as'][] = ['text', 'local', 'expression', 'item', 'unit', 'whole']
 
-const rank = (spec: FieldSpec) => (['sequence', 'name', 'item'].includes(spec.field) ? 0 : spec.field === 'appliesWhen' ? 2 : spec.as === 'expression' ? 1 : 3)
+const rank = (kind: Kind, spec: FieldSpec) => (['sequence', 'name', 'item', ...(kind === 'price' ? ['label'] : [])].includes(spec.field) ? 0 : spec.field === 'appliesWhen' ? 2 : spec.as === 'expression' ? 1 : 3)
 
 /** All rows of one kind of an assembly as a table that is edited like a spreadsheet. */
 export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }) {
@@ -13,7 +13,7 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
   const rows = rowsOf(assembly).filter((r) => r.kind === kind)
   const specs = fieldsOf[kind].filter((s, i, all) => typed.includes(s.as) && all.findIndex((o) => o.field === s.field) === i)
   // What a row is about stands first, then what it says.
-  specs.sort((a, b) => rank(a) - rank(b))
+  specs.sort((a, b) => rank(kind, a) - rank(kind, b))
   const fieldOf = (spec: FieldSpec) => (spec.as === 'local' ? `${spec.field}/${language}` : spec.field)
   const optional = ['min', 'max', 'step', 'suggestion']
 
