@@ -175,6 +175,7 @@ function TablePage({ table }: { table: string }) {
             }))}
             disabled={!mayEdit}
             height="h-full"
+            tailInSight
             onEnd={() => {
               if (pages.hasNextPage && !pages.isFetchingNextPage) void pages.fetchNextPage()
             }}

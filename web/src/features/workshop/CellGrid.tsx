@@ -24,6 +24,8 @@ type Props = {
   onEnd?: () => void
   /** How high a long table is. */
   height?: string
+  /** What can be done with a row stays in sight, however wide the table is. */
+  tailInSight?: boolean
 }
 
 /** Some cells of a rectangle, from where it was begun to where it was drawn. */
@@ -33,7 +35,7 @@ type Stretch = { row: number; column: number; toRow: number; toColumn: number }
  * A table edited like a spreadsheet: Enter goes down, Tab across, several cells are pasted at once. Shift and the arrows or a click
  * mark cells, the corner of the cell is drawn over others; Ctrl+D fills what is marked with its first row, Delete clears it, Ctrl+C copies it.
  */
-export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, onEnd, height = 'max-h-[32rem]' }: Props) {
+export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, onEnd, height = 'max-h-[32rem]', tailInSight = false }: Props) {
   const table = useRef<HTMLTableElement>(null)
   const scroller = useRef<HTMLDivElement>(null)
   const drawing = useRef(false)
@@ -122,7 +124,7 @@ export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, on
     <div className={`grid gap-1 ${isLong && height === 'h-full' ? 'h-full grid-rows-[minmax(0,1fr)_auto]' : ''}`}>
       <div
         ref={scroller}
-        className={`overflow-auto ${isLong ? height : ''}`}
+        className={`overflow-auto ${isLong ? height : ''} ${tailInSight ? 'scroll-pr-10' : ''}`}
         onPointerMove={(e) => {
           const to = drawing.current ? under(e) : null
           if (at && to && to.row >= at.row) setAt({ ...at, toRow: to.row })
@@ -178,8 +180,7 @@ export function CellGrid({ label, columns, rows, disabled, onCommit, onPaste, on
                       {!disabled && at && i === Math.max(at.row, at.toRow) && j === Math.max(at.column, at.toColumn) && corner}
                     </td>
                   ))}
-                  {/* What can be done with a row stays in sight, however wide the table is. */}
-                  <td className="sticky right-0 bg-base-100">{r.tail}</td>
+                  <td className={tailInSight ? 'sticky right-0 border hair bg-base-100' : ''}>{r.tail}</td>
                 </tr>
               )
             })}
