@@ -44,7 +44,7 @@ public sealed partial class Reasoner
     /// The values that every variable can have beside picks that stand together, by variable, and those that each pick could
     /// change to with the others kept.
     /// </summary>
-    private (Dictionary<int, Available> Available, Dictionary<int, Available> Alternatives) AllAvailable(Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
+    private (Available?[] Available, Dictionary<int, Available> Alternatives) AllAvailable(Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
     {
         var wanted = Wanted(picks.Select(p => p.Pick));
         var changes = new Changes(this, wanted);
@@ -62,7 +62,8 @@ public sealed partial class Reasoner
                 question.Change(solutions.Base);
         // The picked ones first: what is found beside them is at hand for the rest.
         Dictionary<int, Available> alternatives = butOne.SelectMany(q => q.Answer()).ToDictionary();
-        return (all.Answer(), alternatives);
+        var available = all.Answer();
+        return ([.. _network.Variables.Select(v => available[v.Index])], alternatives);
     }
 
     /// <summary>Solutions changed in one variable, evaluated without search.</summary>
@@ -104,66 +105,25 @@ public sealed partial class Reasoner
             return SameElsewhere(from, variable.Index) ? (Verdict.Solution, false) : (Verdict.Undecided, upTo is null);
         }
 
-        /// <summary>The evaluation is no solution, and no one rule is at fault.</summary>
-        public const int Elsewhere = -2;
-
-        /// <summary>None: the evaluation is a solution.</summary>
-        public const int Nowhere = -1;
-
-        /// <summary>
-        /// Evaluates a solution with several changes, and with what changes by them. The node that is not as it has to be;
-        /// <see cref="Nowhere"/> where <see cref="Evaluated"/> is a solution with the changes and the picks.
-        /// </summary>
-        public int FailsAt(Assigned[] from, List<(int Variable, Assigned Value)> changes, List<Wanted> picks)
-        {
-            if (_from != from)
-                Settle(from);
-            foreach (var variable in _stale)
-                _changed[variable] = from[variable];
-            foreach (var (variable, value) in changes)
-            {
-                _changed[variable] = value;
-                if (!_stale.Contains(variable))
-                    _stale.Add(variable);
-            }
-            var verdict = _evaluator.EvaluateChanged(_stale, _changed, _preferred, Evaluated);
-            // Where it fails, what comes after is not evaluated.
-            if (verdict == Verdict.Solution)
-            {
-                _stale.Clear();
-                foreach (var (variable, _) in changes)
-                    _stale.Add(variable);
-            }
-            return verdict == Verdict.NoSolution ? _evaluator.FailedAt
-                : verdict == Verdict.Solution && changes.TrueForAll(c => Evaluated[c.Variable] == c.Value) && picks.TrueForAll(p => p.IsMetBy(Evaluated[p.Variable])) ? Nowhere : Elsewhere;
-        }
-
-        /// <summary>Variables that may still be evaluated with other values than the solution has.</summary>
-        private readonly List<int> _stale = [];
-
-        /// <summary>Evaluates a solution that others are to come of.</summary>
-        private void Settle(Assigned[] from)
-        {
-            from.CopyTo(_changed, 0);
-            _stale.Clear();
-            _from = from;
-            if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
-                throw new InvalidOperationException("A remembered solution is none.");
-        }
+        /// <summary>The variable that may still be evaluated with another value than the solution has.</summary>
+        private Variable? _stale;
 
         /// <summary>Evaluates the solution that others are to come of as it is, but for one variable that changes next.</summary>
         private void Settle(Assigned[] from, Variable touched)
         {
             if (_from != from)
-                Settle(from);
-            if (_stale.Count > 0 && (_stale.Count > 1 || _stale[0] != touched.Index))
             {
-                foreach (var variable in _stale)
-                    _changed[variable] = from[variable];
-                _evaluator.EvaluateChanged(_stale, _changed, _preferred, Evaluated);
+                from.CopyTo(_changed, 0);
+                _from = from;
+                if (_evaluator.Evaluate(_changed, _preferred, Evaluated) != Verdict.Solution)
+                    throw new InvalidOperationException("A remembered solution is none.");
             }
-            _stale.Clear();
-            _stale.Add(touched.Index);
+            else if (_stale is { } stale && stale != touched)
+            {
+                _changed[stale.Index] = from[stale.Index];
+                _evaluator.EvaluateChanged(stale, _changed, _preferred, Evaluated, null);
+            }
+            _stale = touched;
         }
 
         private bool SameElsewhere(Assigned[] from, int except) =>
@@ -183,12 +143,6 @@ public sealed partial class Reasoner
         private readonly VariableDomain[] _domains;
         private readonly int[] _at;
         private readonly int[] _stepped;
-
-        /// <summary>
-        /// Whether values are asked for with what they force, and searches lean towards what is not known yet. With arithmetic,
-        /// changing one value at a time and staying near what is known is quicker (bench/RESULTS.md).
-        /// </summary>
-        private readonly bool _byForcing;
 
         /// <summary>Those of which not everything is known yet.</summary>
         private readonly List<int> _open;
@@ -211,15 +165,12 @@ public sealed partial class Reasoner
             foreach (var (variable, to) in reasoner._memory.NarrowedBy(_wanted))
                 if (_at[variable.Index] is var at and >= 0)
                     _domains[at] = _domains[at].And(to);
-            _byForcing = reasoner._network.IsDiscrete;
-            _gained = variables.Count;
             _open = [.. Enumerable.Range(0, variables.Count)];
         }
 
-        /// <summary>Takes over what a solution tells; how many values were new.</summary>
-        public int Mark(Solutions solutions)
+        /// <summary>Takes over what a solution tells.</summary>
+        public void Mark(Solutions solutions)
         {
-            var gained = 0;
             _latest ??= solutions.Base;
             var kept = 0;
             for (var o = 0; o < _open.Count; o++)
@@ -235,20 +186,18 @@ public sealed partial class Reasoner
                         _marks[i].Add(value);
                         isNew = true;
                     }
-                gained += isNew ? 1 : 0;
                 if (!isNew || !IsComplete(i))
                     _open[kept++] = i;
             }
             _open.RemoveRange(kept, _open.Count - kept);
-            return gained;
         }
 
-        private int Found(Assigned[] solution)
+        private void Found(Assigned[] solution)
         {
             var found = new Solutions(solution, -1, []);
             _reasoner._memory.Add(found);
             _latest = solution;
-            return Mark(found);
+            Mark(found);
         }
 
         private bool IsComplete(int i)
@@ -271,7 +220,7 @@ public sealed partial class Reasoner
         /// </summary>
         public void Change(Assigned[] from)
         {
-            for (var i = 0; i < _marks.Length && !_byForcing; i++)
+            for (var i = 0; i < _marks.Length; i++)
                 if (!IsComplete(i))
                     Change(i, from);
         }
@@ -373,17 +322,10 @@ public sealed partial class Reasoner
             _search.Standing.Clear();
             if (!_search.Stand(_reasoner.Contained(_picks)))
                 throw new InvalidOperationException("Picks that stand together leave nothing.");
-            _base = _latest;
             var domains = _search.Domains();
             for (var i = 0; i < _domains.Length; i++)
                 _domains[i] = _domains[i].And(domains[_variables[i].Index]);
         }
-
-        /// <summary>How many values have to be new in what a search found, so that the next one is by search and not by mending.</summary>
-        private int Worthwhile => _marks.Length / 8 + 4;
-
-        private Assigned[]? _base;
-        private int _gained;
 
         /// <summary>
         /// Whether a variable can lie within a domain beside the picks: by search, which leans towards what is not known yet as
@@ -391,48 +333,17 @@ public sealed partial class Reasoner
         /// </summary>
         private bool Ask(int i, in VariableDomain to)
         {
-            if (_byForcing && _base is { } from && _gained < Worthwhile)
-                switch (_search.Mend([(_variables[i], to)], from, changes => _changes.FailsAt(from, changes, _wanted)))
-                {
-                    case Mending.Refuted:
-                        return false;
-                    case Mending.Mended:
-                        Found([.. _changes.Evaluated]);
-                        return true;
-                }
             for (var v = 0; v < _search.Preferred.Length; v++)
-                _search.Preferred[v] = (_byForcing && _at[v] is var at and >= 0 ? Unseen(at) : null) ?? _latest?[v];
+                _search.Preferred[v] = _latest?[v];
             if (_search.Try([(_variables[i], to)]) is not { } solution)
                 return false;
-            _gained = Found(solution);
-            if (_byForcing)
-                return true;
+            Found(solution);
             // Its neighbours come almost for nothing.
             if (to.Kind == DomainKind.Number && to.MayBePresent)
                 Widen(i, solution);
             else if (!IsComplete(i))
                 Change(i, solution);
             return true;
-        }
-
-        /// <summary>
-        /// A value of which it is not known yet whether it can be had: a solution that leans towards many such answers many
-        /// questions at once.
-        /// </summary>
-        private Assigned? Unseen(int i)
-        {
-            var (domain, marks) = (_domains[i], _marks[i]);
-            if (domain.Kind == DomainKind.Number)
-                return null;
-            var open = domain.Outcomes & ~marks.Outcomes & ~Outcomes.Present;
-            if (open != 0)
-                return new(open & (Outcomes)(-(int)open), 0);
-            if (!domain.MayBePresent || domain.Kind != DomainKind.Choice || marks.Indexes.Count >= BitSet.Count(domain.Bits!))
-                return null;
-            foreach (var value in BitSet.Members(domain.Bits!))
-                if (!marks.Indexes.Contains(value))
-                    return new(Outcomes.Present, value);
-            return null;
         }
 
         private void Probe(int i)

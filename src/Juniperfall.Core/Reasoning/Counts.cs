@@ -29,6 +29,6 @@ public sealed partial class Reasoner
         }
         if (exact)
             return new(numerator / denominator, true);
-        return new(BigInteger.Max(atLeast, _memory.Containing(Wanted(picks)).Count > 0 ? 1 : 0), false);
+        return new(BigInteger.Max(atLeast, KnownContaining(picks).Any() ? 1 : 0), false);
     }
 }

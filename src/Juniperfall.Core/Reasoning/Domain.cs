@@ -120,6 +120,10 @@ internal static class BitSet
     public static bool Has(ulong[] bits, int index) => (bits[index >> 6] >> index & 1) != 0;
     public static void Set(ulong[] bits, int index) => bits[index >> 6] |= 1UL << index;
 
+    public static void Clear(ulong[] bits, int index) => bits[index >> 6] &= ~(1UL << index);
+
+    public static bool Any(ulong[] bits) => bits.AsSpan().ContainsAnyExcept(0UL);
+
     public static int Count(ulong[] bits)
     {
         var count = 0;

@@ -33,8 +33,8 @@ public sealed partial class Reasoner
                 else
                     standing.RemoveAt(standing.Count - 1);
             }
-            foreach (var solution in _memory.Containing(Wanted(question.Picks)))
-                Note(solution.Base);
+            foreach (var solution in KnownContaining(question.Picks))
+                Note(solution);
             search.Standing.Clear();
             search.Stand(standing);
             for (var i = 0; i < probes.Count; i++)

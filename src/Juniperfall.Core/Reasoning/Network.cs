@@ -87,29 +87,27 @@ internal sealed class Network
         }
     }
 
-    /// <summary>The variables that a node is made of, itself among them where it is one.</summary>
-    public int[] VariablesUnder(int node)
+    /// <summary>A node and all that it is made of, children before their nodes; constants left out.</summary>
+    public int[] Under(int node)
     {
-        var known = Volatile.Read(ref _variablesUnder) ?? Interlocked.CompareExchange(ref _variablesUnder, new int[Nodes.Length][], null) ?? _variablesUnder!;
-        return known[node] ??= FindVariables(node);
+        var known = Volatile.Read(ref _under) ?? Interlocked.CompareExchange(ref _under, new int[Nodes.Length][], null) ?? _under!;
+        return known[node] ??= FindUnder(node);
     }
 
-    private int[]?[]? _variablesUnder;
+    private int[]?[]? _under;
 
-    private int[] FindVariables(int node)
+    /// <summary>The variables that a node is made of, itself among them where it is one.</summary>
+    public int[] VariablesUnder(int node) => [.. Under(node).Select(n => Nodes[n].Variable?.Index ?? -1).Where(v => v >= 0).Order()];
+
+    private int[] FindUnder(int node)
     {
-        var found = new SortedSet<int>();
         var seen = new HashSet<int> { node };
         var open = new Stack<int>([node]);
         while (open.TryPop(out var at))
-        {
-            if (Nodes[at].Variable is { } variable)
-                found.Add(variable.Index);
             foreach (var child in Nodes[at].Children)
                 if (seen.Add(child))
                     open.Push(child);
-        }
-        return [.. found];
+        return [.. seen.Where(n => Nodes[n].Operator != Operator.Constant).Order()];
     }
 
     private int[] FindDependents(Variable variable)

@@ -71,7 +71,10 @@ public sealed partial class Reasoner
         if (_start is null || !answer.Valid)
             return new Dictionary<string, NumberAnswer>();
         // What was picked stands in the answer; of all else no more than what can be had is left.
-        var available = answer.Attributes.Where(a => _variables.ContainsKey(a.Path) && a.State is not (AttributeState.Picked or AttributeState.Resting)).ToDictionary(a => _variables[a.Path].Index, a => a.Available);
+        var available = new Available?[_network.Variables.Length];
+        foreach (var attribute in answer.Attributes)
+            if (attribute.State is not (AttributeState.Picked or AttributeState.Resting) && _variables.TryGetValue(attribute.Path, out var variable))
+                available[variable.Index] = attribute.Available;
         var figures = Figures(WithGoals, GoalsExactly, answer.Standing, available);
         return WithGoals.Goals.Where(g => figures[g.Value].MayHaveValue).ToDictionary(g => g.Key, g => Number(figures[g.Value]));
     }

@@ -86,33 +86,6 @@ internal sealed class PointEvaluator
     /// <summary>The exact number of a node in the last evaluation that was a solution; null where it has none.</summary>
     public Exact? NumberOf(int node) => _points[node].Outcome == Outcomes.Present && _exactly.TryGet(node, out var number) ? number : null;
 
-    /// <summary>The node that is not as it has to be, where the last evaluation was no solution.</summary>
-    public int FailedAt { get; private set; }
-
-    private readonly List<int> _touched = [];
-    private int[]? _touchedIn;
-    private int _touch;
-
-    /// <summary>The same after several variables have changed.</summary>
-    public Verdict EvaluateChanged(List<int> variables, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result)
-    {
-        _touchedIn ??= new int[_points.Length];
-        _touch++;
-        _touched.Clear();
-        var places = _network.PlacesInOrder;
-        foreach (var variable in variables)
-            foreach (var node in _network.DependentsOf(_network.Variables[variable]))
-                if (_touchedIn[node] != _touch)
-                {
-                    _touchedIn[node] = _touch;
-                    _touched.Add(places[node]);
-                }
-        _touched.Sort();
-        for (var i = 0; i < _touched.Count; i++)
-            _touched[i] = _network.Order[_touched[i]];
-        return Evaluate(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(_touched), wanted, preferred, result, -1, default);
-    }
-
     private Verdict Evaluate(ReadOnlySpan<int> order, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, int ranging, long upTo)
     {
         _ranging = ranging;
@@ -131,10 +104,7 @@ internal sealed class PointEvaluator
                     else if (value.Outcome == Outcomes.Absent)
                     {
                         if (preferred[variable.Index] is not { } instead || instead.Outcome == Outcomes.Absent)
-                        {
-                            FailedAt = n;
                             return Verdict.NoSolution;
-                        }
                         value = instead;
                     }
                 }
@@ -148,10 +118,7 @@ internal sealed class PointEvaluator
             if (_undecided)
                 return Verdict.Undecided;
             if ((_points[n].Outcome & _allowed[n]) == 0)
-            {
-                FailedAt = n;
                 return Verdict.NoSolution;
-            }
         }
         return Verdict.Solution;
     }
@@ -164,6 +131,23 @@ internal sealed class PointEvaluator
             return null;
         var group = _network.Nodes[presence].Group;
         return group < 0 || _isActive(group) ? _network.ConditionOf[n] : null;
+    }
+
+    /// <summary>What a node comes to where the variables under it have some values, whatever else has to hold.</summary>
+    public Outcomes OutcomeOf(int node, Func<int, Assigned> valueOf)
+    {
+        (_ranging, _undecided) = (-1, false);
+        foreach (var n in _network.Under(node))
+            if (_network.Nodes[n].Variable is { } variable)
+            {
+                var value = valueOf(variable.Index);
+                _points[n] = new() { Outcome = value.Outcome, Index = value.Index };
+                if (value.Outcome == Outcomes.Present && variable.Initial.Kind == DomainKind.Number)
+                    _points[n].Numbers = _ends.Between(variable.Index, value.Index, value.Index);
+            }
+            else
+                _points[n] = Compute(n, _network.Nodes[n]);
+        return _points[node].Outcome;
     }
 
     private static Point Of(Outcomes outcome) => new() { Outcome = outcome };

@@ -36,11 +36,14 @@ public sealed partial class Reasoner : IReasoner
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
+        _lastAvailable = new LastAvailable?[_network.Variables.Length];
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
         _start = Propagated(_network, _network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
         _exactStart = new(() => Propagated(_network, _network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
+        if (_start is not null && _network.IsDiscrete)
+            _discrete = new(_network, _start);
         if (previous is not null && _start is not null)
             TakeOver(previous);
     }
@@ -51,15 +54,15 @@ public sealed partial class Reasoner : IReasoner
     {
         var evaluator = new PointEvaluator(_network);
         Assigned?[] suggested = [.. _network.Variables.Select(Suggestion)];
-        foreach (var known in previous._memory.Containing([]).Take(MostTakenOver))
+        foreach (var known in previous.KnownContaining([]).Take(MostTakenOver))
         {
             var wanted = new Assigned[_network.Variables.Length];
             foreach (var variable in _network.Variables)
-                wanted[variable.Index] = previous._variables.TryGetValue(variable.Path, out var before) && Assignment(variable, ToValue(before, known.Base[before.Index])) is { } value
-                    && known.Base[before.Index].Outcome != Outcomes.Absent ? value : Assigned.Absent;
+                wanted[variable.Index] = previous._variables.TryGetValue(variable.Path, out var before) && Assignment(variable, ToValue(before, known[before.Index])) is { } value
+                    && known[before.Index].Outcome != Outcomes.Absent ? value : Assigned.Absent;
             var solution = new Assigned[wanted.Length];
             if (evaluator.Evaluate(wanted, suggested, solution) == Verdict.Solution && _network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
-                _memory.Add(new(solution, -1, []));
+                Remember(solution);
         }
     }
 
@@ -138,7 +141,7 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>The solutions that earlier questions have found.</summary>
-    internal IEnumerable<Assigned[]> KnownSolutions => _memory.Containing([]).Select(s => s.Base);
+    internal IEnumerable<Assigned[]> KnownSolutions => KnownContaining([]);
 
     /// <summary>Lets a search over a network of the same model try what is suggested first.</summary>
     internal void PreferSuggestions(Search search, Network network)
@@ -179,12 +182,12 @@ public sealed partial class Reasoner : IReasoner
         var clashes = ImmutableArray.CreateBuilder<ClashAnswer>();
         var standing = new List<(Variable Variable, Pick Pick)>();
         var skipped = new HashSet<string>();
-        var availability = new Dictionary<int, Available>();
+        var availability = new Available?[_network.Variables.Length];
         var alternatives = new Dictionary<int, Available>();
         Assigned[]? witness = null;
         try
         {
-            witness = _memory.Containing(Wanted(picks.Select(p => p.Pick))).FirstOrDefault()?.Base ?? search.Try(Contained(picks.Select(p => p.Pick)));
+            witness = KnownContaining(picks.Select(p => p.Pick)).FirstOrDefault() ?? search.Try(Contained(picks.Select(p => p.Pick)));
             if (witness is not null)
                 standing.AddRange(picks);
             else
@@ -203,68 +206,72 @@ public sealed partial class Reasoner : IReasoner
             witness ??= search.Try([]);
             if (witness is null)
                 return Impossible(question, cancel);
-            _memory.Add(new(witness, -1, []));
-            (availability, alternatives) = AllAvailable(search, standing);
+            Remember(witness);
+            (availability, alternatives) = _discrete is { } discrete ? AllAvailable(discrete, search, standing) : AllAvailable(search, standing);
         }
         catch (SearchInterrupted)
         {
             exact = false;
         }
-        return Assemble(question, search, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, exact);
+        return Assemble(question, search, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, witness, exact);
     }
 
     private Answer Assemble(Question question, Search search, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
-        HashSet<string> skipped, ImmutableArray<ClashAnswer> clashes, Dictionary<int, Available> availability, Dictionary<int, Available> alternatives, bool exact)
+        HashSet<string> skipped, ImmutableArray<ClashAnswer> clashes, Available?[] availability, Dictionary<int, Available> alternatives, Assigned[]? witness, bool exact)
     {
         var empty = new Available([], false, null, null, true);
-        var picked = picks.ToDictionary(p => p.Variable.Index, p => p.Pick.Value);
-        var follows = new Dictionary<int, Value>();
-        var suggested = new Dictionary<int, Value>();
+        var (picked, follows, suggested) = (new Value?[availability.Length], new Value?[availability.Length], new Value?[availability.Length]);
+        foreach (var (variable, pick) in picks)
+            picked[variable.Index] = pick.Value;
         var counted = standing.Select(s => s.Pick).ToList();
         if (exact)
             foreach (var variable in _network.Variables)
-                if (!picked.ContainsKey(variable.Index) && availability[variable.Index] is { Count: 1, Listed: true } only)
+                if (picked[variable.Index] is null && availability[variable.Index] is { Count: 1, Listed: true } only)
                 {
-                    follows[variable.Index] = only.None ? Value.Nothing : only.Values[0];
-                    counted.Add(new(variable.Path, follows[variable.Index]));
+                    var value = only.None ? Value.Nothing : only.Values[0];
+                    follows[variable.Index] = value;
+                    counted.Add(new(variable.Path, value));
                 }
-        HashSet<int> needed = [];
+        var suggesting = exact ? SuggestedTogether(v => picked[v.Index] is not null || follows[v.Index] is not null).ToList() : [];
+        // What may not apply may still have to be answered, where it is suggestions that make it apply.
+        var conditional = exact ? Array.FindAll(_network.Variables, v => v.IsRequired && follows[v.Index] is null && availability[v.Index] is { Count: > 0, MayBeAbsent: true }) : [];
+        var never = new HashSet<int>();
         try
         {
-            // From here on the search stands at all that counts.
-            search.Standing.Clear();
-            if (exact && !search.Stand(Contained(counted)))
-                throw new InvalidOperationException("What follows cannot stand together.");
-            if (exact)
-                counted.AddRange(Suggestions(search, v => picked.ContainsKey(v.Index) || follows.ContainsKey(v.Index), availability, suggested));
+            if (suggesting.Count > 0 || conditional.Length > 0)
+            {
+                // From here on the search stands at all that counts.
+                search.Standing.Clear();
+                if (!search.Stand(Contained(counted)))
+                    throw new InvalidOperationException("What follows cannot stand together.");
+                counted.AddRange(Suggestions(search, suggesting, availability, witness!, suggested));
+                never = NeverAbsent(search, conditional);
+            }
         }
         catch (SearchInterrupted)
         {
             exact = false;
         }
-        if (exact)
-            exact = Needed(search, [.. counted.Select(p => p.Path)], needed);
         if (!exact)
         {
-            follows.Clear();
-            suggested.Clear();
+            Array.Clear(follows);
+            Array.Clear(suggested);
         }
         var figures = new Lazy<Propagation<ExactEnd>>(() => Figures(counted, exact ? availability : []));
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
         var missing = ImmutableArray.CreateBuilder<string>();
         foreach (var variable in _network.Variables)
         {
-            var available = availability.GetValueOrDefault(variable.Index, empty);
+            var available = availability[variable.Index] ?? empty;
             var applies = available.Count == 0 && exact ? Applicability.Never
                 : exact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
             var state = skipped.Contains(variable.Path) ? AttributeState.Clash
-                : picked.ContainsKey(variable.Index) ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
+                : picked[variable.Index] is not null ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
                 : applies == Applicability.Never ? AttributeState.Absent
-                : follows.ContainsKey(variable.Index) ? AttributeState.Follows
-                : suggested.ContainsKey(variable.Index) ? AttributeState.Suggested : AttributeState.Open;
-            Value? value = picked.TryGetValue(variable.Index, out var p) ? p : follows.TryGetValue(variable.Index, out var f) ? f
-                : suggested.TryGetValue(variable.Index, out var s) ? s : null;
-            if (state is AttributeState.Open or AttributeState.Clash && variable.IsRequired && needed.Contains(variable.Index))
+                : follows[variable.Index] is not null ? AttributeState.Follows
+                : suggested[variable.Index] is not null ? AttributeState.Suggested : AttributeState.Open;
+            var value = picked[variable.Index] ?? follows[variable.Index] ?? suggested[variable.Index];
+            if (exact && state is AttributeState.Open or AttributeState.Clash && variable.IsRequired && (applies == Applicability.Always || never.Contains(variable.Index)))
                 missing.Add(variable.Path);
             attributes.Add(new()
             {
@@ -299,19 +306,19 @@ public sealed partial class Reasoner : IReasoner
     /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the search is
     /// narrowed to them.
     /// </summary>
-    private List<Pick> Suggestions(Search search, Func<Variable, bool> isSettled, Dictionary<int, Available> availability, Dictionary<int, Value> suggested)
+    /// <param name="now">A configuration that contains what stands.</param>
+    private List<Pick> Suggestions(Search search, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now, Value?[] suggested)
     {
         Prefer(search, Suggestion);
         var taken = new List<Pick>();
-        var now = search.Try([]);
         // What the solution at hand has already is narrowed to at once, before the next search.
         var waiting = new List<(Variable Variable, VariableDomain To)>();
-        foreach (var together in SuggestedTogether(isSettled))
+        foreach (var together in suggesting)
         {
-            if (together.Any(s => availability[s.Variable.Index].Listed && !availability[s.Variable.Index].Has(s.Value)))
+            if (together.Any(s => availability[s.Variable.Index] is { Listed: true } available && !available.Has(s.Value)))
                 continue;
             // The values themselves must be possible, not only the picks contained.
-            if (now is null || !Array.TrueForAll(together, s => ToValue(s.Variable, now[s.Variable.Index]).Equals(s.Value)))
+            if (!Array.TrueForAll(together, s => ToValue(s.Variable, now[s.Variable.Index]).Equals(s.Value)))
             {
                 var having = together.Select(s => (s.Variable, To: Having(s.Variable, s.Value))).ToList();
                 if (having.Any(h => h.To is null) || !Settle() || search.Try(having.Select(h => (h.Variable, h.To!.Value))) is not { } found)
@@ -364,14 +371,14 @@ public sealed partial class Reasoner : IReasoner
     /// Everything that the values leave of the network, in exact numbers, by propagation of what is available and what counts:
     /// so it is the same whatever was asked before.
     /// </summary>
-    private Propagation<ExactEnd> Figures(List<Pick> counted, Dictionary<int, Available> availability) =>
+    private Propagation<ExactEnd> Figures(List<Pick> counted, Available?[] availability) =>
         Figures(_network, _exactStart.Value, counted, availability);
 
-    private Propagation<ExactEnd> Figures(Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Dictionary<int, Available> availability)
+    private Propagation<ExactEnd> Figures(Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Available?[] availability)
     {
         var figures = new Propagation<ExactEnd>(network, network.Exactly, start);
         foreach (var variable in network.Variables)
-            if (availability.TryGetValue(variable.Index, out var available))
+            if (variable.Index < availability.Length && availability[variable.Index] is { } available)
                 figures.Restrict(variable, Hull(variable, available));
         foreach (var (variable, to) in Contained(counted))
             figures.Restrict(network.Variables[variable.Index], to);
@@ -396,22 +403,13 @@ public sealed partial class Reasoner : IReasoner
         return hull with { Bits = bits };
     }
 
-    /// <summary>The required attributes that apply in every configuration left to the search; false where time ran out.</summary>
-    private bool Needed(Search search, HashSet<string> counted, HashSet<int> needed)
+    /// <summary>Those that apply in every configuration left to the search.</summary>
+    private static HashSet<int> NeverAbsent(Search search, Variable[] variables)
     {
-        try
-        {
-            var domains = search.Domains();
-            foreach (var variable in _network.Variables)
-                if (!counted.Contains(variable.Path) && variable.IsRequired
-                    && ((domains[variable.Index].Outcomes & Outcomes.Absent) == 0 || search.Try([(variable, variable.Initial.Only(Outcomes.Absent))]) is null))
-                    needed.Add(variable.Index);
-            return true;
-        }
-        catch (SearchInterrupted)
-        {
-            return false;
-        }
+        if (variables.Length == 0)
+            return [];
+        var domains = search.Domains();
+        return [.. variables.Where(v => (domains[v.Index].Outcomes & Outcomes.Absent) == 0 || search.Try([(v, v.Initial.Only(Outcomes.Absent))]) is null).Select(v => v.Index)];
     }
 
     private AttributeAnswer TextAnswer(Question question, Propagation<ExactEnd> figures, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)

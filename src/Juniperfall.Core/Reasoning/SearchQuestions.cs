@@ -42,8 +42,8 @@ internal sealed partial class Search
     /// was where it can be, and conflicts are learned from like in any search. So the work goes with what has to change, not with
     /// the size of the model.
     /// </summary>
-    /// <param name="failsAt">The node at which the solution with some changes fails; −1 where it holds, −2 where that cannot be told.</param>
-    public Mending Mend(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, Func<List<(int Variable, Assigned Value)>, int> failsAt)
+    /// <param name="failing">The variables of a rule that fails with some changes; null where all hold.</param>
+    public Mending Mend(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, Func<List<(int Variable, Assigned Value)>, int[]?> failing)
     {
         if (!Assume(BesideStanding(restrictions)))
             return Mending.Refuted;
@@ -64,9 +64,9 @@ internal sealed partial class Search
             FindChanges(from);
             if (_changes.Count > MostChanged)
                 return Mending.GivenUp;
-            if (failsAt(_changes) is var node && node < 0)
-                return node == -1 ? Mending.Mended : Mending.GivenUp;
-            if (ToDecide(node, from) is not { } fact)
+            if (failing(_changes) is not { } variables)
+                return Mending.Mended;
+            if (ToDecide(variables, from) is not { } fact)
                 return Mending.GivenUp;
             NewLevel();
             Decide(fact);
@@ -102,10 +102,10 @@ internal sealed partial class Search
     }
 
     /// <summary>What to decide for a rule that fails: first what can stay as it was, so that the rest has to give way.</summary>
-    private Fact? ToDecide(int node, Assigned[] from)
+    private Fact? ToDecide(int[] variables, Assigned[] from)
     {
         Fact? changed = null;
-        foreach (var index in _network.VariablesUnder(node))
+        foreach (var index in variables)
         {
             if (IsDecided(index))
                 continue;

@@ -1,0 +1,148 @@
+using System.Collections.Concurrent;
+
+namespace Juniperfall.Core.Reasoning.Discrete;
+
+/// <summary>What all questions to one network without numbers share. Safe for concurrent use.</summary>
+internal sealed class DiscreteNetwork
+{
+    private readonly ConcurrentBag<Repair> _repairs = [];
+
+    /// <param name="start">What propagation leaves of the variables before any pick, by node.</param>
+    public DiscreteNetwork(Network network, Domain<DoubleEnd>[] start)
+    {
+        Rules = new(network, [.. network.Variables.Select(v => v.Initial with { Outcomes = start[v.Node].Outcomes, Bits = start[v.Node].Bits })]);
+        Pool = new(Slots);
+    }
+
+    public RuleTables Rules { get; }
+    public Slots Slots => Rules.Slots;
+    public WitnessPool Pool { get; }
+
+    public TResult Repairing<TResult>(Func<Repair, TResult> ask)
+    {
+        if (!_repairs.TryTake(out var repair))
+            repair = new(Rules);
+        var result = ask(repair);
+        _repairs.Add(repair);
+        return result;
+    }
+}
+
+/// <summary>
+/// One question to a network without numbers: which slots of some variables configurations have beside some picks, exactly.
+/// Configurations that earlier questions found answer most of it; those that the picks rule out are repaired, which carries their
+/// rare values over; and what is then still open is left to search, value by value.
+/// </summary>
+internal sealed class ValueQuestion
+{
+    /// <summary>How many values may fail to be taken beside others, more than were taken, before a configuration is good as it is.</summary>
+    private const int MostFailures = 8;
+
+    private readonly DiscreteNetwork _network;
+    private readonly Slots _slots;
+    private readonly (int Variable, int Slot)[] _picks;
+    private readonly ulong[] _domain;
+    private readonly ulong[] _open;
+    private Witness? _base;
+
+    /// <param name="picks">The slots that picks ask for; a pick is kept also where its variable does not apply.</param>
+    /// <param name="of">The variable that is asked for; −1 for all.</param>
+    public ValueQuestion(DiscreteNetwork network, int[] picks, int of = -1)
+    {
+        (_network, _slots) = (network, network.Slots);
+        _picks = [.. picks.Select(p => (_slots.Owner[p], p))];
+        _domain = _slots.Full();
+        foreach (var (variable, pick) in _picks)
+            for (var slot = _slots.First[variable]; slot < _slots.First[variable + 1]; slot++)
+                if (slot != pick && _slots[slot].Outcome != Outcomes.Absent)
+                    BitSet.Clear(_domain, slot);
+        network.Pool.Narrow([.. picks], _domain);
+        Found = new ulong[_slots.Words];
+        _open = (ulong[])_domain.Clone();
+        if (of < 0)
+            return;
+        Array.Clear(_open);
+        for (var slot = _slots.First[of]; slot < _slots.First[of + 1]; slot++)
+            if (BitSet.Has(_domain, slot))
+                BitSet.Set(_open, slot);
+    }
+
+    /// <summary>The slots that some configuration is known to have.</summary>
+    public ulong[] Found { get; }
+
+    /// <summary>Those of which it is not known yet whether some configuration has them.</summary>
+    public ulong[] Open => _open;
+
+    public bool IsAnswered => !BitSet.Any(_open);
+
+    /// <summary>A configuration that keeps the picks; the latest one.</summary>
+    public Witness Base => _base!;
+
+    public bool IsKept(Witness witness) => Array.TrueForAll(_picks, p => witness.Slots[p.Variable] is var slot && (slot == p.Slot || _slots[slot].Outcome == Outcomes.Absent));
+
+    /// <summary>Takes over what a configuration that keeps the picks has. How many values were open.</summary>
+    public int Mark(Witness witness)
+    {
+        _base = witness;
+        BitSet.UniteWith(Found, witness.Set);
+        var gained = 0;
+        for (var w = 0; w < _open.Length; w++)
+        {
+            gained += System.Numerics.BitOperations.PopCount(_open[w] & witness.Set[w]);
+            _open[w] &= ~witness.Set[w];
+        }
+        return gained;
+    }
+
+    /// <summary>Leaves out what propagation beside the picks leaves no room for.</summary>
+    public void Narrow(VariableDomain[] domains)
+    {
+        for (var v = 0; v < domains.Length; v++)
+            _slots.Restrict(_domain, v, domains[v]);
+        BitSet.IntersectWith(_open, _domain);
+    }
+
+    /// <summary>What is left of all slots, as far as it is known.</summary>
+    public ulong[] Left => _domain;
+
+    /// <summary>Leaves out a value that no configuration has.</summary>
+    public void RuleOut(int slot)
+    {
+        BitSet.Clear(_domain, slot);
+        BitSet.Clear(_open, slot);
+    }
+
+    /// <summary>
+    /// Asks for what is open by changing configurations: those that have a value already are made to keep the picks, and one that
+    /// does is made to have it; each takes as many other open values as it can.
+    /// </summary>
+    public void ByRepair(Repair repair)
+    {
+        for (var w = 0; w < _open.Length; w++)
+            for (var rest = _open[w]; rest != 0; rest &= rest - 1)
+            {
+                var slot = (w << 6) + System.Numerics.BitOperations.TrailingZeroCount(rest);
+                if (!BitSet.Has(_open, slot) || !Begin(repair, slot))
+                    continue;
+                TakeMore(repair, slot);
+                var found = repair.Found;
+                _network.Pool.Add(found);
+                Mark(found);
+            }
+    }
+
+    private bool Begin(Repair repair, int slot) =>
+        (_network.Pool.LatestOf(slot) is { } known && repair.Start(known, _domain, _open) && repair.Take(slot))
+        || (repair.Start(Base, _domain, _open) && repair.Take(slot));
+
+    private void TakeMore(Repair repair, int after)
+    {
+        var left = MostFailures;
+        for (var w = after >> 6; w < _open.Length && left > 0; w++)
+            for (var rest = _open[w]; rest != 0 && left > 0; rest &= rest - 1)
+                if (repair.Take((w << 6) + System.Numerics.BitOperations.TrailingZeroCount(rest)))
+                    left++;
+                else
+                    left--;
+    }
+}
