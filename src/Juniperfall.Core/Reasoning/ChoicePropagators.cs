@@ -183,8 +183,10 @@ internal partial class Propagation<T>
 
     private bool ReviseTable(int n, int[] keys, CompiledGrid grid)
     {
-        if (!Strict(n, keys, Outcomes.True | Outcomes.False) || !AllMayHaveValue(keys))
-            return _domains[n].Outcomes != Outcomes.Impossible;
+        if (!Strict(n, keys, Outcomes.True | Outcomes.False))
+            return false;
+        if (!AllMayHaveValue(keys))
+            return true;
         var onlyTrue = (_domains[n].Outcomes & Outcomes.False) == 0;
         var rows = MatchingRows(n, keys, grid);
         var (some, certain) = (false, false);

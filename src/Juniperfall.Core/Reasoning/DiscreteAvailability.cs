@@ -29,7 +29,8 @@ public sealed partial class Reasoner
     /// <summary>As <see cref="AllAvailable"/>, for a network without numbers.</summary>
     private (Available?[] Available, Dictionary<int, Available> Alternatives) AllAvailable(DiscreteNetwork network, Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
     {
-        var wanted = Wanted(picks.Select(p => p.Pick)).Select(w => network.Slots.Of(w.Variable, w.Value)).ToArray();
+        // What no configuration has is kept where its variable does not apply.
+        var wanted = Wanted(picks.Select(p => p.Pick)).Select(w => network.Slots.Of(w.Variable, w.Value) is >= 0 and var slot ? slot : network.Slots.Of(w.Variable, Assigned.Absent)).ToArray();
         var all = new ValueQuestion(network, wanted);
         ValueQuestion[] butOne = [.. picks.Select((p, i) => new ValueQuestion(network, [.. wanted.Where((_, k) => k != i)], p.Variable.Index))];
         Mark(network, picks, wanted, all, butOne);
