@@ -9,13 +9,17 @@ public sealed partial class Reasoner
 {
     private readonly DiscreteNetwork? _discrete;
 
-    /// <summary>The configurations that earlier questions have found and that contain some picks, the latest first.</summary>
-    private IEnumerable<Assigned[]> KnownContaining(IEnumerable<Pick> picks)
+    /// <summary>The configurations that earlier questions have found and that contain some picks.</summary>
+    private IEnumerable<Assigned[]> KnownContaining(IEnumerable<Pick> picks) => _discrete is { } discrete
+        ? Wanted(discrete, picks) is { } wanted ? discrete.Pool.Containing(wanted).Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
+        : _memory.Containing(Wanted(picks)).Select(s => s.Base);
+
+    /// <summary>The slots that picks ask for; null where some pick can never be kept.</summary>
+    private int[]? Wanted(DiscreteNetwork network, IEnumerable<Pick> picks)
     {
-        var wanted = Wanted(picks);
-        return _discrete is { } discrete
-            ? discrete.Pool.All().Where(w => wanted.TrueForAll(p => p.IsMetBy(discrete.Slots[w.Slots[p.Variable]]))).Select(w => discrete.Slots.ToConfiguration(w.Slots))
-            : _memory.Containing(wanted).Select(s => s.Base);
+        // What no configuration has is kept where its variable does not apply.
+        int[] wanted = [.. Wanted(picks).Select(w => network.Slots.Of(w.Variable, w.Value) is >= 0 and var slot ? slot : network.Slots.AbsentOf(w.Variable))];
+        return Array.Exists(wanted, w => w < 0) ? null : wanted;
     }
 
     private void Remember(Assigned[] configuration)
@@ -29,46 +33,27 @@ public sealed partial class Reasoner
     /// <summary>As <see cref="AllAvailable"/>, for a network without numbers.</summary>
     private (Available?[] Available, Dictionary<int, Available> Alternatives) AllAvailable(DiscreteNetwork network, Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
     {
-        // What no configuration has is kept where its variable does not apply.
-        var wanted = Wanted(picks.Select(p => p.Pick)).Select(w => network.Slots.Of(w.Variable, w.Value) is >= 0 and var slot ? slot : network.Slots.Of(w.Variable, Assigned.Absent)).ToArray();
+        var wanted = Wanted(network, picks.Select(p => p.Pick))!;
         var all = new ValueQuestion(network, wanted);
-        ValueQuestion[] butOne = [.. picks.Select((p, i) => new ValueQuestion(network, [.. wanted.Where((_, k) => k != i)], p.Variable.Index))];
-        Mark(network, picks, wanted, all, butOne);
+        var known = network.Pool.Containing(wanted);
+        all.Mark(known);
+        var butOne = new ValueQuestion[picks.Count];
+        // The picked ones first: what is found beside them is at hand for the rest.
         for (var i = 0; i < butOne.Length; i++)
-            Ask(butOne[i], network, search, picks.Where((_, k) => k != i).Select(p => p.Pick), [.. wanted.Where((_, k) => k != i)], butOne[i].Base);
-        Ask(all, network, search, picks.Select(p => p.Pick), wanted, all.Base);
+        {
+            int[] others = [.. wanted.Where((_, k) => k != i)];
+            butOne[i] = new(network, others, picks[i].Variable.Index);
+            butOne[i].Mark(known);
+            if (!butOne[i].IsAnswered)
+                butOne[i].Mark(network.Pool.Containing(others));
+            Ask(butOne[i], network, search, picks.Where((_, k) => k != i).Select(p => p.Pick), others);
+        }
+        Ask(all, network, search, picks.Select(p => p.Pick), wanted);
         return ([.. _network.Variables.Select(v => AvailableOf(network.Slots, v, all.Found))],
             picks.Select((p, i) => (p.Variable, butOne[i].Found)).ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, p.Found)));
     }
 
-    /// <summary>What is known beside all picks, and beside all but one.</summary>
-    private static void Mark(DiscreteNetwork network, IReadOnlyList<(Variable Variable, Pick Pick)> picks, int[] wanted, ValueQuestion all, ValueQuestion[] butOne)
-    {
-        var latest = default(Witness);
-        foreach (var witness in network.Pool.All())
-        {
-            var missed = -1;
-            var isNear = true;
-            for (var i = 0; i < wanted.Length && isNear; i++)
-                if (witness.Slots[picks[i].Variable.Index] is var slot && slot != wanted[i] && network.Slots[slot].Outcome != Outcomes.Absent)
-                    (isNear, missed) = (missed < 0, i);
-            if (!isNear)
-                continue;
-            if (missed >= 0)
-            {
-                butOne[missed].Mark(witness);
-                continue;
-            }
-            all.Mark(witness);
-            latest ??= witness;
-        }
-        // What keeps all picks keeps all but one.
-        foreach (var question in butOne)
-            question.Mark(latest!);
-        all.Mark(latest!);
-    }
-
-    private void Ask(ValueQuestion question, DiscreteNetwork network, Search search, IEnumerable<Pick> picks, int[] wanted, Witness latest)
+    private void Ask(ValueQuestion question, DiscreteNetwork network, Search search, IEnumerable<Pick> picks, int[] wanted)
     {
         if (question.IsAnswered)
             return;

@@ -22,6 +22,10 @@ public sealed partial class Reasoner : IReasoner
     private readonly ConcurrentBag<Search> _searches = [];
     private readonly Dictionary<string, Variable> _variables;
     private readonly string[] _displayPaths;
+
+    /// <summary>By variable: what is tried first.</summary>
+    private readonly Assigned?[] _suggestions;
+    private readonly bool _isAnythingSuggested;
     private readonly Memory _memory;
     private readonly Effectivity _at;
 
@@ -37,6 +41,8 @@ public sealed partial class Reasoner : IReasoner
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
         _lastAvailable = new LastAvailable?[_network.Variables.Length];
+        _suggestions = [.. _network.Variables.Select(Suggestion)];
+        _isAnythingSuggested = SuggestedTogether(_ => false).Any();
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
         _start = Propagated(_network, _network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
@@ -53,7 +59,6 @@ public sealed partial class Reasoner : IReasoner
     private void TakeOver(Reasoner previous)
     {
         var evaluator = new PointEvaluator(_network);
-        Assigned?[] suggested = [.. _network.Variables.Select(Suggestion)];
         foreach (var known in previous.KnownContaining([]).Take(MostTakenOver))
         {
             var wanted = new Assigned[_network.Variables.Length];
@@ -61,7 +66,7 @@ public sealed partial class Reasoner : IReasoner
                 wanted[variable.Index] = previous._variables.TryGetValue(variable.Path, out var before) && Assignment(variable, ToValue(before, known[before.Index])) is { } value
                     && known[before.Index].Outcome != Outcomes.Absent ? value : Assigned.Absent;
             var solution = new Assigned[wanted.Length];
-            if (evaluator.Evaluate(wanted, suggested, solution) == Verdict.Solution && _network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
+            if (evaluator.Evaluate(wanted, _suggestions, solution) == Verdict.Solution && _network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
                 Remember(solution);
         }
     }
@@ -125,7 +130,7 @@ public sealed partial class Reasoner : IReasoner
             search = NewSearch(cancel);
         search.Cancel = cancel;
         search.Standing.Clear();
-        Prefer(search, Suggestion);
+        PreferSuggestions(search);
         var result = ask(search);
         if (!search.IsSpent)
             _searches.Add(search);
@@ -136,7 +141,7 @@ public sealed partial class Reasoner : IReasoner
     private Search NewSearch(CancellationToken cancel)
     {
         var search = new Search(_network, _start!, assumeGroups: false) { Cancel = cancel };
-        Prefer(search, Suggestion);
+        PreferSuggestions(search);
         return search;
     }
 
@@ -150,11 +155,7 @@ public sealed partial class Reasoner : IReasoner
             search.Preferred[variable.Index] = Suggestion(variable);
     }
 
-    private void Prefer(Search search, Func<Variable, Assigned?> value)
-    {
-        foreach (var variable in _network.Variables)
-            search.Preferred[variable.Index] = value(variable);
-    }
+    private void PreferSuggestions(Search search) => _suggestions.CopyTo(search.Preferred, 0);
 
     /// <summary>What is suggested; what need not be answered is left out where nothing speaks for it.</summary>
     private Assigned? Suggestion(Variable variable) =>
@@ -232,7 +233,7 @@ public sealed partial class Reasoner : IReasoner
                     follows[variable.Index] = value;
                     counted.Add(new(variable.Path, value));
                 }
-        var suggesting = exact ? SuggestedTogether(v => picked[v.Index] is not null || follows[v.Index] is not null).ToList() : [];
+        var suggesting = exact && _isAnythingSuggested ? SuggestedTogether(v => picked[v.Index] is not null || follows[v.Index] is not null).ToList() : [];
         // What may not apply may still have to be answered, where it is suggestions that make it apply.
         var conditional = exact ? Array.FindAll(_network.Variables, v => v.IsRequired && follows[v.Index] is null && availability[v.Index] is { Count: > 0, MayBeAbsent: true }) : [];
         var never = new HashSet<int>();
@@ -309,7 +310,7 @@ public sealed partial class Reasoner : IReasoner
     /// <param name="now">A configuration that contains what stands.</param>
     private List<Pick> Suggestions(Search search, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now, Value?[] suggested)
     {
-        Prefer(search, Suggestion);
+        PreferSuggestions(search);
         var taken = new List<Pick>();
         // What the solution at hand has already is narrowed to at once, before the next search.
         var waiting = new List<(Variable Variable, VariableDomain To)>();

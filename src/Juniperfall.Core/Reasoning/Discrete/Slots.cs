@@ -81,6 +81,9 @@ internal sealed class Slots
     /// <summary>All slots.</summary>
     public ulong[] Full() => BitSet.Full(Count);
 
+    /// <summary>The slot in which a variable does not apply; −1 where it always does.</summary>
+    public int AbsentOf(int variable) => Of(variable, Assigned.Absent);
+
     /// <summary>Keeps of a set those slots of a variable that a domain allows.</summary>
     public void Restrict(ulong[] set, int variable, in VariableDomain to)
     {

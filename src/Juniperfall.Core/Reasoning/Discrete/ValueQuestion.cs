@@ -40,7 +40,6 @@ internal sealed class ValueQuestion
 
     private readonly DiscreteNetwork _network;
     private readonly Slots _slots;
-    private readonly (int Variable, int Slot)[] _picks;
     private readonly ulong[] _domain;
     private readonly ulong[] _open;
     private Witness? _base;
@@ -50,10 +49,9 @@ internal sealed class ValueQuestion
     public ValueQuestion(DiscreteNetwork network, int[] picks, int of = -1)
     {
         (_network, _slots) = (network, network.Slots);
-        _picks = [.. picks.Select(p => (_slots.Owner[p], p))];
         _domain = _slots.Full();
-        foreach (var (variable, pick) in _picks)
-            for (var slot = _slots.First[variable]; slot < _slots.First[variable + 1]; slot++)
+        foreach (var pick in picks)
+            for (var slot = _slots.First[_slots.Owner[pick]]; slot < _slots.First[_slots.Owner[pick] + 1]; slot++)
                 if (slot != pick && _slots[slot].Outcome != Outcomes.Absent)
                     BitSet.Clear(_domain, slot);
         network.Pool.Narrow([.. picks], _domain);
@@ -78,20 +76,22 @@ internal sealed class ValueQuestion
     /// <summary>A configuration that keeps the picks; the latest one.</summary>
     public Witness Base => _base!;
 
-    public bool IsKept(Witness witness) => Array.TrueForAll(_picks, p => witness.Slots[p.Variable] is var slot && (slot == p.Slot || _slots[slot].Outcome == Outcomes.Absent));
+    /// <summary>Takes over what configurations that keep the picks have, until nothing is open.</summary>
+    public void Mark(List<Witness> witnesses)
+    {
+        for (var i = witnesses.Count - 1; i >= 0 && (_base is null || !IsAnswered); i--)
+            Mark(witnesses[i]);
+        if (witnesses.Count > 0)
+            _base = witnesses[^1];
+    }
 
-    /// <summary>Takes over what a configuration that keeps the picks has. How many values were open.</summary>
-    public int Mark(Witness witness)
+    /// <summary>Takes over what a configuration that keeps the picks has.</summary>
+    public void Mark(Witness witness)
     {
         _base = witness;
         BitSet.UniteWith(Found, witness.Set);
-        var gained = 0;
         for (var w = 0; w < _open.Length; w++)
-        {
-            gained += System.Numerics.BitOperations.PopCount(_open[w] & witness.Set[w]);
             _open[w] &= ~witness.Set[w];
-        }
-        return gained;
     }
 
     /// <summary>Leaves out what propagation beside the picks leaves no room for.</summary>

@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>
@@ -5,36 +7,80 @@ namespace Juniperfall.Core.Reasoning.Discrete;
 /// values beside any picks that it contains. And what sets of picks were found to leave, exactly. Safe for concurrent use;
 /// of more than some 64 MB the oldest are forgotten, and found again where they are needed.
 /// </summary>
-internal sealed class WitnessPool(Slots slots)
+internal sealed class WitnessPool
 {
     private const int MostBytes = 64_000_000, MostWitnesses = 2048, MostNarrowings = 200;
 
-    private readonly Witness?[] _witnesses = new Witness?[Math.Clamp(MostBytes / Math.Max(1, (slots.Variables * 4) + (slots.Words * 8)), 64, MostWitnesses)];
-    private readonly Witness?[] _latestOf = new Witness?[slots.Count];
-    private long _next;
+    private readonly Slots _slots;
     private readonly Lock _lock = new();
+
+    /// <summary>The latest ones, in a ring; and by slot the places of those that have it, as a set.</summary>
+    private readonly Witness?[] _witnesses;
+    private readonly ulong[]?[] _places;
+    private readonly Witness?[] _latestOf;
+    private int _next;
     private readonly Queue<(int[] Picks, ulong[] Left)> _narrowings = [];
+
+    public WitnessPool(Slots slots)
+    {
+        _slots = slots;
+        var bytes = Math.Max(1, (slots.Variables * 4) + (slots.Words * 8) + (slots.Count / 8));
+        _witnesses = new Witness?[Math.Clamp(MostBytes / bytes, 64, MostWitnesses) & ~63];
+        (_places, _latestOf) = (new ulong[]?[slots.Count], new Witness?[slots.Count]);
+    }
 
     /// <summary>Keeps a configuration that holds.</summary>
     public void Add(Witness witness)
     {
-        var at = Interlocked.Increment(ref _next) - 1;
-        Volatile.Write(ref _witnesses[at % _witnesses.Length], witness);
-        foreach (var slot in witness.Slots)
-            Volatile.Write(ref _latestOf[slot], witness);
+        lock (_lock)
+        {
+            if (_witnesses[_next] is { } forgotten)
+                foreach (var slot in forgotten.Slots)
+                    BitSet.Clear(_places[slot]!, _next);
+            foreach (var slot in witness.Slots)
+            {
+                BitSet.Set(_places[slot] ??= new ulong[_witnesses.Length / 64], _next);
+                _latestOf[slot] = witness;
+            }
+            _witnesses[_next] = witness;
+            _next = (_next + 1) % _witnesses.Length;
+        }
     }
 
-    /// <summary>The latest configuration that has a slot, if it is still known.</summary>
-    public Witness? LatestOf(int slot) => Volatile.Read(ref _latestOf[slot]);
-
-    /// <summary>All that are known, the latest first.</summary>
-    public IEnumerable<Witness> All()
+    /// <summary>The latest configuration that has a slot; null where none is known.</summary>
+    public Witness? LatestOf(int slot)
     {
-        var end = Interlocked.Read(ref _next);
-        for (var i = end - 1; i >= Math.Max(0, end - _witnesses.Length); i--)
-            if (Volatile.Read(ref _witnesses[i % _witnesses.Length]) is { } witness)
-                yield return witness;
+        lock (_lock)
+            return _latestOf[slot];
     }
+
+    /// <summary>The configurations that are known to keep all of some picks, the latest last.</summary>
+    /// <param name="picks">The slots that are asked for; a pick is kept also where its variable does not apply.</param>
+    public List<Witness> Containing(ReadOnlySpan<int> picks)
+    {
+        var found = new List<Witness>();
+        lock (_lock)
+        {
+            // Once around the ring from the oldest word on; the word that is being filled has both ends.
+            var (count, first) = (_witnesses.Length / 64, _next >> 6);
+            for (var i = 0; i <= count; i++)
+            {
+                var w = (first + i) % count;
+                var newest = (1UL << _next) - 1;
+                var places = ulong.MaxValue;
+                foreach (var pick in picks)
+                    places &= PlacesOf(pick, w) | PlacesOf(_slots.AbsentOf(_slots.Owner[pick]), w);
+                if (w == first)
+                    places &= i == 0 ? ~newest : newest;
+                for (; places != 0; places &= places - 1)
+                    if (_witnesses[(w << 6) + BitOperations.TrailingZeroCount(places)] is { } witness)
+                        found.Add(witness);
+            }
+        }
+        return found;
+    }
+
+    private ulong PlacesOf(int slot, int word) => slot >= 0 && _places[slot] is { } places ? places[word] : 0;
 
     /// <summary>Keeps what some picks, by the slots that they ask for, were found to leave.</summary>
     public void Narrowed(int[] picks, ulong[] left)
