@@ -36,6 +36,7 @@ internal sealed class Generator(Family family, int seed)
         new("1,000 features, 800 clauses", 0, 0, 1000, 800, 0, 0, 0, 0),
         new("2,300 features, 7,800 clauses", 0, 0, 2300, 7800, 0, 0, 0, 0),
         new("60 choices, 240 rules, 7,200 rows", 60, 15, 0, 240, 12, 3, 600, 0.15),
+        new("60 choices, 240 rules, 7,200 rows, near-contradictory", 60, 15, 0, 240, 24, 4, 300, 0.4),
         new("300 choices, 1,500 rules, 100,000 rows", 300, 14, 0, 1500, 20, 4, 5000, 0.2),
     ];
 

@@ -55,7 +55,7 @@ internal sealed class AnswerJson(BoundModel model)
         json.WriteEndObject();
         Texts(json, "missing", answer.Missing.Select(NameOf));
         if (answer.Clashes is [var clash, ..])
-            Set(json, "clash", clash.Picks, clash.Causes, null);
+            Set(json, "clash", clash.Picks, clash.Causes, clash.Finished ? null : "Time ran out: the last of these does not go with the others.");
         else
             json.WriteNull("clash");
     }

@@ -436,6 +436,7 @@ public class ReasoningAgainstBruteForce
         {
             var answer = new Reasoner(c.Model).Answer(new(c.Picks), stopped.Token);
             asked++;
+            Assert.All(answer.Clashes.Where(x => !x.Finished), x => Assert.Empty(x.Causes));
             if (answer.Exact)
                 continue;
             interrupted++;

@@ -303,7 +303,7 @@ internal partial class Propagation<T>
     }
 
     /// <summary>The place of the only value that a choice or a yes/no may have; −1 where there are several.</summary>
-    private int OnlyValue(int key)
+    protected int OnlyValue(int key)
     {
         ref readonly var domain = ref _domains[key];
         return domain.Kind == DomainKind.YesNo ? (domain.Outcomes & Outcomes.Value) switch { Outcomes.False => 0, Outcomes.True => 1, _ => -1 }

@@ -47,7 +47,11 @@ public sealed record AttributeAnswer
     public Available? Alternatives { get; init; }
 }
 
-public sealed record ClashAnswer(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes);
+/// <summary>
+/// A pick that cannot join the earlier ones: a smallest set of picks and rules that do not go together. Where time ran out before
+/// that was found, all picks that stand and the one that cannot join them, without rules.
+/// </summary>
+public sealed record ClashAnswer(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes, bool Finished = true);
 
 /// <summary>A rule, condition or inner bound that takes part in a reason.</summary>
 public sealed record Cause(CauseKind Kind, string RowId, string Field, string Prefix);

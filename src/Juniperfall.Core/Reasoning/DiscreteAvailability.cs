@@ -9,9 +9,9 @@ public sealed partial class Reasoner
 {
     private readonly DiscreteNetwork? _discrete;
 
-    /// <summary>The configurations that earlier questions have found and that contain some picks.</summary>
+    /// <summary>The configurations that earlier questions have found and that contain some picks, the latest first.</summary>
     private IEnumerable<Assigned[]> KnownContaining(IEnumerable<Pick> picks) => _discrete is { } discrete
-        ? Wanted(discrete, picks) is { } wanted ? discrete.Pool.Containing(wanted).Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
+        ? Wanted(discrete, picks) is { } wanted ? discrete.Pool.Containing(wanted).AsEnumerable().Reverse().Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
         : _memory.Containing(Wanted(picks)).Select(s => s.Base);
 
     /// <summary>The slots that picks ask for; null where some pick can never be kept.</summary>
@@ -64,7 +64,7 @@ public sealed partial class Reasoner
         if (!question.IsAnswered)
             network.Repairing(repair =>
             {
-                question.ByRepair(repair);
+                question.ByRepair(repair, search.Cancel);
                 return true;
             });
         foreach (var slot in BitSet.Members(question.Open).ToList())

@@ -26,6 +26,8 @@ internal sealed partial class Search
             MarkBoundNow(sides.Second, sides.SecondUpper, before);
             return;
         }
+        if (node.Operator == Operator.Table && ExplainTable(n, c, node.Grid!, of, before))
+            return;
         MarkDomain(n, before);
         foreach (var child in c)
             MarkDomain(child, before);

@@ -60,6 +60,11 @@ internal sealed partial class Search
     {
         if (_seen[position] || _levels[position] == 0)
             return;
+        if (_isProbing)
+        {
+            _isCovered = false;
+            return;
+        }
         _seen[position] = true;
         _marked.Add(position);
         Bump(position);
@@ -90,6 +95,12 @@ internal sealed partial class Search
         while (at >= 0 && Entails(_trail[at].Before, bound, upper))
             at = _trail[at].Previous;
         if (at < 0)
+            return;
+        if (_isProbing && _seen[at] && !Entails(_needed[at], bound, upper))
+            _isCovered = false;
+        else if (_isProbing)
+            Mark(at);
+        if (_isProbing)
             return;
         if (!_seen[at] || Entails(bound, _needed[at], upper))
             _needed[at] = bound;
@@ -216,7 +227,32 @@ internal sealed partial class Search
             Explain(_trail[at].Reason, at, _trail[at].Literal, _trail[at].Node);
             at--;
         }
+        Minimize();
         Install(at);
+    }
+
+    private bool _isProbing, _isCovered;
+
+    /// <summary>
+    /// Leaves out what the rest of the clause leads to by itself (Sörensson and Biere, “Minimizing learned clauses”, 2009; only
+    /// one step back).
+    /// </summary>
+    private void Minimize()
+    {
+        _isProbing = true;
+        var kept = 0;
+        for (var i = 0; i < _below.Count; i++)
+        {
+            var position = _below[i];
+            ref readonly var entry = ref _trail[position];
+            _isCovered = entry.Reason != Antecedent.Decision;
+            if (_isCovered)
+                Explain(entry.Reason, position, entry.Literal, entry.Node);
+            if (!_isCovered)
+                _below[kept++] = position;
+        }
+        _below.RemoveRange(kept, _below.Count - kept);
+        _isProbing = false;
     }
 
     private readonly List<int> _clause = [];

@@ -110,6 +110,26 @@ internal sealed class Network
         return [.. seen.Where(n => Nodes[n].Operator != Operator.Constant).Order()];
     }
 
+    /// <summary>The variables that a group's constraints read; of group −1, those of all that holds in any case. Found once.</summary>
+    public int[] VariablesOf(int group)
+    {
+        var known = Volatile.Read(ref _variablesOf) ?? Interlocked.CompareExchange(ref _variablesOf, FindVariablesOfGroups(), null) ?? _variablesOf!;
+        return known[group + 1];
+    }
+
+    private int[][]? _variablesOf;
+
+    private int[][] FindVariablesOfGroups()
+    {
+        var found = Enumerable.Range(0, Groups.Length + 1).Select(_ => new SortedSet<int>()).ToArray();
+        foreach (var (node, _, group) in Roots)
+            found[group + 1].UnionWith(VariablesUnder(node));
+        for (var n = 0; n < Nodes.Length; n++)
+            if (Nodes[n].Operator == Operator.Presence)
+                found[Nodes[n].Group + 1].UnionWith(VariablesUnder(n));
+        return [.. found.Select(f => f.ToArray())];
+    }
+
     private int[] FindDependents(Variable variable)
     {
         var places = PlacesInOrder;

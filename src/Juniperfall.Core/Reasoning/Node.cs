@@ -82,6 +82,14 @@ internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>>
 
     private bool[]? _isCovered;
 
+    /// <summary>Row by row and column by column: the values of choices, or 0 no and 1 yes, that the cell allows; none for a cell of any value and for numbers.</summary>
+    public int[][] Values => _values ??= [.. Rows.SelectMany(row => row.Select(ValuesOf))];
+
+    private int[][]? _values;
+
+    private static int[] ValuesOf(CompiledCell cell) => cell.Cell.Any ? [] : cell.Bits is { } bits ? [.. BitSet.Members(bits)]
+        : [.. new[] { Outcomes.False, Outcomes.True }.Select((outcome, value) => (outcome, value)).Where(v => (cell.YesNo & v.outcome) != 0).Select(v => v.value)];
+
     private bool IsCover(ulong[]?[] supports)
     {
         var covered = new ulong[(Rows.Length + 63) / 64];

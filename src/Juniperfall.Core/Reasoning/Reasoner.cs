@@ -180,7 +180,7 @@ public sealed partial class Reasoner : IReasoner
     {
         var picks = Known(question.Picks).GroupBy(k => k.Pick.Path).Select(g => g.Last()).OrderBy(k => question.Picks.IndexOf(k.Pick)).ToList();
         var exact = true;
-        var clashes = ImmutableArray.CreateBuilder<ClashAnswer>();
+        var clashing = new List<ImmutableArray<Pick>>();
         var standing = new List<(Variable Variable, Pick Pick)>();
         var skipped = new HashSet<string>();
         var availability = new Available?[_network.Variables.Length];
@@ -201,8 +201,7 @@ public sealed partial class Reasoner : IReasoner
                         continue;
                     }
                     skipped.Add(pick.Pick.Path);
-                    if (Explain([.. standing.Select(s => s.Pick), pick.Pick], [[]], cancel) is { } reason)
-                        clashes.Add(new(reason.Picks, reason.Causes));
+                    clashing.Add([.. standing.Select(s => s.Pick), pick.Pick]);
                 }
             witness ??= search.Try([]);
             if (witness is null)
@@ -214,7 +213,14 @@ public sealed partial class Reasoner : IReasoner
         {
             exact = false;
         }
-        return Assemble(question, search, picks, standing, skipped, clashes.ToImmutable(), availability, alternatives, witness, exact);
+        // Last, since what can be had is exact without it.
+        return Assemble(question, search, picks, standing, skipped, [.. clashing.Select(c => Clash(c, cancel))], availability, alternatives, witness, exact);
+    }
+
+    private ClashAnswer Clash(ImmutableArray<Pick> picks, CancellationToken cancel)
+    {
+        var (reason, finished) = Finishing(() => Explain(picks, [[]], cancel));
+        return reason is null ? new(picks, [], finished) : new(reason.Picks, reason.Causes);
     }
 
     private Answer Assemble(Question question, Search search, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,

@@ -99,6 +99,7 @@ public sealed partial class Reasoner
             (last, core) = (core.Count, Refuted(core)!);
         if (core is null)
             return null;
+        search.Heed(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(_network.VariablesOf));
         var rotation = new Rotation(_network, [.. known]);
         var needed = new HashSet<int>();
         foreach (var item in core.OrderDescending().ToList())

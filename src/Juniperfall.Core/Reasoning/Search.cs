@@ -302,7 +302,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     {
         var solution = new Assigned[_truths.Length];
         for (var i = 0; i < solution.Length; i++)
-            solution[i] = _truths[i] >= 0 ? new(IsTrue(_truths[i]) ? Outcomes.True : Outcomes.False, 0) : Of(_network.Variables[i]).Point;
+            solution[i] = _truths[i] >= 0 ? new(IsTrue(_truths[i]) ? Outcomes.True : Outcomes.False, 0)
+                : Of(_network.Variables[i]) is var domain && domain.IsPoint ? domain.Point : Nearest(domain, Preferred[i]);
         var evaluated = _isDiscrete ? solution : new Assigned[solution.Length];
         if (!_isDiscrete)
             _evaluator.Activate(IsActive);
@@ -355,6 +356,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             return null;
         while (_heap.TryTake(out var index))
         {
+            if (_isHeeded is not null && !_isHeeded[index])
+                continue;
             if (_truths[index] is var truth and >= 0)
             {
                 if (_values[truth] != 0)
@@ -377,7 +380,28 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <summary>Variables before this one are decided.</summary>
     private int _decidedUpTo;
 
-    private bool IsDecided(int variable) => _truths[variable] is var truth and >= 0 ? _values[truth] != 0 : Of(_network.Variables[variable]).IsPoint;
+    /// <summary>By variable: whether anything that is assumed reads it; null: that is so of all.</summary>
+    private bool[]? _isHeeded;
+
+    /// <summary>
+    /// From now on only some variables are decided, since nothing that will be assumed reads the others: those can have any value
+    /// that is left of them. Only where there are no numbers.
+    /// </summary>
+    public void Heed(IEnumerable<int> variables)
+    {
+        if (!_isDiscrete)
+            return;
+        GoBackTo(0);
+        _isHeeded ??= new bool[_truths.Length];
+        Array.Clear(_isHeeded);
+        foreach (var variable in variables)
+            _isHeeded[variable] = true;
+        for (var variable = 0; variable < _truths.Length; variable++)
+            _heap.Insert(variable);
+        _decidedUpTo = 0;
+    }
+
+    private bool IsDecided(int variable) => (_isHeeded is not null && !_isHeeded[variable]) || (_truths[variable] is var truth and >= 0 ? _values[truth] != 0 : Of(_network.Variables[variable]).IsPoint);
 
     private int YesOrNo(int variable, int truth) =>
         (Preferred[variable] ?? _phases[variable])?.Outcome == Outcomes.True ? truth : Negated(truth);

@@ -132,7 +132,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         var answer = asked.Answer;
         var byPath = answer.Attributes.ToDictionary(a => a.Path);
-        var clashes = answer.Clashes.Select((c, i) => new ClashView(i + 1, Reason(c.Picks, c.Causes))).ToList();
+        var clashes = answer.Clashes.Select((c, i) => new ClashView(i + 1, Reason(c.Picks, c.Causes) is var reason && c.Finished ? reason : reason with { Sentence = "The last of these does not go with the others; there was no time to find out with which of them, and why." })).ToList();
         var clashOf = answer.Clashes.SelectMany((c, i) => c.Picks.Select(p => (p.Path, Number: i + 1))).GroupBy(x => x.Path).ToDictionary(g => g.Key, g => g.Min(x => x.Number));
         return new()
         {

@@ -116,12 +116,15 @@ internal sealed class ValueQuestion
     /// Asks for what is open by changing configurations: those that have a value already are made to keep the picks, and one that
     /// does is made to have it; each takes as many other open values as it can.
     /// </summary>
-    public void ByRepair(Repair repair)
+    /// <exception cref="SearchInterrupted">Cancelled.</exception>
+    public void ByRepair(Repair repair, CancellationToken cancel)
     {
         for (var w = 0; w < _open.Length; w++)
             for (var rest = _open[w]; rest != 0; rest &= rest - 1)
             {
                 var slot = (w << 6) + System.Numerics.BitOperations.TrailingZeroCount(rest);
+                if (cancel.IsCancellationRequested)
+                    throw new SearchInterrupted();
                 if (!BitSet.Has(_open, slot) || !Begin(repair, slot))
                     continue;
                 TakeMore(repair, slot);
