@@ -9,6 +9,11 @@ if (args is ["growth"])
     Juniperfall.Bench.Growth.Run("bench/growth.svg");
     return;
 }
+if (args is ["health", ..])
+{
+    Juniperfall.Bench.HealthOfModels.Run(args.Length > 1 ? args[1] : "");
+    return;
+}
 if (args is ["structures"])
 {
     Juniperfall.Bench.Structures.Run();

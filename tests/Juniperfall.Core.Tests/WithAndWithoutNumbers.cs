@@ -1,3 +1,4 @@
+using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
@@ -111,6 +112,26 @@ public class WithAndWithoutNumbers
             }
         }
         Assert.True(compared > Rounds * 20, $"{compared} compared");
+    }
+
+    [Fact]
+    public void A_number_that_nothing_reads_changes_nothing_that_analysis_finds()
+    {
+        var found = 0;
+        for (var seed = 0; seed < Rounds; seed++)
+        {
+            var (mine, theirs) = (Findings(Model(seed, withNumber: false)), Findings(Model(seed, withNumber: true)));
+            Assert.True(mine.SequenceEqual(theirs), $"seed {seed}: {string.Join("; ", mine.Except(theirs))} against {string.Join("; ", theirs.Except(mine))}");
+            found += mine.Count;
+        }
+        Assert.True(found > Rounds / 2, $"{found} found");
+
+        List<string> Findings(ModelDocument document)
+        {
+            var report = HealthCheck.Run(new Reasoner(new BoundModel(document, RandomModels.Facts)), null, CancellationToken.None);
+            Assert.True(report.IsFinished);
+            return [.. report.Findings.Where(f => f.RowId != "beside").Select(f => $"{f.Kind} {f.Key} {f.Example is not null}")];
+        }
     }
 
     private static bool Same(Available? a, Available? b) => a is null || b is null ? a is null && b is null

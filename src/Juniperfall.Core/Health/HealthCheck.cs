@@ -48,6 +48,7 @@ public sealed class HealthCheck
 
     private void Run()
     {
+        _progress?.Report(new(0, _reasoner.AskedPaths.Count()));
         _findings.AddRange(WrittenModel.Findings(_model, _words));
         var answer = _reasoner.Answer(new([]), _cancel);
         if (!answer.Exact)

@@ -87,6 +87,8 @@ internal sealed class Questions
 
     private Asked InTime(Func<Asked> ask)
     {
+        if (_cancel.IsCancellationRequested)
+            return new(null, null, null);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(_cancel);
         limit.CancelAfter(Each);
         _limit = limit.Token;
@@ -134,6 +136,8 @@ internal sealed class Questions
 
     private Asked Broken(Group group)
     {
+        if (_reasoner.BreakingOnly(group) is { } breaking)
+            return new(true, _reasoner.PicksOf(_network, breaking), null);
         int[] others = [.. _network.Groups.Select(g => g.Index).Where(g => g != group.Index)];
         var causes = new List<int>();
         foreach (var (node, allowed, of) in _network.Roots)

@@ -111,6 +111,26 @@ public sealed partial class Reasoner
         question.Mark(witness);
     }
 
+    /// <summary>
+    /// A configuration that breaks what a group asks for and nothing else, as far as changing known ones finds it; null otherwise,
+    /// and where there are numbers.
+    /// </summary>
+    internal Assigned[]? BreakingOnly(Group group)
+    {
+        if (_discrete is not { } discrete || Array.Find(_network.Groups, g => g.Kind == group.Kind && g.Row.Id == group.Row.Id && g.Field == group.Field && g.Occurrence.Prefix == group.Occurrence.Prefix) is not { } own
+            || discrete.Rules.RuleOf(own.Index) is not (>= 0 and var rule))
+            return null;
+        return discrete.Repairing(repair =>
+        {
+            foreach (var witness in discrete.Pool.Containing([]).AsEnumerable().Reverse().Take(MostTried))
+                if (repair.Break(rule, witness, discrete.Slots.Full()))
+                    return discrete.Slots.ToConfiguration(repair.Found.Slots);
+            return null;
+        });
+    }
+
+    private const int MostTried = 8;
+
     private sealed record LastAvailable(ulong Slots, Available Available);
 
     /// <summary>By variable of at most 64 slots: what the latest answer said of it, which the next one mostly says too.</summary>

@@ -31,6 +31,9 @@ internal sealed class Repair
     private ulong[] _domain = [];
     private ulong[] _wished = [];
 
+    /// <summary>The rule that is to fail; −1 where all are to hold.</summary>
+    private int _broken = -1;
+
     public Repair(RuleTables rules)
     {
         (_rules, _slots) = (rules, rules.Slots);
@@ -46,6 +49,7 @@ internal sealed class Repair
     /// <param name="wished">Slots that are taken rather than others.</param>
     public bool Start(Witness from, ulong[] domain, ulong[] wished)
     {
+        _broken = -1;
         Clear();
         (_domain, _wished) = (domain, wished);
         from.Slots.CopyTo(_current, 0);
@@ -62,6 +66,20 @@ internal sealed class Repair
             }
         return Settle();
     }
+
+    /// <summary>Changes a configuration that keeps every rule so that one fails and all others hold. False: that was not found.</summary>
+    public bool Break(int rule, Witness from, ulong[] domain)
+    {
+        if (!Start(from, domain, domain))
+            return false;
+        _broken = rule;
+        _repair++;
+        _changes.Clear();
+        (_placeOf[rule], _failing[0], _failingCount) = (0, rule, 1);
+        return Settle();
+    }
+
+    private bool Holds(int rule) => _rules.Holds(rule, _current) != (rule == _broken);
 
     private void Clear()
     {
@@ -110,7 +128,7 @@ internal sealed class Repair
     {
         _current[variable] = slot;
         foreach (var rule in _rules.RulesOf(variable))
-            if (_rules.Holds(rule, _current))
+            if (Holds(rule))
             {
                 if (_placeOf[rule] is var place and >= 0)
                 {
@@ -144,7 +162,7 @@ internal sealed class Repair
     {
         var cost = IsWished(_current[variable]) ? -1 : 0;
         foreach (var rule in _rules.RulesOf(variable))
-            if (!_rules.Holds(rule, _current) && (cost += 2) >= limit)
+            if (!Holds(rule) && (cost += 2) >= limit)
                 break;
         return cost;
     }
@@ -178,13 +196,13 @@ internal sealed class Repair
                 if (slot == before || !IsWithin(slot))
                     continue;
                 _current[variable] = slot;
-                if (_rules.Holds(rule, _current) && Cost(variable, least) is var cost && cost < least)
+                if (Holds(rule) && Cost(variable, least) is var cost && cost < least)
                     (bestVariable, bestSlot, least) = (variable, slot, cost);
             }
             _current[variable] = before;
         }
         if (bestVariable < 0)
-            return _rules.GridOf(rule) is { } grid ? MendByRow(grid) : MendByMore(rule, variables);
+            return rule != _broken && _rules.GridOf(rule) is { } grid ? MendByRow(grid) : MendByMore(rule, variables);
         Change(bestVariable, bestSlot);
         return true;
     }
@@ -210,7 +228,7 @@ internal sealed class Repair
         if (chosen == count)
         {
             _tried++;
-            if (!_rules.Holds(rule, _current))
+            if (!Holds(rule))
                 return;
             var cost = 0;
             for (var i = 0; i < count && cost < _leastOfMore; i++)

@@ -22,6 +22,9 @@ internal sealed class RuleTables
         public ulong[]? Table;
         public bool IsEvaluated;
 
+        /// <summary>The group that alone asks for it; −1 where there is none such.</summary>
+        public int Group { get; init; } = -1;
+
         /// <summary>Of a grid: which variable each column asks for.</summary>
         public GridRule? Grid;
     }
@@ -38,10 +41,9 @@ internal sealed class RuleTables
         _network = network;
         Slots = new(domains);
         _evaluator = new(network);
-        var allowed = new SortedDictionary<int, Outcomes>();
-        foreach (var (node, outcomes, _) in network.Roots)
-            allowed[node] = allowed.GetValueOrDefault(node, ~Outcomes.Impossible) & outcomes;
-        var rules = allowed.Select(a => new Rule(a.Key, a.Value, network.VariablesUnder(a.Key))).ToList();
+        // What several groups ask of one node is one rule, and of none of them alone.
+        var rules = network.Roots.GroupBy(r => r.Node).OrderBy(g => g.Key).Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))
+            { Group = g.Count() == 1 ? g.First().Group : -1 }).ToList();
         for (var n = 0; n < network.Nodes.Length; n++)
             if (network.Nodes[n].Operator == Operator.Presence)
                 rules.Add(new(n, Outcomes.Impossible, network.VariablesUnder(n)));
@@ -67,6 +69,19 @@ internal sealed class RuleTables
 
     /// <summary>The variables that a rule reads.</summary>
     public int[] VariablesOf(int rule) => _rules[rule].Variables;
+
+    /// <summary>The rule that is all that a group asks for; −1 where it asks for something else, or not alone.</summary>
+    public int RuleOf(int group)
+    {
+        var found = -1;
+        for (var r = 0; r < _rules.Length; r++)
+            if (_rules[r].Group == group)
+                if (found >= 0)
+                    return -1;
+                else
+                    found = r;
+        return _network.Roots.Count(r => r.Group == group) == 1 && !Array.Exists(_network.Nodes, n => n.Operator == Operator.Presence && n.Group == group) ? found : -1;
+    }
 
     /// <summary>A rule as a grid, where it is one.</summary>
     public GridRule? GridOf(int rule) => _rules[rule].Grid;
