@@ -21,6 +21,8 @@ internal static class Generated
 
     private static void Run(Family family)
     {
+        // Another model of the family first, so that the code is compiled, as it is in a server that is up.
+        WarmUp(new Generator(family, 2));
         var generator = new Generator(family, 1);
         var document = generator.Next();
         var clock = Stopwatch.StartNew();
@@ -38,7 +40,7 @@ internal static class Generated
         var (times, whys, ways, unfinished) = (new List<double>(), new List<double>(), new List<double>(), 0);
         foreach (var picks in generator.Sessions(Sessions, Picks))
         {
-            var question = new Question([.. picks.Select(p => new Pick(p.Path, p.Path[0] == 'c' ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
+            var question = QuestionOf(picks);
             using var limit = new CancellationTokenSource(Limit);
             using var whyLimit = new CancellationTokenSource(2 * Limit);
             using var wayLimit = new CancellationTokenSource(3 * Limit);
@@ -58,6 +60,21 @@ internal static class Generated
         }
         var memory = GC.GetTotalMemory(true) / 1_000_000;
         Console.WriteLine($"{family.Name,-36}{bind,9:0}{compile,9:0}{first,9:0.0}{At(times, 0.5),9:0.0}{At(times, 0.95),9:0.0}{times.Max(),9:0.0}{At(whys, 0.95),9:0.0}{At(ways, 0.95),9:0.0}{unfinished,11}{memory,6}");
+    }
+
+    private static Question QuestionOf((string Path, int Value)[] picks) =>
+        new([.. picks.Select(p => new Pick(p.Path, p.Path[0] == 'c' ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
+
+    private static void WarmUp(Generator generator)
+    {
+        var reasoner = new Reasoner(new BoundModel(generator.Next(), LibraryFacts.Empty));
+        foreach (var picks in generator.Sessions(Sessions, Picks))
+        {
+            using var limit = new CancellationTokenSource(Limit);
+            var answer = reasoner.Answer(QuestionOf(picks), limit.Token);
+            if (answer.Attributes.FirstOrDefault(a => a.State == AttributeState.Follows) is { Value: { } value } follows)
+                reasoner.WhyFollows(QuestionOf(picks), follows.Path, value, limit.Token);
+        }
     }
 
     private static double At(List<double> times, double share) => times.Count == 0 ? 0 : times.Order().ElementAt((int)(share * (times.Count - 1)));

@@ -13,6 +13,8 @@ internal sealed partial class Search
         public Watch[]? Items;
         public int Count;
 
+        public readonly WatchList Copy() => new() { Items = Count == 0 ? null : Items!.AsSpan(0, Count).ToArray(), Count = Count };
+
         public void Add(Watch watch)
         {
             Items ??= new Watch[4];

@@ -42,6 +42,20 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _exactly = new(this);
     }
 
+    /// <summary>A copy with domains of its own, for one that nothing has been asked of yet.</summary>
+    protected Propagation(Propagation<T> of)
+    {
+        (_network, _ends, _nodes, _parents, _withGroups, _isSettledByOthers) = (of._network, of._ends, of._nodes, of._parents, of._withGroups, of._isSettledByOthers);
+        _domains = [.. of._domains];
+        for (var n = 0; n < _domains.Length; n++)
+            if (_domains[n].Bits is { } bits)
+                _domains[n].Bits = [.. bits];
+        (_queued, _pending, _word, _round, _narrowings) = ([.. of._queued], of._pending, of._word, of._round, [.. of._narrowings]);
+        _residues = new int[]?[]?[_domains.Length];
+        _unions = new Union[]?[_domains.Length];
+        _exactly = new(this);
+    }
+
     protected virtual bool IsActive(int group) => group < 0 || _withGroups;
 
     public ref readonly Domain<T> this[int node] => ref _domains[node];

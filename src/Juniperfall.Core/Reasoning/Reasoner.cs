@@ -19,6 +19,9 @@ public sealed partial class Reasoner : IReasoner
     private readonly Domain<DoubleEnd>[]? _start;
     private readonly Lazy<Domain<DoubleEnd>[]?> _startWithoutGroups;
     private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
+
+    /// <summary>Searches that are only copied, with all groups, and with groups that hold where they are assumed.</summary>
+    private readonly Lazy<Search> _unasked, _unaskedOfGroups;
     private readonly ConcurrentBag<Search> _searches = [];
     private readonly Dictionary<string, Variable> _variables;
     private readonly string[] _displayPaths;
@@ -46,6 +49,8 @@ public sealed partial class Reasoner : IReasoner
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
         _start = Propagated(_network, _network.Rough, withGroups: true);
         _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
+        _unasked = new(() => new(_network, _start!, assumeGroups: false));
+        _unaskedOfGroups = new(() => new(_network, _startWithoutGroups.Value!, assumeGroups: true));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
         _exactStart = new(() => Propagated(_network, _network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
         if (_start is not null && _network.IsDiscrete)
@@ -140,7 +145,8 @@ public sealed partial class Reasoner : IReasoner
     /// <summary>A search without history: what it finds first is the same each time.</summary>
     private Search NewSearch(CancellationToken cancel)
     {
-        var search = new Search(_network, _start!, assumeGroups: false) { Cancel = cancel };
+        var search = _unasked.Value.Copy();
+        search.Cancel = cancel;
         PreferSuggestions(search);
         return search;
     }

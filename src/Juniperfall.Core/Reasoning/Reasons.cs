@@ -87,9 +87,10 @@ public sealed partial class Reasoner
     /// </summary>
     private Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel)
     {
-        if (_startWithoutGroups.Value is not { } start)
+        if (_startWithoutGroups.Value is null)
             return new([], []);
-        var search = new Search(_network, start, assumeGroups: true) { Cancel = cancel };
+        var search = _unaskedOfGroups.Value.Copy();
+        search.Cancel = cancel;
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
         Assigned[]? possible = null;

@@ -43,7 +43,7 @@ internal sealed class RuleTables
         _evaluator = new(network);
         // What several groups ask of one node is one rule, and of none of them alone.
         var rules = network.Roots.GroupBy(r => r.Node).OrderBy(g => g.Key).Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))
-            { Group = g.Count() == 1 ? g.First().Group : -1 }).ToList();
+        { Group = g.Count() == 1 ? g.First().Group : -1 }).ToList();
         for (var n = 0; n < network.Nodes.Length; n++)
             if (network.Nodes[n].Operator == Operator.Presence)
                 rules.Add(new(n, Outcomes.Impossible, network.VariablesUnder(n)));
