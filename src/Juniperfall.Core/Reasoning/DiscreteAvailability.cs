@@ -31,11 +31,11 @@ public sealed partial class Reasoner
     }
 
     /// <summary>As <see cref="AllAvailable"/>, for a network without numbers.</summary>
-    private (Available?[] Available, Dictionary<int, Available> Alternatives) AllAvailable(DiscreteNetwork network, Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks)
+    private (Available?[] Available, Dictionary<int, Available> Alternatives) AllAvailable(DiscreteNetwork network, Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness)
     {
         var wanted = Wanted(network, picks.Select(p => p.Pick))!;
         var all = new ValueQuestion(network, wanted);
-        var known = network.Pool.Containing(wanted);
+        List<Witness> known = [.. network.Pool.Containing(wanted), new(network.Slots.Of(witness)!, network.Slots.Words)];
         all.Mark(known);
         var butOne = new ValueQuestion[picks.Count];
         // The picked ones first: what is found beside them is at hand for the rest.
@@ -97,16 +97,14 @@ public sealed partial class Reasoner
                 search.Preferred[other.Index] = slots[question.Base.Slots[other.Index]];
             foreach (var open in BitSet.Members(question.Open))
                 search.Preferred[slots.Owner[open]] = slots[open];
-            found = search.Try(to) is { } configuration ? slots.Of(configuration) : null;
+            (found, mending) = search.Try(to) is { } configuration ? (slots.Of(configuration), Mending.Mended) : (null, Mending.Refuted);
         }
-        else if (mending == Mending.Refuted)
-            found = null;
-        if (found is null)
+        if (mending == Mending.Refuted)
         {
             question.RuleOut(slot);
             return;
         }
-        var witness = new Witness(found, slots.Words);
+        var witness = new Witness(found!, slots.Words);
         network.Pool.Add(witness);
         question.Mark(witness);
     }

@@ -213,7 +213,7 @@ public sealed partial class Reasoner : IReasoner
             if (witness is null)
                 return Impossible(question, cancel);
             Remember(witness);
-            (availability, alternatives) = _discrete is { } discrete ? AllAvailable(discrete, search, standing) : AllAvailable(search, standing);
+            (availability, alternatives) = _discrete is { } discrete ? AllAvailable(discrete, search, standing, witness) : AllAvailable(search, standing);
         }
         catch (SearchInterrupted)
         {

@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>
@@ -59,7 +61,7 @@ internal sealed class Repair
         for (var w = 0; w < domain.Length; w++)
             for (var outside = from.Set[w] & ~domain[w]; outside != 0; outside &= outside - 1)
             {
-                var variable = _slots.Owner[(w << 6) + System.Numerics.BitOperations.TrailingZeroCount(outside)];
+                var variable = _slots.Owner[(w << 6) + BitOperations.TrailingZeroCount(outside)];
                 if (Best(variable) is not (>= 0 and var slot))
                     return false;
                 Change(variable, slot);
@@ -282,7 +284,7 @@ internal sealed class Repair
                 for (var p = 0; p < Planes; p++)
                     rows &= (agreeing >> p & 1) != 0 ? _planes[p][w] : ~_planes[p][w];
                 for (; rows != 0 && tried < MostRows; rows &= rows - 1)
-                    if (Goes(grid, (w << 6) + System.Numerics.BitOperations.TrailingZeroCount(rows)) is >= 0 and var cost)
+                    if (Goes(grid, (w << 6) + BitOperations.TrailingZeroCount(rows)) is >= 0 and var cost)
                     {
                         tried++;
                         if (cost >= least)

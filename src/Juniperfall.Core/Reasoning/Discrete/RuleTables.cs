@@ -10,6 +10,11 @@ internal sealed class RuleTables
     /// <summary>Up to so many combinations are evaluated for a table, and so many bits are kept for the rows of a grid.</summary>
     private const int MostEvaluated = 4096, MostKept = 1 << 24, MostFilled = 1 << 22;
 
+    /// <summary>How many bits all tables together have, at most (32 MB).</summary>
+    private const long MostInAll = 1L << 28;
+
+    private long _inAll;
+
     private sealed class Rule(int node, Outcomes allowed, int[] variables)
     {
         public readonly int Node = node;
@@ -104,15 +109,6 @@ internal sealed class RuleTables
         return (table[at >> 6] >> at & 1) != 0;
     }
 
-    /// <summary>Whether all rules hold.</summary>
-    public bool AllHold(int[] slots)
-    {
-        for (var r = 0; r < _rules.Length; r++)
-            if (!Holds(r, slots))
-                return false;
-        return true;
-    }
-
     private void LayOut(Rule rule)
     {
         rule.Strides = new int[rule.Variables.Length];
@@ -124,7 +120,8 @@ internal sealed class RuleTables
             rule.Offset -= Slots.First[variable] * rule.Strides[i];
             size *= Slots.SizeOf(variable);
         }
-        rule.IsEvaluated = size > (rule.Grid is not null ? MostKept : MostEvaluated);
+        rule.IsEvaluated = size > (rule.Grid is not null ? MostKept : MostEvaluated) || _inAll + size > MostInAll;
+        _inAll += rule.IsEvaluated ? 0 : size;
     }
 
     /// <summary>Whether a rule is a grid whose keys are different variables as they are: then its rows fill the table.</summary>

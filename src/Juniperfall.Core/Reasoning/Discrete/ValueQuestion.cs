@@ -1,32 +1,6 @@
-using System.Collections.Concurrent;
+using System.Numerics;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
-
-/// <summary>What all questions to one network without numbers share. Safe for concurrent use.</summary>
-internal sealed class DiscreteNetwork
-{
-    private readonly ConcurrentBag<Repair> _repairs = [];
-
-    /// <param name="start">What propagation leaves of the variables before any pick, by node.</param>
-    public DiscreteNetwork(Network network, Domain<DoubleEnd>[] start)
-    {
-        Rules = new(network, [.. network.Variables.Select(v => v.Initial with { Outcomes = start[v.Node].Outcomes, Bits = start[v.Node].Bits })]);
-        Pool = new(Slots);
-    }
-
-    public RuleTables Rules { get; }
-    public Slots Slots => Rules.Slots;
-    public WitnessPool Pool { get; }
-
-    public TResult Repairing<TResult>(Func<Repair, TResult> ask)
-    {
-        if (!_repairs.TryTake(out var repair))
-            repair = new(Rules);
-        var result = ask(repair);
-        _repairs.Add(repair);
-        return result;
-    }
-}
 
 /// <summary>
 /// One question to a network without numbers: which slots of some variables configurations have beside some picks, exactly.
@@ -122,7 +96,7 @@ internal sealed class ValueQuestion
         for (var w = 0; w < _open.Length; w++)
             for (var rest = _open[w]; rest != 0; rest &= rest - 1)
             {
-                var slot = (w << 6) + System.Numerics.BitOperations.TrailingZeroCount(rest);
+                var slot = (w << 6) + BitOperations.TrailingZeroCount(rest);
                 if (cancel.IsCancellationRequested)
                     throw new SearchInterrupted();
                 if (!BitSet.Has(_open, slot) || !Begin(repair, slot))
@@ -143,7 +117,7 @@ internal sealed class ValueQuestion
         var left = MostFailures;
         for (var w = after >> 6; w < _open.Length && left > 0; w++)
             for (var rest = _open[w]; rest != 0 && left > 0; rest &= rest - 1)
-                if (repair.Take((w << 6) + System.Numerics.BitOperations.TrailingZeroCount(rest)))
+                if (repair.Take((w << 6) + BitOperations.TrailingZeroCount(rest)))
                     left++;
                 else
                     left--;
