@@ -223,7 +223,25 @@ public sealed partial class Reasoner : IReasoner
         return Assemble(question, search, picks, standing, skipped, [.. clashing.Select(c => Clash(c, cancel))], availability, alternatives, witness, exact);
     }
 
+    private const int MostClashes = 200;
+
+    /// <summary>By the picks that were looked at, in order: the reason found. What is picked after a clash leaves it as it is.</summary>
+    private readonly ConcurrentDictionary<string, ClashAnswer> _clashes = [];
+
     private ClashAnswer Clash(ImmutableArray<Pick> picks, CancellationToken cancel)
+    {
+        var key = string.Join('\n', picks.Select(p => $"{p.Path} {p.Value.Kind} {p.Value}"));
+        if (_clashes.TryGetValue(key, out var known))
+            return known;
+        var clash = NewClash(picks, cancel);
+        if (_clashes.Count >= MostClashes)
+            _clashes.Clear();
+        if (clash.Finished)
+            _clashes[key] = clash;
+        return clash;
+    }
+
+    private ClashAnswer NewClash(ImmutableArray<Pick> picks, CancellationToken cancel)
     {
         var (reason, finished) = Finishing(() => Explain(picks, [[]], cancel));
         return reason is null ? new(picks, [], finished) : new(reason.Picks, reason.Causes);
