@@ -327,10 +327,7 @@ public sealed partial class Reasoner
                 _domains[i] = _domains[i].And(domains[_variables[i].Index]);
         }
 
-        /// <summary>
-        /// Whether a variable can lie within a domain beside the picks: by search, which leans towards what is not known yet as
-        /// long as much of that is found at once, otherwise by mending a known solution.
-        /// </summary>
+        /// <summary>Whether a variable can lie within a domain beside the picks: by search, which stays near the latest solution.</summary>
         private bool Ask(int i, in VariableDomain to)
         {
             for (var v = 0; v < _search.Preferred.Length; v++)

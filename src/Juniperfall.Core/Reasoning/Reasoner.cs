@@ -219,8 +219,7 @@ public sealed partial class Reasoner : IReasoner
         {
             exact = false;
         }
-        // Last, since what can be had is exact without it.
-        return Assemble(question, search, picks, standing, skipped, [.. clashing.Select(c => Clash(c, cancel))], availability, alternatives, witness, exact);
+        return Assemble(question, search, picks, standing, skipped, clashing, availability, alternatives, witness, exact);
     }
 
     private const int MostClashes = 200;
@@ -248,7 +247,7 @@ public sealed partial class Reasoner : IReasoner
     }
 
     private Answer Assemble(Question question, Search search, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
-        HashSet<string> skipped, ImmutableArray<ClashAnswer> clashes, Available?[] availability, Dictionary<int, Available> alternatives, Assigned[]? witness, bool exact)
+        HashSet<string> skipped, List<ImmutableArray<Pick>> clashing, Available?[] availability, Dictionary<int, Available> alternatives, Assigned[]? witness, bool exact)
     {
         var empty = new Available([], false, null, null, true);
         var (picked, follows, suggested) = (new Value?[availability.Length], new Value?[availability.Length], new Value?[availability.Length]);
@@ -323,7 +322,8 @@ public sealed partial class Reasoner : IReasoner
         {
             Valid = skipped.Count == 0 && exact,
             Attributes = attributes.ToImmutable(),
-            Clashes = clashes,
+            // Last, so that all else is exact where there is no time left for reasons.
+            Clashes = [.. clashing.Select(c => Clash(c, search.Cancel))],
             Missing = missing.ToImmutable(),
             Advice = [.. _network.Advice.Where(a => figures.Value[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
             Computed = [.. _network.Computed.Select(c => Computed(figures.Value, c))],

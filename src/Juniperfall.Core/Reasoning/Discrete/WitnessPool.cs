@@ -36,7 +36,11 @@ internal sealed class WitnessPool
         {
             if (_witnesses[_next] is { } forgotten)
                 foreach (var slot in forgotten.Slots)
+                {
                     BitSet.Clear(_places[slot]!, _next);
+                    if (_latestOf[slot] == forgotten)
+                        _latestOf[slot] = null;
+                }
             foreach (var slot in witness.Slots)
             {
                 BitSet.Set(_places[slot] ??= new ulong[_witnesses.Length / 64], _next);
