@@ -17,11 +17,11 @@ public sealed record ModelPackage
     {
         var named = new HashSet<string>();
         Collect(JsonSerializer.SerializeToNode(model.Document, DocumentJson.Options));
-        foreach (var expression in model.Expressions)
+        foreach (var (rowId, expression) in model.ExpressionsOfRows)
             foreach (var text in expression.All().Where(e => e.Type.Kind == TypeKind.Text && e is BoundLiteral or BoundItemProperty))
-                named.UnionWith(ItemReading.TextsOf(model.Index, text));
+                named.UnionWith(ItemReading.TextsOf(model.Index, text, null, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])));
         // What a grid draws of the register, and what these rows name in turn.
-        foreach (var grid in model.Document.Assemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>().Where(g => g.DrawnFrom.Length > 0))
+        foreach (var grid in model.Document.AllAssemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>().Where(g => g.DrawnFrom.Length > 0))
             named.UnionWith(DrawnRows.Of(grid, model.Facts).SelectMany(r => r.Cells.Append(r.Id)));
         return new()
         {
@@ -93,8 +93,8 @@ public static class ModelJson
     private static string? RepeatedId(ModelDocument model)
     {
         var seen = new HashSet<string>();
-        var ids = model.Assemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.SelectMany(IdsOf).Prepend(t.Id)).Prepend(a.Id))
-            .Concat(model.Lists.SelectMany(l => l.Values.Select(v => v.Id).Concat(l.Properties.Select(p => p.Id)).Prepend(l.Id)));
+        var ids = model.AllAssemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.SelectMany(IdsOf).Prepend(t.Id)).Prepend(a.Id)).Concat(model.Reused.Select(r => r.Id))
+            .Concat(model.AllLists.SelectMany(l => l.Values.Select(v => v.Id).Concat(l.Properties.Select(p => p.Id)).Prepend(l.Id)));
         return ids.FirstOrDefault(id => !seen.Add(id));
     }
 

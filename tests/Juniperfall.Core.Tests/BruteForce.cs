@@ -70,6 +70,7 @@ internal sealed class BruteForce
 
     /// <summary>Everything that a reason can name: conditions, bounds and must rules, in all the places where they stand.</summary>
     public IEnumerable<Cause> Causes => _asked.SelectMany(a => new[] { "appliesWhen", "lower", "upper", "min", "max" }.Select(f => new Cause(f == "appliesWhen" ? CauseKind.Condition : CauseKind.Bound, a.Row.Id, f, a.Occurrence.Prefix)))
+        .Concat(_occurrences.Where(o => o.Place is not null).SelectMany(o => o.Place!.Inputs.SelectMany((x, i) => new[] { new Cause(CauseKind.Bound, o.Place.Id, $"inputs/{i}/expression", o.Parent!.Prefix), new(CauseKind.Bound, x.AttributeId, "lower", o.Prefix), new(CauseKind.Bound, x.AttributeId, "upper", o.Prefix) })))
         .Concat(_occurrences.SelectMany(o => o.Assembly.Rows.Select(r => new Cause(r is Subassembly ? CauseKind.Bound : CauseKind.Rule, r.Id, r is Subassembly ? "instanceCount" : "", o.Prefix)))).Distinct();
 
     /// <summary>Every complete configuration in which the given causes hold; all of them where null.</summary>
@@ -119,6 +120,9 @@ internal sealed class BruteForce
             {
                 if (_model.Expression(row.Id, "appliesWhen") is { } condition && Evaluate(condition, occurrence, assignment).Failed)
                     return false;
+                if (row is AttributeRow { Input: true } && occurrence.Place?.Inputs.ToList().FindIndex(i => i.AttributeId == row.Id) is >= 0 and var at && Applies(occurrence, row, assignment)
+                    && !MayBeGiven((AttributeRow)row, occurrence, at, assignment, Holds))
+                    return false;
                 if (row is AttributeRow { Type: AttributeType.Several } several && !IsAllowedNumber(several, occurrence, assignment, Holds))
                     return false;
                 if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } howMany)
@@ -136,6 +140,27 @@ internal sealed class BruteForce
                         return false;
                 }
             }
+        return true;
+    }
+
+    /// <summary>Whether what an input is given is one of its values.</summary>
+    private bool MayBeGiven(AttributeRow row, Occurrence occurrence, int at, Dictionary<string, Slot> assignment, Func<CauseKind, Row, string, Occurrence, bool> holds)
+    {
+        var expression = _model.Expression(occurrence.Place!.Id, $"inputs/{at}/expression")!;
+        var given = Evaluate(expression, occurrence.Parent!, assignment);
+        if (given.Failed)
+            return false;
+        if (holds(CauseKind.Bound, occurrence.Place, $"inputs/{at}/expression", occurrence.Parent!))
+        {
+            if (expression is BoundRecoded recoded && given.IsNothing && !Evaluate(recoded.Choice, occurrence.Parent!, assignment).IsNothing)
+                return false;
+            if (row.Min is not null && !given.IsNothing && (given.Value.Number < Unit.Parse(row.Unit).ToBase(Exact.Parse(row.Min)) || given.Value.Number > Unit.Parse(row.Unit).ToBase(Exact.Parse(row.Max!))))
+                return false;
+        }
+        foreach (var (field, sign) in new[] { ("lower", 1), ("upper", -1) })
+            if (_model.Expression(row.Id, field) is { } bound && holds(CauseKind.Bound, row, field, occurrence) && Evaluate(bound, occurrence, assignment) is var limit
+                && (limit.Failed || (!limit.IsNothing && !given.IsNothing && given.Value.Number.CompareTo(limit.Value.Number) * sign < 0)))
+                return false;
         return true;
     }
 
@@ -256,6 +281,12 @@ internal sealed class BruteForce
                     return new(Value.Of(IsThere(_occurrences.Single(o => o.Prefix == rowPath + "/"), assignment)), false);
                 var owner = _occurrences.Single(o => rowPath.StartsWith(o.Prefix, StringComparison.Ordinal) && !rowPath[o.Prefix.Length..].Contains('/'));
                 return new(Value.Of(Applies(owner, _model.Index.Rows[rowPath[owner.Prefix.Length..]], assignment)), false);
+            case BoundRecoded recoded:
+                var other = Of(recoded.Choice);
+                if (other.Failed || other.IsNothing)
+                    return other;
+                var code = _model.Index.Values[other.Value.Text!].Value.Code.ToUpperInvariant();
+                return _model.Index.Lists[recoded.Type.ListId!].Values.FirstOrDefault(v => v.Code.ToUpperInvariant() == code) is { } counterpart ? new(Value.Choice(counterpart.Id), false) : Outcome.Nothing;
             case BoundProperty property:
                 var chosen = Of(property.Choice);
                 if (chosen.Failed || chosen.IsNothing)

@@ -65,15 +65,28 @@ internal sealed class RandomModels(int seed)
         // Of several instances one is named, or all of them are totalled over.
         if (two)
             (_numbers, _conditions) = ([.. _numbers.Select(OfTheFirst)], [.. _conditions.Select(OfTheFirst)]);
+        // Or none is named, so that they can change places.
+        if (two && Chance(50))
+            (_numbers, _conditions) = ([.. _numbers.Where(e => !e.Contains('['))], [.. _conditions.Where(e => !e.Contains('['))]);
+        // A list of the same codes in another order, with one missing and one more; or one that agrees place by place.
+        var wall = new ValueList
+        {
+            Id = "walls",
+            Name = "walls",
+            Properties = [new() { Id = "wallThickness", Name = "thickness" }],
+            Values = Chance(50) ? [Wall("w100", "V100", "2"), Wall("w80", "V80", "3"), Wall("w60", "V60", "5")] : [Wall("w80", "V80", "3"), Wall("w100", "V100", "2"), Wall("w120", "V120", "1")],
+        };
+        var isGiven = two || Chance(85);
         var below = new AssemblyDefinition
         {
             Id = "door",
             Name = "door",
             Topics = [new() { Id = "td", Rows = [
                 Attribute("width", AttributeType.Whole, One("", "frame > 1")) with { Min = "0", Max = "2" },
-                Attribute("frame", AttributeType.Whole, "") with { Min = "0", Max = "9", Input = true },
+                Attribute("frame", AttributeType.Whole, "") with { Min = One("0", "0", "2"), Max = One("9", "9", "3"), Input = true, Upper = Chance(20) ? "width + 2" : "" },
+                Attribute("wall", AttributeType.Choice, One("", "", "frame > 1")) with { ListId = "walls", Input = true },
                 new ComputedAttribute { Id = "leaf", Name = "leaf", Expression = One("width * 2 + 1", "width - frame", "12 / width") },
-                new StatementRule { Id = Id("s"), Expression = One("width <= frame", "leaf > 0", "yes") },
+                new StatementRule { Id = Id("s"), Expression = One("width <= frame", "leaf > 0", "yes", "wall <> V100 or width > 0", "wall.thickness + width > 3") },
             ] }],
         };
         rows.Add(new Subassembly
@@ -83,7 +96,7 @@ internal sealed class RandomModels(int seed)
             AssemblyId = "door",
             AppliesWhen = One("", "heated", "doors > 1"),
             Make = SubassemblyKind.Phantom,
-            Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }],
+            Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }, .. isGiven ? new InputBinding[] { new() { Id = "in2", AttributeId = "wall", Expression = One("core", "core", "if heated then core else V80") } } : []],
             Instances = two ? [new() { Id = "1" }, new() { Id = "7" }] : [new() { Id = "1" }],
             InstanceCount = two ? One("doors", "doors", "shelves - 1", "if heated then 2 else 1") : "",
         });
@@ -108,8 +121,11 @@ internal sealed class RandomModels(int seed)
                 Columns = [new() { Id = "c1", Name = "a", Reference = "core" }, new() { Id = "c2", Name = "b", Reference = One("doors", "load", "heated") }],
                 Rows = [.. Enumerable.Range(0, 3).Select(_ => new GridRow { Id = Id("g"), Cells = [One("v80", "v80 | v120", "*"), One("*", "*", "*")] })],
             });
-        return new() { Id = "m", Code = "CR", Root = "root", Lists = extras ? [list, ExtraList] : [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
+        return new() { Id = "m", Code = "CR", Root = "root", Lists = extras ? [list, ExtraList, wall] : [list, wall], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] }, below] };
     }
+
+    private static ListValue Wall(string id, string code, string thickness) =>
+        new() { Id = id, Code = code, Properties = ImmutableSortedDictionary<string, string>.Empty.Add("wallThickness", thickness) };
 
     private static string OfTheFirst(string expression) => expression.Contains('(') ? expression : expression.Replace("door.", "door[1].", StringComparison.Ordinal);
 

@@ -34,7 +34,7 @@ public class ReasoningAgainstBruteForce
         {
             var document = new RandomModels(seed * 7919 + salt).Next();
             var model = new BoundModel(document, RandomModels.Facts);
-            Assert.Empty(model.Findings);
+            Assert.DoesNotContain(model.Findings, f => f.Blocks);
             var brute = new BruteForce(model);
             var random = new Random(seed + salt);
             var picks = brute.Paths.OrderBy(_ => random.Next()).Take(random.Next(0, 5)).Select(path =>
@@ -343,7 +343,7 @@ public class ReasoningAgainstBruteForce
             var within = c.With(c.Picks);
             // Which instance is which matters where some expression names one, or where they are picked differently.
             var isSymmetric = c.Model.Document.Assemblies[0].Rows.OfType<Subassembly>().Single().Instances.Length == 2
-                && !System.Text.Json.JsonSerializer.Serialize(c.Model.Document).Contains("door[", StringComparison.Ordinal)
+                && !System.Text.Json.JsonSerializer.Serialize(c.Model.Document).Replace("applies(door[", "", StringComparison.Ordinal).Contains("door[", StringComparison.Ordinal)
                 && c.Picks.Where(p => p.Path.StartsWith("sub:1/")).Select(p => (p.Path[6..], p.Value)).ToHashSet().SetEquals(c.Picks.Where(p => p.Path.StartsWith("sub:7/")).Select(p => (p.Path[6..], p.Value)));
             static string Of(Dictionary<string, BruteForce.Slot> x, string prefix) => string.Join(",", x.Where(s => s.Key.StartsWith(prefix, StringComparison.Ordinal)).Select(s => $"{s.Key[prefix.Length..]}={s.Value}").Order());
             var expected = !isSymmetric ? within.Count : within.Select(x => string.Join(";",

@@ -29,15 +29,10 @@ public class SameMeaning
         return changed with { AppliesWhen = text(changed.AppliesWhen) };
     }
 
-    private static ModelDocument Each(ModelDocument document, Func<Row, Row> row) => document with
-    {
-        Assemblies = [.. document.Assemblies.Select(a => a with { Topics = [.. a.Topics.Select(t => t with { Rows = [.. t.Rows.Select(row)] })] })],
-    };
-
     private static string Meaning(ModelDocument document)
     {
         var model = new BoundModel(document, RandomModels.Facts);
-        Assert.Empty(model.Findings);
+        Assert.DoesNotContain(model.Findings, f => f.Blocks);
         var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
         static string Of(Available a) => $"{string.Join(",", a.Values)} {a.None} {a.MayBeAbsent} {a.Lowest} {a.Highest}";
         return string.Join("\n", answer.Attributes.Select(a => $"{a.Path} {a.State} {a.Applies} {a.Value} {Of(a.Available)}")
@@ -56,7 +51,7 @@ public class SameMeaning
     }
 
     [Fact]
-    public void Printed_in_canonical_form_and_the_form_is_stable() => HeldFor(1, document => Each(document, row => Each(row, text =>
+    public void Printed_in_canonical_form_and_the_form_is_stable() => HeldFor(1, document => document.WithRows(row => Each(row, text =>
     {
         if (text.Length == 0)
             return text;
@@ -66,7 +61,7 @@ public class SameMeaning
     })));
 
     [Fact]
-    public void With_every_keyword_in_capitals_and_blanks_where_they_do_not_matter() => HeldFor(2, document => Each(document, row => Each(row, text =>
+    public void With_every_keyword_in_capitals_and_blanks_where_they_do_not_matter() => HeldFor(2, document => document.WithRows(row => Each(row, text =>
         System.Text.RegularExpressions.Regex.Replace(text, @"\b(and|or|not|if|then|else|in|between|where|none|heated|core)\b", m => m.Value.ToUpperInvariant()).Replace("(", " ( ").Replace(" (", "(").Replace(",", " ,  "))));
 
     [Fact]
@@ -77,8 +72,8 @@ public class SameMeaning
     {
         var bound = ModelEditor.BindNames(document, RandomModels.Facts);
         // Names with blanks, accents and a keyword in them have to be quoted wherever they are shown.
-        var renamed = Each(bound, row => row is NamedRow named ? named with { Name = $"und dann {named.Name} é" } : row);
-        var shown = Each(renamed, row => Each(row, text => StoredText.Show(text, new ModelIndex(renamed))));
+        var renamed = bound.WithRows(row => row is NamedRow named ? named with { Name = $"und dann {named.Name} é" } : row);
+        var shown = renamed.WithRows(row => Each(row, text => StoredText.Show(text, new ModelIndex(renamed))));
         Assert.Equal(Meaning(renamed), Meaning(shown));
         return renamed;
     });

@@ -155,7 +155,7 @@ public class UvlFiles
             var without = model.Document with { Assemblies = [.. model.Document.Assemblies.Select(a => a with { Topics = [.. a.Topics.Select(t => t with { Rows = [.. t.Rows.Where(r => !rules.Contains(r.Id))] })] })] };
             // Figures of a grid are no rules; a division by zero rules out combinations that UVL cannot know of.
             var compared = new BoundModel(without, RandomModels.Facts);
-            if (compared.Findings.Count > 0 || compared.Document.Assemblies.SelectMany(a => a.Rows).OfType<ComputedAttribute>().Any(c => c.Expression.Contains('/') || c.Expression.Contains("sqrt") || c.Expression.Contains('^')))
+            if (compared.Findings.Any(f => f.Blocks) || compared.Document.Assemblies.SelectMany(a => a.Rows).OfType<ComputedAttribute>().Any(c => c.Expression.Contains('/') || c.Expression.Contains("sqrt") || c.Expression.Contains('^')))
                 continue;
             var read = Model(text);
             var count = new Reasoner(read).Count(new([]), CancellationToken.None);

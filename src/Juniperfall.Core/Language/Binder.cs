@@ -428,12 +428,13 @@ public sealed partial class Binder
     /// <summary>A property of the item that a text names. Its type is that which it has over all items that can be meant.</summary>
     private Bound? ItemProperty(Bound item, NameSyntax name)
     {
-        var items = ItemReading.TextsOf(_index, item).Where(t => t.Length > 0).Distinct().ToList();
-        if (ItemReading.TypeOf(_index.Facts, items, name.Name) is { } type)
+        var facts = _index.FactsOf(_assembly);
+        var items = ItemReading.TextsOf(_index, item, null, facts).Where(t => t.Length > 0).Distinct().ToList();
+        if (ItemReading.TypeOf(facts, items, name.Name) is { } type)
             return new BoundItemProperty(type, item, name.Name);
-        var known = items.Select(_index.Facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct().ToList();
+        var known = items.Select(facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct().ToList();
         var near = Spelling.Nearest(name.Name, known);
-        return Report(Fault.UnknownProperty, name.Span, items.Count == 0 ? "No item is meant here, so it has no properties." : items.All(i => !_index.Facts.Items.ContainsKey(i)) ? $"There is no item “{items[0]}” in the register."
+        return Report(Fault.UnknownProperty, name.Span, items.Count == 0 ? "No item is meant here, so it has no properties." : items.All(i => !facts.Items.ContainsKey(i)) ? $"There is no item “{items[0]}” in the register."
             : $"None of the items that can be meant has a property “{name.Name}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
     }
 

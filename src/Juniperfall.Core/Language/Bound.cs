@@ -58,6 +58,13 @@ public sealed record BoundProperty(ExpressionType Type, Bound Choice, string Lis
     public override ImmutableArray<Bound> Children => [Choice];
 }
 
+/// <summary>A choice as the value with the same code of another list; no value where that has none such.</summary>
+/// <param name="Values">The ids of the values of the list that it comes from, with those of the list of its type.</param>
+public sealed record BoundRecoded(ExpressionType Type, Bound Choice, ImmutableDictionary<string, string> Values) : Bound(Type)
+{
+    public override ImmutableArray<Bound> Children => [Choice];
+}
+
 /// <summary>A figure of the first grid row that matches the attributes of its columns.</summary>
 public sealed record BoundGridFigure(ExpressionType Type, string GridId, string ColumnId) : Bound(Type);
 

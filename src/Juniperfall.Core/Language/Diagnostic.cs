@@ -72,4 +72,6 @@ public enum Fault
     CircularAssembly = 95,
     UnknownSite = 96,
     BadFilter = 97,
+    NoCounterpart = 98,
+    InputGone = 99,
 }

@@ -48,6 +48,14 @@ public static class StoredText
         return (text.ToString(), span => new(At(span.Start), Math.Max(0, At(span.End) - At(span.Start))));
     }
 
+    /// <summary>The stored text with other ids in the places of those that it refers to.</summary>
+    public static string Renamed(string stored, Func<string, string> renamed)
+    {
+        foreach (var id in References(stored).Distinct().ToList())
+            stored = stored.Replace($"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}", $"{Lexer.ReferenceOpen}{renamed(id)}{Lexer.ReferenceClose}", StringComparison.Ordinal);
+        return stored;
+    }
+
     /// <summary>The ids that a stored text refers to.</summary>
     public static IEnumerable<string> References(string stored)
     {

@@ -45,7 +45,7 @@ public sealed class BoundModel
         RowChecks.Run(Index, facts, _findings);
         foreach (var finding in _findings.Where(f => f.Blocks))
             _faultyRows.Add(finding.RowId);
-        foreach (var assembly in document.Assemblies)
+        foreach (var assembly in document.AllAssemblies)
             foreach (var row in assembly.Rows)
                 BindRow(assembly, row);
         foreach (var circle in Circles.Find(this))
@@ -89,6 +89,18 @@ public sealed class BoundModel
     /// <summary>Every bound expression of every row.</summary>
     public IEnumerable<Bound> Expressions => _expressions.Values;
 
+    /// <summary>Every bound expression with the row that it stands in.</summary>
+    public IEnumerable<(string RowId, Bound Expression)> ExpressionsOfRows => _expressions.Select(e => (e.Key.RowId, e.Value));
+
+    /// <summary>What a subassembly gives to an input of the assembly that fills it, and the field where it says so; null where it leaves it to be asked.</summary>
+    public (string Field, Bound Value)? GivenTo(Subassembly place, Row input)
+    {
+        for (var i = 0; i < place.Inputs.Length; i++)
+            if (place.Inputs[i].AttributeId == input.Id && Expression(place.Id, RowPath.FieldOfInput(i)) is { } value)
+                return (RowPath.FieldOfInput(i), value);
+        return null;
+    }
+
     public BoundGrid? Grid(string rowId) => _grids.GetValueOrDefault(rowId);
 
     /// <summary>Whether a row takes part in reasoning: nothing in it is faulty.</summary>
@@ -101,20 +113,8 @@ public sealed class BoundModel
     }
 
     /// <summary>The same model with one rule taken to rest. Where a grid gives figures that are read, these stay.</summary>
-    public BoundModel Without(string ruleId)
-    {
-        ModelDocument without = Document with
-        {
-            Assemblies = [.. Document.Assemblies.Select(a => a with
-            {
-                Topics = [.. a.Topics.Select(t => t with
-                {
-                    Rows = [.. t.Rows.Select(r => r.Id != ruleId ? r : r switch { RuleRow rule => rule with { Strength = RuleStrength.Advice }, CombinationGrid grid => grid with { Strength = RuleStrength.Advice }, _ => r })],
-                })],
-            })],
-        };
-        return new(without, Facts);
-    }
+    public BoundModel Without(string ruleId) => new(Document.WithRows(r => r.Id != ruleId ? r
+        : r switch { RuleRow rule => rule with { Strength = RuleStrength.Advice }, CombinationGrid grid => grid with { Strength = RuleStrength.Advice }, _ => r }), Facts);
 
     /// <summary>Binds one text as if it stood in the given place, without keeping it: for the expression editor.</summary>
     public BindResult Check(AssemblyDefinition assembly, string text, ExpressionType? expected) =>
@@ -180,6 +180,31 @@ public sealed class BoundModel
         return null;
     }
 
+    /// <summary>What an input is given. A choice of another list is carried over by its codes.</summary>
+    private void BindInput(AssemblyDefinition assembly, Row row, string field, string stored, AttributeRow target)
+    {
+        var wanted = TypeOf(target);
+        if (wanted is { Kind: TypeKind.Choice, ListId: { } to } && !string.IsNullOrWhiteSpace(stored)
+            && Binder.Bind(Parser.Parse(stored), Index, assembly, TypeOf, null).Expression is { Type: { Kind: TypeKind.Choice, ListId: { } from } } choice && from != to)
+            Recode(row, field, choice, Index.Lists[from], Index.Lists[to]);
+        else
+            BindField(assembly, row, field, stored, wanted, true);
+    }
+
+    private void Recode(Row row, string field, Bound choice, ValueList from, ValueList to)
+    {
+        var values = ImmutableDictionary.CreateBuilder<string, string>();
+        foreach (var value in from.Values)
+            if (ModelIndex.ValueByCode(to, value.Code) is { } counterpart)
+                values[value.Id] = counterpart.Id;
+        if (values.Count == 0)
+            Add(row.Id, field, new(Fault.NoCounterpart, default, $"No value of “{from.Name}” has the code of one of “{to.Name}”."));
+        else if (values.Count < from.Values.Length)
+            _findings.Add(new(row.Id, field, new(Fault.NoCounterpart, default,
+                $"“{to.Name}” has no {string.Join(" and no ", from.Values.Where(v => !values.ContainsKey(v.Id)).Select(v => $"“{v.Code}”"))}, so {(from.Values.Length - values.Count == 1 ? "that" : "these")} cannot be had together with {Index.NameOf(row.Id)}."), false));
+        _expressions[(row.Id, field)] = new BoundRecoded(ExpressionType.Choice(to.Id), choice, values.ToImmutable());
+    }
+
     private void BindRow(AssemblyDefinition assembly, Row row)
     {
         BindField(assembly, row, "appliesWhen", row.AppliesWhen, ExpressionType.YesNo);
@@ -232,7 +257,7 @@ public sealed class BoundModel
                 BindField(assembly, row, "instanceCount", subassembly.InstanceCount, ExpressionType.PlainNumber);
                 foreach (var (input, i) in subassembly.Inputs.Select((x, i) => (x, i)))
                     if (Index.Rows.GetValueOrDefault(input.AttributeId) is AttributeRow target)
-                        BindField(assembly, row, $"inputs/{i}/expression", input.Expression, TypeOf(target), true);
+                        BindInput(assembly, row, RowPath.FieldOfInput(i), input.Expression, target);
                 break;
             case PartLine part:
                 var item = Facts.Items.GetValueOrDefault(part.Item);

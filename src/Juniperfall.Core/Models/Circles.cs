@@ -57,10 +57,8 @@ internal static class Circles
             {
                 yield return parent.Prefix + place.Id;
                 if (row is AttributeRow { Input: true })
-                    for (var i = 0; i < place.Inputs.Length; i++)
-                        if (place.Inputs[i].AttributeId == row.Id)
-                            foreach (var reference in Of(place, $"inputs/{i}/expression", parent.Prefix))
-                                yield return reference;
+                    foreach (var reference in model.GivenTo(place, row) is { } given ? Of(place, given.Field, parent.Prefix) : [])
+                        yield return reference;
             }
             if (row is ComputedAttribute)
                 foreach (var reference in Of(row, "expression", prefix))

@@ -38,7 +38,7 @@ public sealed class Effectivities
     /// <param name="costsDependOnSite">Whether the library around it knows other costs at other sites.</param>
     public Effectivities(ModelDocument document, bool costsDependOnSite)
     {
-        List<IInEffect> all = [.. document.Assemblies.SelectMany(a => a.Rows), .. document.Lists.SelectMany(l => l.Values)];
+        List<IInEffect> all = [.. document.AllAssemblies.SelectMany(a => a.Rows), .. document.AllLists.SelectMany(l => l.Values)];
         _firstDays = [.. all.SelectMany(FirstDays).Distinct().Order()];
         _sitesMatter = costsDependOnSite || all.Exists(r => !r.Sites.IsDefaultOrEmpty);
     }

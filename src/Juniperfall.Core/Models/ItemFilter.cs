@@ -86,14 +86,15 @@ public static class ItemReading
         : type.Kind switch { TypeKind.YesNo => Value.Of(text == "yes"), TypeKind.Number => Number(text) is var (number, _) ? Value.Of(number) : Value.Nothing, _ => Value.OfText(text) };
 
     /// <summary>All texts that an expression can come to, of those that are looked up.</summary>
-    public static IEnumerable<string> TextsOf(ModelIndex index, Bound text, Func<IInEffect, bool>? holds = null) => text switch
+    /// <param name="facts">The library as the expression reads it; null for that of the model.</param>
+    public static IEnumerable<string> TextsOf(ModelIndex index, Bound text, Func<IInEffect, bool>? holds = null, LibraryFacts? facts = null) => text switch
     {
         BoundLiteral { Value: { Kind: ValueKind.Text, Text: { } written } } => [written],
-        BoundIf choice => TextsOf(index, choice.Then, holds).Concat(TextsOf(index, choice.Else, holds)),
+        BoundIf choice => TextsOf(index, choice.Then, holds, facts).Concat(TextsOf(index, choice.Else, holds, facts)),
         BoundProperty property => index.Lists[property.ListId].Values.Where(v => holds?.Invoke(v) ?? true).Select(v => v.Properties.GetValueOrDefault(property.PropertyId, "")),
         BoundGridFigure figure when index.Rows.GetValueOrDefault(figure.GridId) is CombinationGrid grid && grid.Columns.ToList().FindIndex(c => c.Id == figure.ColumnId) is >= 0 and var at =>
             DrawnRows.Of(grid, index.Facts).Select(r => at < r.Cells.Length ? DrawnRows.Unquoted(r.Cells[at]) : ""),
-        BoundItemProperty of => TextsOf(index, of.Item, holds).Select(i => index.Facts.Items.GetValueOrDefault(i)?.PropertyOf(of.Property) ?? ""),
+        BoundItemProperty of => TextsOf(index, of.Item, holds, facts).Select(i => (facts ?? index.Facts).Items.GetValueOrDefault(i)?.PropertyOf(of.Property) ?? ""),
         _ => [],
     };
 }

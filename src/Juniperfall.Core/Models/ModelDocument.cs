@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Text.Json;
+using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 
 namespace Juniperfall.Core.Models;
@@ -27,6 +29,26 @@ public sealed record ModelDocument
     public bool SumLines { get; init; }
     public ImmutableArray<AssemblyDefinition> Assemblies { get; init; } = [];
     public ImmutableArray<ValueList> Lists { get; init; } = [];
+
+    /// <summary>Released revisions of other products that fill subassemblies here.</summary>
+    public ImmutableArray<ReusedModel> Reused { get; init; } = [];
+
+    /// <summary>Its own assemblies, then those of what it reuses.</summary>
+    [JsonIgnore]
+    public IEnumerable<AssemblyDefinition> AllAssemblies => Assemblies.Concat(Reused.SelectMany(r => r.Assemblies));
+
+    /// <summary>Its own value lists, then those of what it reuses.</summary>
+    [JsonIgnore]
+    public IEnumerable<ValueList> AllLists => Lists.Concat(Reused.SelectMany(r => r.Lists));
+
+    /// <summary>The same document with every row as a function makes it.</summary>
+    public ModelDocument WithRows(Func<Row, Row> row) => this with
+    {
+        Assemblies = [.. Assemblies.Select(a => a.WithRows(row))],
+        Reused = [.. Reused.Select(r => r with { Assemblies = [.. r.Assemblies.Select(a => a.WithRows(row))] })],
+    };
+
+    internal JsonObject ToJson() => JsonSerializer.SerializeToNode(this, DocumentJson.Options)!.AsObject();
 }
 
 /// <summary>One node type of a model, written on one worksheet.</summary>
@@ -40,6 +62,8 @@ public sealed record AssemblyDefinition
 
     [JsonIgnore]
     public IEnumerable<Row> Rows => Topics.SelectMany(t => t.Rows);
+
+    internal AssemblyDefinition WithRows(Func<Row, Row> row) => this with { Topics = [.. Topics.Select(t => t with { Rows = [.. t.Rows.Select(row)] })] };
 }
 
 /// <summary>A named stretch of a worksheet that keeps together everything about one subject.</summary>

@@ -16,6 +16,7 @@ public sealed record ModelEdit(string Id, ImmutableArray<EditStep> Steps);
 [JsonDerivedType(typeof(AddRow), "add")]
 [JsonDerivedType(typeof(RemoveRow), "remove")]
 [JsonDerivedType(typeof(MoveRow), "move")]
+[JsonDerivedType(typeof(ReuseRevision), "reuse")]
 public abstract record EditStep;
 
 /// <summary>Gives a field of a row a value; null takes it away.</summary>
@@ -31,6 +32,15 @@ public sealed record AddRow(string ParentId, string Collection, [property: JsonI
 public sealed record RemoveRow(string RowId) : EditStep;
 
 public sealed record MoveRow(string RowId, string ParentId, string Collection, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId) : EditStep;
+
+/// <summary>Takes a released revision of another product in, takes another revision of it instead, or lets it go.</summary>
+/// <param name="EntryId">The id of the entry in the document.</param>
+/// <param name="ProductId">The product.</param>
+/// <param name="Revision">The number of the revision that is to be there; null for none.</param>
+/// <param name="Before">The number of the revision that its author saw there; null for none.</param>
+/// <param name="Content">The revision itself. Whoever asks leaves it out; it is put in before the step is applied.</param>
+public sealed record ReuseRevision(string EntryId, string ProductId, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] int? Revision,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] int? Before, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] ReusedModel? Content = null) : EditStep;
 
 /// <summary>Why an edit was not applied, and where.</summary>
 /// <param name="Places">For what is in use: row and field of each use.</param>

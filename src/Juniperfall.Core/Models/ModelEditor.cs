@@ -17,14 +17,15 @@ public sealed class ModelEditor
     }
 
     /// <summary>The ids of instances hold within their subassembly only, so they are not among the document's.</summary>
-    private const string Instances = "instances";
+    internal const string Instances = "instances";
+    private const string Reused = "reused";
 
     private readonly JsonObject _root;
     private readonly Dictionary<string, JsonObject> _byId = [];
 
     private ModelEditor(ModelDocument document)
     {
-        _root = JsonSerializer.SerializeToNode(document, DocumentJson.Options)!.AsObject();
+        _root = document.ToJson();
         Register(_root);
     }
 
@@ -79,9 +80,15 @@ public sealed class ModelEditor
     {
         switch (step)
         {
+            case ReuseRevision reuse:
+                return Reuse(reuse);
             case SetField set:
+                RefuseIfReused(set.RowId);
                 return Set(set);
             case AddRow add:
+                RefuseIfReused(add.ParentId);
+                if (add.Collection == Reused)
+                    throw new Refused(new(EditFault.Malformed, "A model that is reused is taken in by its revision.", add.ParentId, add.Collection));
                 var row = add.Row.DeepClone().AsObject();
                 if (row["id"]?.GetValue<string>() is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:# ⟦⟧"))
                     throw new Refused(new(EditFault.Malformed, "A new row needs an id without slashes, colons, blanks, number signs and brackets."));
@@ -89,6 +96,7 @@ public sealed class ModelEditor
                 Insert(add.ParentId, add.Collection, add.AfterId, row);
                 return new RemoveRow(id);
             case RemoveRow remove:
+                RefuseIfReused(remove.RowId);
                 var (parentId, collection, afterId) = PlaceOf(remove.RowId);
                 var removed = Find(remove.RowId);
                 RefuseIfUsed(removed);
@@ -96,6 +104,8 @@ public sealed class ModelEditor
                 Forget(removed);
                 return new AddRow(parentId, collection, afterId, removed);
             case MoveRow move:
+                RefuseIfReused(move.RowId);
+                RefuseIfReused(move.ParentId);
                 var was = PlaceOf(move.RowId);
                 var moved = Find(move.RowId);
                 moved.Parent!.AsArray().Remove(moved);
@@ -104,6 +114,42 @@ public sealed class ModelEditor
             default:
                 throw new InvalidOperationException(step.GetType().Name);
         }
+    }
+
+    /// <summary>What stands in a reused model is edited where it comes from.</summary>
+    private void RefuseIfReused(string id)
+    {
+        for (JsonNode? node = _byId.GetValueOrDefault(id); node?.Parent is { } parent; node = parent)
+            if (parent is JsonArray array && array.Parent == _root && array.GetPropertyName() == Reused)
+                throw new Refused(new(EditFault.Malformed, $"This belongs to revision {node["revision"]} of {node["code"]}; it is edited there, and then the new revision is taken here.", id));
+    }
+
+    private ReuseRevision Reuse(ReuseRevision step)
+    {
+        var entries = (_root[Reused] ??= new JsonArray()).AsArray();
+        var there = entries.FirstOrDefault(e => (string?)e!["id"] == step.EntryId)?.AsObject();
+        var now = there?.Deserialize<ReusedModel>(DocumentJson.Options);
+        if (now?.Revision != step.Before || (now is not null && now.ProductId != step.ProductId))
+            throw new Refused(new(EditFault.Changed, now is null ? "This is no longer there; someone has taken it out." : $"Someone has taken revision {now.Revision} since you saw it.", step.EntryId));
+        if (step.Revision is not null && (step.Content is not { } given || given.Id != step.EntryId || given.ProductId != step.ProductId || given.Revision != step.Revision))
+            throw new Refused(new(EditFault.Gone, $"There is no released revision {step.Revision} of that product.", step.EntryId));
+        var own = _root["id"]!.GetValue<string>();
+        if (step.Content is { } content && (content.ProductId == own || content.Contains.Contains(own)))
+            throw new Refused(new(EditFault.Malformed, $"{content.Code} {(content.ProductId == own ? "is this product" : "contains this product")}, so it cannot be part of it.", step.EntryId));
+        if (there is not null)
+        {
+            if (step.Content is null)
+                RefuseIfUsed(there);
+            entries.Remove(there);
+            Forget(there);
+        }
+        if (step.Content is not null)
+        {
+            var entry = JsonSerializer.SerializeToNode(step.Content, DocumentJson.Options)!.AsObject();
+            Register(entry);
+            entries.Add(entry);
+        }
+        return new(step.EntryId, step.ProductId, now?.Revision, step.Revision, now);
     }
 
     private SetField Set(SetField set)
@@ -193,7 +239,8 @@ public sealed class ModelEditor
                 Forget(member);
     }
 
-    private static readonly ImmutableHashSet<string> ReferringFields = ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
+    /// <summary>The fields that hold the id of something else; ids in expressions stand in brackets.</summary>
+    internal static readonly ImmutableHashSet<string> ReferringFields = ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
 
     private void RefuseIfUsed(JsonObject removed)
     {
@@ -268,7 +315,7 @@ public sealed class ModelEditor
             ComputedAttribute or StatementRule => ["expression"],
             RequiresRule or ExcludesRule => ["when", "then"],
             LimitRule => ["of", "lower", "upper"],
-            Subassembly s => s.Inputs.Select((_, i) => $"inputs/{i}/expression").Prepend("instanceCount").Prepend("quantity"),
+            Subassembly s => s.Inputs.Select((_, i) => RowPath.FieldOfInput(i)).Prepend("instanceCount").Prepend("quantity"),
             PartLine p => p.Figures.Select((_, i) => $"figures/{i}/expression").Prepend("surcharge").Prepend("itemFrom").Prepend("quantity"),
             OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}").Concat(["setup", "run", "queue", "batch", "workCentreFrom", "surcharge"]),
             PriceLine => ["amount"],
@@ -297,7 +344,8 @@ public sealed class ModelEditor
         // A faulty text stays exactly as it was typed.
         if (model.Expression(row.Id, field) is null)
             return false;
-        var bound = StoredText.Bind(text, model.Check(assembly, text, model.Expression(row.Id, field)!.Type).References);
+        var type = model.Expression(row.Id, field) is BoundRecoded recoded ? recoded.Choice.Type : model.Expression(row.Id, field)!.Type;
+        var bound = StoredText.Bind(text, model.Check(assembly, text, type).References);
         if (bound == text)
             return false;
         holder[members[^1]] = bound;

@@ -10,6 +10,8 @@ public sealed class ModelIndex
 
     /// <summary>What expressions can read of the library.</summary>
     public LibraryFacts Facts { get; }
+
+    /// <summary>Every assembly by its id, also those of what is reused, and the head of a reused model by the id of its entry.</summary>
     public FrozenDictionary<string, AssemblyDefinition> Assemblies { get; }
     public FrozenDictionary<string, Row> Rows { get; }
     public FrozenDictionary<string, AssemblyDefinition> AssemblyOfRow { get; }
@@ -18,22 +20,29 @@ public sealed class ModelIndex
     public FrozenDictionary<string, string> NamesById { get; }
 
     private readonly FrozenDictionary<(string AssemblyId, string Name), NamedRow> _names;
+    private readonly FrozenDictionary<string, ReusedModel> _reusedBy;
+    private readonly FrozenDictionary<string, LibraryFacts> _facts;
 
     public ModelIndex(ModelDocument document, LibraryFacts? facts = null)
     {
         Document = document;
         Facts = facts ?? LibraryFacts.Empty;
-        Assemblies = First(document.Assemblies.Select(a => (a.Id, a)));
-        Rows = First(document.Assemblies.SelectMany(a => a.Rows).Select(r => (r.Id, r)));
-        AssemblyOfRow = First(document.Assemblies.SelectMany(a => a.Rows.Select(r => (r.Id, a))));
-        Lists = First(document.Lists.Select(l => (l.Id, l)));
-        Values = First(document.Lists.SelectMany(l => l.Values.Select(v => (v.Id, (l, v)))));
-        _names = First(document.Assemblies.SelectMany(a => a.Rows.OfType<NamedRow>().Select(r => ((a.Id, Fold(r.Name)), r))));
+        List<AssemblyDefinition> assemblies = [.. document.AllAssemblies];
+        List<ValueList> lists = [.. document.AllLists];
+        var heads = document.Reused.SelectMany(r => r.Assemblies.Where(a => a.Id == r.Root).Select(a => (r.Id, a)));
+        Assemblies = First(assemblies.Select(a => (a.Id, a)).Concat(heads));
+        Rows = First(assemblies.SelectMany(a => a.Rows).Select(r => (r.Id, r)));
+        AssemblyOfRow = First(assemblies.SelectMany(a => a.Rows.Select(r => (r.Id, a))));
+        Lists = First(lists.Select(l => (l.Id, l)));
+        Values = First(lists.SelectMany(l => l.Values.Select(v => (v.Id, (l, v)))));
+        _reusedBy = First(document.Reused.SelectMany(r => r.Assemblies.Select(a => (a.Id, r))));
+        _facts = First(document.Reused.Where(r => !r.Items.IsEmpty).Select(r => (r.Id, Facts with { Items = Facts.Items.SetItems(r.Items) })));
+        _names = First(assemblies.SelectMany(a => a.Rows.OfType<NamedRow>().Select(r => ((a.Id, Fold(r.Name)), r))));
         NamesById = First(
-            document.Assemblies.SelectMany(a => a.Rows.OfType<NamedRow>()).Select(r => (r.Id, r.Name))
-            .Concat(document.Lists.SelectMany(l => l.Values).Select(v => (v.Id, v.Code)))
-            .Concat(document.Lists.SelectMany(l => l.Properties).Select(p => (p.Id, p.Name)))
-            .Concat(document.Assemblies.SelectMany(a => a.Rows.OfType<CombinationGrid>()).SelectMany(g => g.Columns).Select(c => (c.Id, c.Name))));
+            assemblies.SelectMany(a => a.Rows.OfType<NamedRow>()).Select(r => (r.Id, r.Name))
+            .Concat(lists.SelectMany(l => l.Values).Select(v => (v.Id, v.Code)))
+            .Concat(lists.SelectMany(l => l.Properties).Select(p => (p.Id, p.Name)))
+            .Concat(assemblies.SelectMany(a => a.Rows.OfType<CombinationGrid>()).SelectMany(g => g.Columns).Select(c => (c.Id, c.Name))));
     }
 
     // Duplicate ids and names are findings of their own; look-ups take the first.
@@ -47,6 +56,15 @@ public sealed class ModelIndex
 
     /// <summary>Names are compared in this form: case never matters.</summary>
     public static string Fold(string name) => name.Normalize().ToUpperInvariant();
+
+    /// <summary>The entry that an assembly belongs to; null for those of the document itself.</summary>
+    public ReusedModel? ReusedModelOf(AssemblyDefinition assembly) => _reusedBy.GetValueOrDefault(assembly.Id);
+
+    /// <summary>Whether a row stands in the document itself and not in something that it reuses.</summary>
+    public bool IsOwn(Row row) => !AssemblyOfRow.TryGetValue(row.Id, out var assembly) || ReusedModelOf(assembly) is null;
+
+    /// <summary>The library as the expressions of an assembly read it: in a reused model, items as they were at its release.</summary>
+    public LibraryFacts FactsOf(AssemblyDefinition assembly) => ReusedModelOf(assembly) is { } reused ? _facts.GetValueOrDefault(reused.Id, Facts) : Facts;
 
     public AssemblyDefinition? Root => Assemblies.GetValueOrDefault(Document.Root);
 

@@ -21,5 +21,5 @@ public static class PriceFields
         rows.Where(r => r is Subassembly || Of(r) is not null).OrderBy(r => r is PriceLine line ? line.Effect : PriceEffect.Adds);
 
     /// <summary>Whether anything in a model has to do with a price.</summary>
-    public static bool AreIn(ModelDocument document) => document.Assemblies.Any(a => a.Rows.Any(r => Of(r) is not null));
+    public static bool AreIn(ModelDocument document) => document.AllAssemblies.Any(a => a.Rows.Any(r => Of(r) is not null));
 }

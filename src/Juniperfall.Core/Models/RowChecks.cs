@@ -11,7 +11,7 @@ internal static class RowChecks
         void Report(string rowId, string field, Fault fault, string message, bool blocks = true) =>
             findings.Add(new(rowId, field, new(fault, default, message), blocks));
 
-        foreach (var assembly in index.Document.Assemblies)
+        foreach (var assembly in index.Document.AllAssemblies)
         {
             Duplicates(assembly.Rows.OfType<NamedRow>().Select(r => (r.Id, r.Name)), "name");
             foreach (var row in assembly.Rows)
@@ -51,13 +51,14 @@ internal static class RowChecks
                     case Subassembly { MadeAt.Length: > 0 } elsewhere when facts.Sites.Count > 0 && facts.SiteAt(elsewhere.MadeAt) is null:
                         Report(row.Id, "madeAt", Fault.UnknownSite, $"There is no site “{elsewhere.MadeAt}”.");
                         break;
+                    case Subassembly subassembly: Inputs(subassembly); break;
                     case PartLine part: Part(part, assembly); break;
                     case OperationLine operation: Operation(operation, assembly); break;
                 }
             }
         }
         Duplicates(index.Document.Lists.Select(l => (l.Id, l.Name)), "name");
-        foreach (var list in index.Document.Lists)
+        foreach (var list in index.Document.AllLists)
         {
             foreach (var again in list.Values.Where(v => v.Code.Length > 0).GroupBy(v => ModelIndex.Fold(v.Code)).SelectMany(g => g.Skip(1)))
                 Report(list.Id, $"values/{again.Id}/code", Fault.DuplicateName, $"“{again.Code}” is there twice; case makes no difference.");
@@ -94,6 +95,14 @@ internal static class RowChecks
         bool Contains(string assemblyId, string wanted, HashSet<string> visited) =>
             assemblyId == wanted || (visited.Add(assemblyId) && index.Assemblies.TryGetValue(assemblyId, out var below)
                 && below.Rows.OfType<Subassembly>().Any(s => Contains(s.AssemblyId, wanted, visited)));
+
+        void Inputs(Subassembly place)
+        {
+            var below = index.Assemblies[place.AssemblyId];
+            foreach (var (given, i) in place.Inputs.Select((x, i) => (x, i)))
+                if (below.Rows.FirstOrDefault(r => r.Id == given.AttributeId) is not AttributeRow { Input: true })
+                    Report(place.Id, RowPath.FieldOfInput(i), Fault.InputGone, $"“{index.NameOf(given.AttributeId) ?? "What this was given to"}” is no input of “{below.Label.Or(below.Name)}”; take it out.");
+        }
 
         void Attribute(AttributeRow a)
         {

@@ -29,6 +29,12 @@ public static class RowPath
     /// <summary>The path of one value of a several choice.</summary>
     public static string OfMember(string rowPath, string valueId) => $"{rowPath}{Member}{valueId}";
 
+    /// <summary>The field of a subassembly that says what its input at an index is given.</summary>
+    public static string FieldOfInput(int index) => $"inputs/{index}/expression";
+
+    /// <summary>The index of the input that a field of a subassembly gives; null for other fields.</summary>
+    public static int? InputIndex(string field) => field.Split('/') is ["inputs", var at, ..] && int.TryParse(at, out var i) && i >= 0 ? i : null;
+
     /// <summary>The path of the subassembly row and the id of the instance, of a path that ends in an instance.</summary>
     public static (string Subassembly, string InstanceId) SplitInstance(string path) =>
         path.LastIndexOf(Instance) is var at ? (path[..at], path[(at + 1)..]) : default;

@@ -110,8 +110,9 @@ internal partial class Propagation<T>
         return !Binds(children, from) || BitSet.Count(bits) != 1 || SetBits(from, [.. bits.Select(word => ~word)]);
     }
 
-    private bool ReviseProperty(int n, int choice, Value[] values)
+    private bool ReviseProperty(int n, int choice, Node node)
     {
+        var values = node.PropertyValues!;
         ref readonly var domain = ref _domains[choice];
         var hull = new Domain<T> { Kind = _domains[n].Kind, Outcomes = domain.Outcomes & Outcomes.Error };
         if ((domain.Outcomes & (Outcomes.Absent | Outcomes.None)) != 0)
@@ -127,6 +128,7 @@ internal partial class Propagation<T>
                 {
                     ValueKind.Number => Domain<T>.Number(_ends.Properties[n]![i]),
                     ValueKind.YesNo => Domain<T>.YesNo(values[i].IsTrue ? Outcomes.True : Outcomes.False),
+                    ValueKind.Choice => Domain<T>.Choice(node.Choices![i]!),
                     _ => new() { Kind = hull.Kind, Outcomes = Outcomes.Absent },
                 };
                 if (!Overlap(one, _domains[n]))

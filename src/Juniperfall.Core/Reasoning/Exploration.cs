@@ -153,7 +153,8 @@ public sealed partial class Reasoner
     private Assigned[][] Levels(Answer answer)
     {
         var byPath = answer.Attributes.ToDictionary(a => a.Path);
-        return [.. _network.Variables.Select(v => byPath[v.Path].Available is var available && v.Initial.Kind == DomainKind.Number
+        // Where nothing is possible at all, nothing is answered.
+        return [.. _network.Variables.Select(v => byPath.GetValueOrDefault(v.Path)?.Available is not { } available ? [] : v.Initial.Kind == DomainKind.Number
             ? new[] { available.Lowest, available.Highest }.OfType<Quantities.Exact>().Distinct().Select(n => new Assigned(Outcomes.Present, v.StepOf(n)!.Value)).ToArray()
             : available.Values.Select(x => Assignment(v, x)!.Value).ToArray())];
     }

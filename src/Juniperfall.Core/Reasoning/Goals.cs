@@ -174,7 +174,7 @@ internal sealed partial class NetworkBuilder
         if (_model.Expression(part.Id, "itemFrom") is not { } from)
             return Of(part.Item) is { } one ? (one.Each, Number(one.Cost), Number(one.Weight)) : throw new NotSupportedException();
         // What names no item cannot be built; it counts as nothing here.
-        var items = ItemReading.TextsOf(_model.Index, from).Distinct().Select(Of).OfType<(Exact Each, Exact, Exact)>().ToList();
+        var items = ItemReading.TextsOf(_model.Index, from, null, FactsAt(at.Prefix)).Distinct().Select(Of).OfType<(Exact Each, Exact, Exact)>().ToList();
         if (items.Select(i => i.Each).Distinct().ToList() is not [var same])
             throw new NotSupportedException();
         int Node(Func<(Exact, Exact Cost, Exact Weight), Exact> value) => OrNothing(_true, LookedUp(at.Prefix, from, number => Of(number) is { } item ? Value.Of(value(item)) : Value.Nothing, DomainKind.Number));

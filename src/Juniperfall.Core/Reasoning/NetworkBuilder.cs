@@ -77,6 +77,8 @@ internal sealed partial class NetworkBuilder
                         break;
                     case AttributeRow attribute when attribute.Type != AttributeType.Text:
                         Bounds(occurrence, attribute, Path(occurrence.Prefix + attribute.Id));
+                        if (attribute.Input && occurrence.Place is { } above && _model.GivenTo(above, attribute) is { } given)
+                            AsGiven(occurrence, above, attribute, given);
                         break;
                     case Subassembly place when _model.Expression(place.Id, "instanceCount") is { } count:
                         // There cannot be more than there are instances for.
@@ -220,13 +222,42 @@ internal sealed partial class NetworkBuilder
         if (_alike?.SameAs(path) is { } same)
             return _byPath[path] = Path(same);
         var condition = Condition(occurrence, row);
-        if (row is AttributeRow { Input: true } && occurrence.Place is { } place)
-            for (var i = 0; i < place.Inputs.Length; i++)
-                if (place.Inputs[i].AttributeId == row.Id && _model.Expression(place.Id, $"inputs/{i}/expression") is { } given)
-                    return _byPath[path] = Guarded(condition, Expression(occurrence.Parent!.Prefix, given));
+        if (row is AttributeRow { Input: true } && occurrence.Place is { } place && _model.GivenTo(place, row) is { } given)
+            return _byPath[path] = Guarded(condition, Expression(occurrence.Parent!.Prefix, given.Value));
         if (row is ComputedAttribute)
             return _byPath[path] = Guarded(condition, Expression(occurrence.Prefix, _model.Expression(row.Id, "expression")!));
         return NewVariable(occurrence, (AttributeRow)row, condition, path);
+    }
+
+    private readonly Dictionary<(string Prefix, string RowId, string Field), int> _groupsOfInputs = [];
+
+    /// <summary>What an input is given can be computed, and is one of the values that it could be answered with; steps are for asking only.</summary>
+    private void AsGiven(Occurrence occurrence, Subassembly place, AttributeRow input, (string Field, Bound Value) given)
+    {
+        var node = Path(occurrence.Prefix + input.Id);
+        if (_extras != NetworkExtras.Errors)
+            _roots.Add((node, ~Outcomes.Error, -1));
+        var parent = occurrence.Parent!;
+        List<int> tests = [];
+        if (given.Value is BoundRecoded recoded)
+        {
+            var values = _model.Index.Lists[recoded.Choice.Type.ListId!].Values.Select(v => Value.Of(recoded.Values.ContainsKey(v.Id))).ToArray();
+            if (values.Any(v => !v.IsTrue))
+                tests.Add(Guarded(Condition(occurrence, input), Make(new Node(Operator.Property, [Expression(parent.Prefix, recoded.Choice)]) { PropertyValues = values }, DomainKind.YesNo)));
+        }
+        else if (input.Type is AttributeType.Whole or AttributeType.Quantity)
+        {
+            var unit = input.Type == AttributeType.Quantity ? Unit.Parse(input.Unit) : Unit.One;
+            tests.Add(Make(Operator.LessOrEqual, DomainKind.YesNo, Constant(Value.Of(unit.ToBase(Exact.Parse(input.Min!)))), node));
+            tests.Add(Make(Operator.LessOrEqual, DomainKind.YesNo, node, Constant(Value.Of(unit.ToBase(Exact.Parse(input.Max!))))));
+        }
+        if (tests.Count == 0)
+            return;
+        // All instances are given the same, by one field.
+        if (!_groupsOfInputs.TryGetValue((parent.Prefix, place.Id, given.Field), out var group))
+            _groupsOfInputs[(parent.Prefix, place.Id, given.Field)] = group = NewGroup(CauseKind.Bound, place, given.Field, parent);
+        foreach (var test in tests)
+            _roots.Add((test, Outcomes.True | Outcomes.Absent, group));
     }
 
     private int Guarded(int condition, int value) => condition == _true ? value

@@ -43,10 +43,12 @@ internal sealed partial class NetworkBuilder
                 return ConditionOf(prefix + applies.Path);
             case BoundProperty property:
                 return Property(Of(property.Choice), property);
+            case BoundRecoded recoded:
+                return Recoded(Of(recoded.Choice), recoded, bits!);
             case BoundGridFigure figure when _model.Grid(figure.GridId) is { } grid:
                 return Make(new Node(Operator.Figure, [.. grid.Keys.Select(Of)]) { Grid = Compile(figure.GridId, grid), Figures = grid.Figures[figure.ColumnId] }, kind);
             case BoundItemProperty of:
-                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(_model.Facts, item, of.Property, of.Type), kind);
+                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(FactsAt(prefix), item, of.Property, of.Type), kind);
             case BoundUnary { Operator: UnaryOperator.Not } not:
                 return Make(Operator.Not, kind, Of(not.Operand));
             case BoundUnary negate:
@@ -88,7 +90,7 @@ internal sealed partial class NetworkBuilder
                     Figures = [.. grid.Figures[figure.ColumnId].Select(f => f.IsNothing ? Value.Nothing : value(f.Text!))],
                 }, kind);
             case BoundItemProperty of:
-                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(_model.Facts, item, of.Property, of.Type) is { IsNothing: false, Text: { } named } ? value(named) : Value.Nothing, kind);
+                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(FactsAt(prefix), item, of.Property, of.Type) is { IsNothing: false, Text: { } named } ? value(named) : Value.Nothing, kind);
             case BoundIf choice:
                 return Make(new Node(Operator.If, [Expression(prefix, choice.Condition), LookedUp(prefix, choice.Then, value, kind), LookedUp(prefix, choice.Else, value, kind)]), kind);
             default:
@@ -96,7 +98,23 @@ internal sealed partial class NetworkBuilder
         }
     }
 
+    private LibraryFacts FactsAt(string prefix) => _model.Index.FactsOf(_occurrences[prefix].Assembly);
+
     private int ConditionOf(string path) => Condition(_occurrences[RowPath.Prefix(path)], _model.Index.Rows[RowPath.RowId(path)]);
+
+    private int Recoded(int choice, BoundRecoded recoded, ulong[] bits)
+    {
+        var (from, to) = (_model.Index.Lists[recoded.Choice.Type.ListId!].Values, recoded.Type.ListId!);
+        int[] indexes = [.. from.Select(v => recoded.Values.TryGetValue(v.Id, out var counterpart) ? ValueIndex(to, counterpart) : -1)];
+        // Lists that agree place by place need nothing: choices are numbered by their places.
+        if (from.Length == _model.Index.Lists[to].Values.Length && indexes.Select((index, i) => index == i).All(same => same))
+            return choice;
+        return Make(new Node(Operator.Property, [choice])
+        {
+            PropertyValues = [.. from.Select(v => recoded.Values.TryGetValue(v.Id, out var counterpart) ? Value.Choice(counterpart) : Value.Nothing)],
+            Choices = [.. indexes.Select(index => index < 0 ? null : BitSet.Single(_model.Index.Lists[to].Values.Length, index))],
+        }, DomainKind.Choice, bits);
+    }
 
     private int Property(int choice, BoundProperty property)
     {

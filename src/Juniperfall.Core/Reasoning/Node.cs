@@ -54,6 +54,9 @@ internal sealed record Node(Operator Operator, int[] Children)
     /// <summary>For <see cref="Operator.Property"/>: the property of each value of the list.</summary>
     public Value[]? PropertyValues { get; init; }
 
+    /// <summary>For a <see cref="Operator.Property"/> that is a choice itself: that of each value of the list, as bits.</summary>
+    public ulong[]?[]? Choices { get; init; }
+
     public CompiledGrid? Grid { get; init; }
 
     /// <summary>For <see cref="Operator.Figure"/>: the figure in each row.</summary>

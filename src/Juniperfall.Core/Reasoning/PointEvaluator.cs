@@ -184,7 +184,7 @@ internal sealed class PointEvaluator
             case Operator.LeastOf or Operator.GreatestOf:
                 return ExtremeOf(c, node.Operator == Operator.LeastOf);
             case Operator.Property:
-                return Property(n, _points[c[0]], node.PropertyValues!);
+                return Property(n, _points[c[0]], node);
             case Operator.Figure:
                 return Figure(n, node);
             default:
@@ -250,14 +250,16 @@ internal sealed class PointEvaluator
         return found;
     }
 
-    private Point Property(int n, in Point choice, Value[] values)
+    private Point Property(int n, in Point choice, Node node)
     {
+        var values = node.PropertyValues!;
         if (choice.Outcome != Outcomes.Present)
             return Of(choice.Outcome == Outcomes.Error ? Outcomes.Error : Outcomes.Absent);
         return values[choice.Index].Kind switch
         {
             ValueKind.Number => Of(_ends.Properties[n]![choice.Index]),
             ValueKind.YesNo => Of(values[choice.Index].IsTrue),
+            ValueKind.Choice => new() { Outcome = Outcomes.Present, Index = BitSet.First(node.Choices![choice.Index]!) },
             _ => Of(Outcomes.Absent),
         };
     }

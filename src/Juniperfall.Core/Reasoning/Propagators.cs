@@ -43,7 +43,7 @@ internal partial class Propagation<T>
             case Operator.LeastOf or Operator.GreatestOf:
                 return ReviseExtremeOf(n, c, node.Operator == Operator.LeastOf);
             case Operator.Property:
-                return ReviseProperty(n, c[0], node.PropertyValues!);
+                return ReviseProperty(n, c[0], node);
             case Operator.Table:
                 return ReviseTable(n, c, node.Grid!);
             case Operator.Figure:

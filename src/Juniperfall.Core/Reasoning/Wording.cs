@@ -73,6 +73,8 @@ public sealed class Wording(BoundModel model, string language = "en")
         if (cause.Kind == CauseKind.Condition)
             return row.AppliesWhen.Length == 0 ? $"{NameOf(row)} is part of what is not always there"
                 : row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}" : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
+        if (row is Subassembly of && RowPath.InputIndex(cause.Field) is { } at && at < of.Inputs.Length && model.Index.Rows.GetValueOrDefault(of.Inputs[at].AttributeId) is AttributeRow input)
+            return $"“{NameOf(input)}” of {NameOf(of)} is {RangeOf(input)}";
         if (row is Subassembly place)
             return $"there are as many “{NameOf(row)}” as {Shown(place.InstanceCount)}, and at most {ModelIndex.InstancesOf(place).Length}";
         if (row is AttributeRow { Type: AttributeType.Several } several)
@@ -80,6 +82,14 @@ public sealed class Wording(BoundModel model, string language = "en")
         return row is AttributeRow attribute
             ? $"{NameOf(attribute)} is at {(cause.Field == "lower" ? "least" : "most")} {Shown(cause.Field == "lower" ? attribute.Lower : attribute.Upper)}"
             : NameOf(row);
+    }
+
+    private string RangeOf(AttributeRow row)
+    {
+        if (row.ListId is { } listId && model.Index.Lists.TryGetValue(listId, out var list))
+            return $"one of {string.Join(", ", list.Values.Select(v => ValueOf(row, Value.Choice(v.Id))))}";
+        string Bound(string? number) => WithUnit(number!, row.Type == AttributeType.Quantity ? row.Unit : "");
+        return $"at least {Bound(row.Min)} and at most {Bound(row.Max)}";
     }
 
     /// <summary>What a rule says, written out from its expressions.</summary>

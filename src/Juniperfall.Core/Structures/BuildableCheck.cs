@@ -64,7 +64,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         }
         if (model.Index.Root is { } product && !product.Rows.Any(r => r is OperationLine && model.IsSound(r)) && !product.Rows.OfType<Subassembly>().Any(s => s.Make == SubassemblyKind.Phantom))
             check.Add(Severity.Error, "", "", MendedIn.Model, "", $"“{product.Label.Or(product.Name)}” is made, but has no operation.");
-        foreach (var row in model.Document.Assemblies.SelectMany(a => a.Rows).Where(r => r is PartLine or OperationLine && r.From is { } from && r.To is { } to && from > to))
+        foreach (var row in model.Document.AllAssemblies.SelectMany(a => a.Rows).Where(r => r is PartLine or OperationLine && r.From is { } from && r.To is { } to && from > to))
             check.Add(Severity.Error, row.Id, "", MendedIn.Model, "", "Its first day is after its last.");
         check.Gaps();
         return check.Distinct();
@@ -169,7 +169,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
     /// <summary>Lines that answer the same question and hold at different times: days on which none of them does.</summary>
     private void Gaps()
     {
-        foreach (var assembly in model.Document.Assemblies)
+        foreach (var assembly in model.Document.AllAssemblies)
             foreach (var (question, rows) in ExclusiveGroups.Of(assembly, model.IsSound))
             {
                 // Only where the days alone tell them apart.
@@ -188,5 +188,5 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
 
     /// <summary>The texts that a field can come to: the fixed one, or all that its expression can give.</summary>
     private IEnumerable<string> Texts(string fixedText, string rowId, string field) =>
-        model.Expression(rowId, field) is { } from ? ItemReading.TextsOf(model.Index, from, at.Includes).Distinct() : [fixedText];
+        model.Expression(rowId, field) is { } from ? ItemReading.TextsOf(model.Index, from, at.Includes, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])).Distinct() : [fixedText];
 }

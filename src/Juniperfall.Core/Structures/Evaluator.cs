@@ -55,10 +55,8 @@ public sealed class Evaluator
                 return Value.Nothing;
             if (row is ComputedAttribute)
                 return _values[path] = Evaluate(_model.Expression(row.Id, "expression")!, prefix);
-            if (row is AttributeRow { Input: true } && occurrence.Place is { } place)
-                for (var i = 0; i < place.Inputs.Length; i++)
-                    if (place.Inputs[i].AttributeId == row.Id && _model.Expression(place.Id, $"inputs/{i}/expression") is { } given)
-                        return _values[path] = Evaluate(given, occurrence.Parent!.Prefix);
+            if (row is AttributeRow { Input: true } && occurrence.Place is { } place && _model.GivenTo(place, row) is { } given)
+                return _values[path] = Evaluate(given.Value, occurrence.Parent!.Prefix);
             return Value.Nothing;
         }
     }
@@ -88,8 +86,10 @@ public sealed class Evaluator
                 return Value.Of(_occurrences.TryGetValue(where, out var there) && Applies(there, _model.Index.Rows[row]));
             case BoundProperty property:
                 return Property(Of(property.Choice), property);
+            case BoundRecoded recoded:
+                return Of(recoded.Choice) is { IsNothing: false, Text: { } given } && recoded.Values.TryGetValue(given, out var counterpart) ? Value.Choice(counterpart) : Value.Nothing;
             case BoundItemProperty of:
-                return Of(of.Item) is { IsNothing: false, Text: { } item } ? ItemReading.ValueOf(_model.Facts, item, of.Property, of.Type) : Value.Nothing;
+                return Of(of.Item) is { IsNothing: false, Text: { } item } ? ItemReading.ValueOf(_model.Index.FactsOf(_occurrences[prefix].Assembly), item, of.Property, of.Type) : Value.Nothing;
             case BoundGridFigure figure:
                 return Figure(figure, prefix);
             case BoundUnary { Operator: UnaryOperator.Not } not:

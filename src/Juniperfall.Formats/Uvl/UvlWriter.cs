@@ -133,6 +133,8 @@ public sealed class UvlWriter
             {
                 if (_named.TryGetValue(occurrence.Prefix + row.Id, out var named))
                     Attribute(occurrence, attribute, named);
+                else if (occurrence.Place is { } filled && attribute.Input && _model.GivenTo(filled, row) is { } given)
+                    Given(occurrence, attribute, given.Value);
             }
             else if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } count)
                 Constrain(occurrence, row, Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, count), [(UvlFormula.Yes, Text(ModelIndex.InstancesOf(place).Length))]));
@@ -182,6 +184,25 @@ public sealed class UvlWriter
                 var limit = Numbers(occurrence, bound);
                 Constrain(occurrence, row, field == "lower" ? Compare(BinaryOperator.LessOrEqual, limit, own) : Compare(BinaryOperator.LessOrEqual, own, limit));
             }
+    }
+
+    /// <summary>What an input is given is one of the values that it could be answered with.</summary>
+    private void Given(Occurrence occurrence, AttributeRow row, Bound given)
+    {
+        if (given is BoundRecoded recoded)
+        {
+            var choices = Choices(occurrence.Parent!, recoded.Choice).ToLookup(c => recoded.Values.ContainsKey(c.ValueId), c => c.Guard);
+            Constrain(occurrence, row, new UvlFormula(UvlFormula.Or(choices[true]), UvlFormula.Or(choices[false])).Where(Applies(occurrence, row)));
+        }
+        if (row.Type is not (AttributeType.Whole or AttributeType.Quantity))
+            return;
+        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var own = Numbers(occurrence, new BoundAttribute(given.Type, row.Id)).ToList();
+        Constrain(occurrence, row, Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Min!))))], own));
+        Constrain(occurrence, row, Compare(BinaryOperator.LessOrEqual, own, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Max!))))]));
+        foreach (var field in new[] { "lower", "upper" })
+            if (_model.Expression(row.Id, field) is { } bound)
+                Constrain(occurrence, row, field == "lower" ? Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, bound), own) : Compare(BinaryOperator.LessOrEqual, own, Numbers(occurrence, bound)));
     }
 
     /// <summary>When a row is there: its own condition and those of everything above it.</summary>
@@ -255,8 +276,7 @@ public sealed class UvlWriter
             case ComputedAttribute computed:
                 return (null, _model.Expression(computed.Id, "expression"), occurrence, Applies(occurrence, computed));
             case AttributeRow row when IsGiven(occurrence, row):
-                var i = occurrence.Place!.Inputs.ToList().FindIndex(x => x.AttributeId == row.Id);
-                return (null, _model.Expression(occurrence.Place.Id, $"inputs/{i}/expression"), occurrence.Parent!, Applies(occurrence, row));
+                return (null, _model.GivenTo(occurrence.Place!, row)?.Value, occurrence.Parent!, Applies(occurrence, row));
             case AttributeRow row:
                 throw new NoCounterpart($"it depends on “{row.Name}”.");
             default:
@@ -391,6 +411,8 @@ public sealed class UvlWriter
             case BoundAttribute attribute:
                 var found = Find(at.Prefix + attribute.Path);
                 return found.Asked is { } asked ? asked.Values.Select(v => (v.Value, v.Key)) : Choices(found.At, found.Given!).Select(c => (UvlFormula.And(found.When, c.Guard), c.ValueId));
+            case BoundRecoded recoded:
+                return Choices(at, recoded.Choice).Where(c => recoded.Values.ContainsKey(c.ValueId)).Select(c => (c.Guard, recoded.Values[c.ValueId]));
             case BoundIf choice:
                 var condition = Truth(at, choice.Condition);
                 return [.. Choices(at, choice.Then).Select(c => (UvlFormula.And(condition.True, c.Guard), c.ValueId)), .. Choices(at, choice.Else).Select(c => (UvlFormula.And(condition.False, c.Guard), c.ValueId))];

@@ -26,7 +26,7 @@ internal static class FieldTypes
             (OperationLine, "workCentreFrom") => ExpressionType.Text,
             (OperationLine, _) => ExpressionType.Number(Dimension.OfTime),
             (Subassembly, "quantity" or "instanceCount") => ExpressionType.PlainNumber,
-            (Subassembly place, _) when field.Split('/') is ["inputs", var at, ..] && int.TryParse(at, out var i) && i >= 0 && i < place.Inputs.Length
+            (Subassembly place, _) when RowPath.InputIndex(field) is { } i && i < place.Inputs.Length
                 && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow target => model.TypeOf(target),
             _ => null,
         };

@@ -101,7 +101,15 @@ internal static class InstanceSymmetry
         {
             if (expression is BoundTotal total)
                 totalled = totalled.Add(total.RangeId);
-            var path = expression switch { BoundAttribute a => a.Path, BoundIsNone n => n.Path, BoundApplies a => a.Path, _ => "" };
+            // Whether an instance is there hangs on how many there are, and those that are there stay there in whatever order.
+            var path = expression switch
+            {
+                BoundAttribute a => a.Path,
+                BoundIsNone n => n.Path,
+                BoundApplies { OfSubassembly: true } a => RowPath.Prefix(a.Path),
+                BoundApplies a => a.Path,
+                _ => "",
+            };
             foreach (var step in path.Split(RowPath.Below).Where(s => s.Contains(RowPath.Instance)))
                 if (step.Split(RowPath.Instance)[0] is var place && !totalled.Contains(place))
                     named.Add(place);
