@@ -26,7 +26,7 @@ internal sealed class AnswerJson(BoundModel model)
     {
         if (cause.Kind != CauseKind.Rule || !model.Index.Rows.TryGetValue(cause.RowId, out var row))
             return _words.Sentence(cause);
-        return model.Document.Id == "uvl" || row is not IRule { Number: > 0 } rule ? row.Id : $"§{rule.Number}";
+        return model.Document.Id == "uvl" || model.Index.MarkOf(row) is not { } mark ? row.Id : mark;
     }
 
     public void Value(Utf8JsonWriter json, AttributeRow row, Value value)

@@ -21,6 +21,7 @@ public static class Commands
             juniperfall analyze FILE [OPTIONS]                the same and more as JSON, of a model file or UVL: docs/cli.md
             juniperfall replay FILE PICKS.jsonl               one answer for each line of picks, as JSON lines
             juniperfall uvl FILE                              a model file as UVL, as far as UVL goes; the rest is listed
+            juniperfall reuse FILE OTHER [OPTIONS]            FILE with the model of OTHER taken in, to fill subassemblies: docs/cli.md
             juniperfall structure FILE [OPTIONS]              the bill of materials and the routings: docs/cli.md
             juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
             juniperfall import FILE --as PERSON               a model file (or UVL) into the database, as a new product or the next draft
@@ -107,15 +108,16 @@ public static class Commands
         }
     }
 
-    internal static BoundModel? Load(string file, TextWriter errors)
+    internal static BoundModel? Load(string file, TextWriter errors) => LoadPackage(file, errors) is { } package ? new(package.Model, package.Library) : null;
+
+    internal static ModelPackage? LoadPackage(string file, TextWriter errors)
     {
         if (ReadFile(file, errors) is not { } bytes)
             return null;
         var result = ModelJson.Read(bytes);
-        if (result.Package is { } package)
-            return new(package.Model, package.Library);
-        errors.WriteLine($"{file}: {result.Error}");
-        return null;
+        if (result.Package is null)
+            errors.WriteLine($"{file}: {result.Error}");
+        return result.Package;
     }
 
     /// <summary>Picks, site and day from the options of a command; null where one is wrong, which is said.</summary>
@@ -184,5 +186,5 @@ public static class Commands
     internal static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
 
     internal static string Describe(BoundModel model, Cause cause) =>
-        $"{(model.Index.Rows[cause.RowId] is IRule { Number: > 0 } rule && cause.Kind == CauseKind.Rule ? $"§{rule.Number} " : "")}{new Wording(model).Sentence(cause)}";
+        $"{(cause.Kind == CauseKind.Rule && model.Index.MarkOf(model.Index.Rows[cause.RowId]) is { } mark ? $"{mark} " : "")}{new Wording(model).Sentence(cause)}";
 }

@@ -7,6 +7,7 @@ return args switch
     ["structure", var file, .. var options] => StructureCommand.Structure(file, options, Console.Out, Console.Error),
     ["analyze", var file, .. var options] => AnalyzeCommands.Analyze(file, options, Console.Out, Console.Error),
     ["replay", var file, var picks] => AnalyzeCommands.Replay(file, picks, Console.Out, Console.Error),
+    ["reuse", var file, var other, .. var options] => ReuseCommand.Run(file, other, options, Console.Out, Console.Error),
     ["uvl", var file] => Commands.WriteUvl(file, Console.Out, Console.Error),
     ["export", var code] => await DatabaseCommands.Export(code, null, Console.Out, Console.Error),
     ["export", var code, var number] => await DatabaseCommands.Export(code, number, Console.Out, Console.Error),

@@ -47,6 +47,18 @@ public sealed class RevisionStore(NpgsqlDataSource data)
         select id, product_id, number, state, author, head, content, changed_at, released_by, released_at, facts from revision where id = $1
         """;
 
+    private const string SelectReleased = """
+        select id, product_id, number, state, author, head, content, changed_at, released_by, released_at, facts from revision
+        where product_id = $1 and number = $2 and state = 'released'
+        """;
+
+    /// <summary>The revisions of other products that reuse some revision of a product, with its number.</summary>
+    private const string SelectReusers = """
+        select r.product_id, p.code, r.label, r.id, r.number, r.state, (e->>'revision')::int
+        from revision r join product p on p.id = r.product_id, jsonb_array_elements(r.content->'reused') e
+        where r.reuses ? $1 and e->>'productId' = $1 order by lower(p.code), r.number desc
+        """;
+
     private const string SelectEdit = """
         select sequence from edit where revision_id = $1 and edit_id = $2
         """;
@@ -169,8 +181,19 @@ public sealed class RevisionStore(NpgsqlDataSource data)
     public async Task<StoredRevision?> Load(long id, CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
-        return await Load(connection, SelectRevision, id, cancel);
+        return await Load(connection, SelectRevision, cancel, id);
     }
+
+    /// <summary>A released revision by its number; null where there is none.</summary>
+    public async Task<StoredRevision?> LoadReleased(string productId, int number, CancellationToken cancel)
+    {
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        return await Load(connection, SelectReleased, cancel, productId, number);
+    }
+
+    /// <summary>The revisions of other products that reuse a product, by code, the latest first.</summary>
+    public async Task<IReadOnlyList<ReuserEntry>> ReusersOf(string productId, CancellationToken cancel) =>
+        await data.Query(SelectReusers, r => new ReuserEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5), r.GetInt32(6)), cancel, productId).ToListAsync(cancel);
 
     /// <summary>Stores an edit, once however often it arrives.</summary>
     public Task<EditOutcome> Apply(long revisionId, ModelEdit edit, string person, LibraryFacts facts, CancellationToken cancel) =>
@@ -206,7 +229,7 @@ public sealed class RevisionStore(NpgsqlDataSource data)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        if (await Load(connection, SelectRevision + " for update", revisionId, cancel) is not { } revision)
+        if (await Load(connection, SelectRevision + " for update", cancel, revisionId) is not { } revision)
             return new(null, false, new(EditFault.Gone, "There is no such revision."));
         await using var known = connection.Command(SelectEdit, revisionId, editId);
         if (await known.ExecuteScalarAsync(cancel) is long sequence)
@@ -229,9 +252,9 @@ public sealed class RevisionStore(NpgsqlDataSource data)
         return new(next, false, null);
     }
 
-    private static async Task<StoredRevision?> Load(NpgsqlConnection connection, string query, long id, CancellationToken cancel)
+    private static async Task<StoredRevision?> Load(NpgsqlConnection connection, string query, CancellationToken cancel, params object[] parameters)
     {
-        await using var select = connection.Command(query, id);
+        await using var select = connection.Command(query, parameters);
         await using var reader = await select.ExecuteReaderAsync(cancel);
         return await reader.ReadAsync(cancel)
             ? new(reader.GetInt64(0), reader.GetString(1), reader.GetInt32(2), reader.GetString(3), reader.GetString(4), reader.GetInt64(5),
@@ -253,6 +276,9 @@ public sealed record ProductEntry(string Id, string Code, LocalText Label, long 
 
 /// <summary>A revision as lists show it.</summary>
 public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
+
+/// <summary>A revision that reuses one of another product, with the number of that.</summary>
+public sealed record ReuserEntry(string ProductId, string Code, LocalText Label, long RevisionId, int Number, string State, int Reuses);
 
 /// <summary>Texts that are searched for as they stand.</summary>
 internal static class Like

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
@@ -37,9 +38,20 @@ public class DemoModel
     {
         var (model, _) = Room.Value;
         Assert.Empty(model.Findings);
-        var rows = model.Document.Assemblies.SelectMany(a => a.Rows).ToList();
+        var rows = model.Document.AllAssemblies.SelectMany(a => a.Rows).ToList();
         Assert.True(rows.OfType<AttributeRow>().Count() >= 30 && rows.OfType<IRule>().Count() >= 25 && rows.OfType<ComputedAttribute>().Count() >= 15);
         Assert.True(rows.OfType<PartLine>().Count() >= 60 && rows.OfType<OperationLine>().Count() >= 20 && model.Facts.Items.Count >= 150 && model.Facts.WorkCentres.Count == 9);
+    }
+
+    [Fact]
+    public void What_it_reuses_is_the_cooling_set_as_that_stands_alone()
+    {
+        var package = ModelJson.Read(File.ReadAllBytes(RepositoryFile("demo", "cooling-set.json"))).Package!;
+        var alone = new BoundModel(package.Model, package.Library);
+        Assert.Empty(alone.Findings);
+        var written = ModelJson.Read(File.ReadAllBytes(RepositoryFile("demo", "cold-room.json"))).Package!.Model.Reused;
+        Assert.Equal(JsonSerializer.Serialize(Reuse.Of(alone, 1, "cs"), DocumentJson.Options), JsonSerializer.Serialize(Assert.Single(written), DocumentJson.Options));
+        Assert.Equal(400, Assert.IsType<CombinationGrid>(Room.Value.Model.Index.Rows["cs.c.units"]).Rows.Length);
     }
 
     [Fact]

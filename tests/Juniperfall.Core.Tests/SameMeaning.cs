@@ -41,12 +41,12 @@ public class SameMeaning
             .Append($"{answer.Valid} {string.Join(",", answer.Missing)}"));
     }
 
-    private static void HeldFor(int salt, Func<ModelDocument, ModelDocument> change)
+    private static void HeldFor(int salt, Func<ModelDocument, ModelDocument> change, Func<string, string>? shown = null)
     {
         for (var seed = 0; seed < Rounds; seed++)
         {
             var document = new RandomModels(seed * 104729 + salt).Next();
-            Assert.Equal(Meaning(document), Meaning(change(document)));
+            Assert.Equal(Meaning(document), (shown ?? (text => text))(Meaning(change(document))));
         }
     }
 
@@ -77,6 +77,21 @@ public class SameMeaning
         Assert.Equal(Meaning(renamed), Meaning(shown));
         return renamed;
     });
+
+    [Fact]
+    public void With_what_stands_below_taken_from_another_product() => HeldFor(6, document =>
+    {
+        var below = document.Assemblies.Single(a => a.Id == "door");
+        var alone = new ModelDocument { Id = "ds", Code = "DS", Root = "door", Lists = [.. document.Lists.Where(l => l.Id == "walls")], Assemblies = [below] };
+        // Bound to ids or by names, it is the same.
+        var released = new BoundModel(document.Assemblies[0].Rows.Count() % 2 == 0 ? ModelEditor.BindNames(alone, RandomModels.Facts) : alone, RandomModels.Facts);
+        return (document with
+        {
+            Assemblies = document.Assemblies.Remove(below),
+            Lists = [.. document.Lists.Where(l => l.Id != "walls")],
+            Reused = [Reuse.Of(released, 3, "zz")],
+        }).WithRows(r => r is Subassembly place ? place with { AssemblyId = "zz", Inputs = [.. place.Inputs.Select(i => i with { AttributeId = "zz." + i.AttributeId })] } : r);
+    }, text => text.Replace("zz.", "", StringComparison.Ordinal));
 
     [Fact]
     public void Out_to_a_file_and_in_again() => HeldFor(5, document =>

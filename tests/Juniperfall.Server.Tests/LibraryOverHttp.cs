@@ -71,7 +71,7 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
         var wrong = await client.Post("/api/library/work-centres/rows", new { columns = new[] { "code", "site", "crew" }, rows = new[] { new[] { "DOOR", "MOON", "0" } } }).Json();
         Assert.False((bool)wrong["stored"]!);
         Assert.Equal("“0” is no number of people.", (string)wrong["faults"]![0]!["sentence"]!);
-        async Task<string> Labour() => (string)(await client.Post("/api/revisions/4/costs", new { picks = Array.Empty<object>(), quantity = "1" }).Json())["order"]!["labour"]!;
+        async Task<string> Labour() => (string)(await client.Post("/api/revisions/6/costs", new { picks = Array.Empty<object>(), quantity = "1" }).Json())["order"]!["labour"]!;
         var before = await Labour();
         Assert.True((bool)(await client.Post("/api/library/work-centres/rows", new { columns = new[] { "code", "labour rate" }, rows = new[] { new[] { "DOOR", "70" } } }).Json())["stored"]!);
         Assert.NotEqual(before, await Labour());
@@ -130,7 +130,7 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
             (await Load(client, "check", Csv("code,label,discount %,discount CR %", "BIG,Too big,101,-1"), "customer-classes").Json())["faults"]!.AsArray().Select(f => $"{f!["column"]}: {f["sentence"]}"));
         Assert.True((bool)(await Load(client, "all", Csv("code,label,discount %,discount SC %", "FAIR,Fair visitors,5,7.5"), "customer-classes").Json())["stored"]!);
         Assert.Contains((await client.Get("/api/library"))["customerClasses"]!.AsArray(), c => (string)c!["code"]! == "FAIR" && (string)c["label"]! == "Fair visitors");
-        var costs = await client.Post("/api/revisions/5/costs", new { picks = Array.Empty<object>(), quantity = "2", customerClass = "fair" }).Json();
+        var costs = await client.Post("/api/revisions/7/costs", new { picks = Array.Empty<object>(), quantity = "2", customerClass = "fair" }).Json();
         Assert.Equal(("258", "7.5", "238.65", "477.3"), ((string)costs["price"]!["list"]!, (string)costs["price"]!["discount"]!, (string)costs["price"]!["each"]!, (string)costs["price"]!["order"]!));
     }
 

@@ -101,6 +101,48 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/structures/{structureId}/bom.exe")).StatusCode);
     }
 
+    [Fact]
+    public async Task A_released_revision_of_another_product_is_reused_as_it_is_and_found_again_from_there()
+    {
+        using var engineer = await served.As("engineer");
+        var made = await engineer.Post("/api/products", new { id = Guid.NewGuid(), code = "ANX", label = "Annex" }).Json();
+        var path = $"/api/revisions/{made["revisionId"]}";
+        var topic = (string)(await engineer.Get(path))["document"]!["assemblies"]![0]!["topics"]![0]!["id"]!;
+        object Reuse(int? revision, int? before, object? content = null) => new { @do = "reuse", entryId = "cool", productId = "cooling-set", revision, before, content };
+        object Add(object row) => new { @do = "add", parentId = topic, collection = "rows", afterId = (string?)null, row };
+        var place = new { kind = "subassembly", id = "place", name = "cooling", assemblyId = "cool", make = "phantom", inputs = new[] { new { id = "in", attributeId = "cool.c.needed", expression = "load" } } };
+        var load = new { kind = "attribute", id = "load", name = "load", type = "quantity", unit = "W", min = "0", max = "90000", step = "100" };
+        var edited = await engineer.Post($"{path}/edits", new { id = "e1", steps = new[] { Reuse(1, null), Add(place), Add(load) } }).Json();
+        var reused = Assert.Single(edited["revision"]!["document"]!["reused"]!.AsArray())!;
+        Assert.Equal(("CS", 1), ((string)reused["code"]!, (int)reused["revision"]!));
+        Assert.Empty(edited["revision"]!["findings"]!.AsArray());
+        // What it is given lies within what it can be asked for.
+        var answer = await engineer.Post($"{path}/answer", new { picks = Array.Empty<object>() }).Json();
+        var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToList();
+        Assert.Equal(("100", "51000"), ((string)asked.Single(a => (string)a!["path"]! == "load")!["lowest"]!, (string)asked.Single(a => (string)a!["path"]! == "load")!["highest"]!));
+        Assert.Contains(asked, a => (string)a!["path"]! == "place:1/cool.c.unit");
+
+        // Only what was released, as it was released, and once.
+        Assert.Equal("There is no released revision 2 of that product.", (string)(await engineer.Post($"{path}/edits", new { id = "e2", steps = new[] { Reuse(2, 1) } }).Json())["detail"]!);
+        Assert.Equal("/steps", (string)(await engineer.Post($"{path}/edits", new { id = "e3", steps = new[] { Reuse(1, null, reused) } }).Json())["pointer"]!);
+        Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/edits", new { id = "e4", steps = new[] { Reuse(1, null) } })).StatusCode);
+        var inUse = await engineer.Post($"{path}/edits", new { id = "e5", steps = new[] { Reuse(null, 1) } }).Json();
+        Assert.Equal(["cooling", "cooling"], inUse["places"]!.AsArray().Select(p => (string)p!["name"]!));
+        Assert.Contains("it is edited there", (string)(await engineer.Post($"{path}/edits", new { id = "e6", steps = new object[] { new { @do = "set", rowId = "cool.c.needed", field = "max", value = "1", before = "60000" } } }).Json())["detail"]!);
+
+        Assert.Contains((await engineer.Get($"{path}/history"))[0]!["changes"]!.AsArray(), c => (string)c!["name"]! == "CS" && (string)c["what"]! == "revision 1 is reused");
+        var reusers = (await engineer.Get("/api/products/cooling-set/reusers")).AsArray();
+        // Other tests import copies of the room.
+        Assert.Equal(["ANX 1 draft 1", "CR 2 draft 1", "CR 1 released 1"], reusers.Where(r => (string)r!["code"]! is "ANX" or "CR").Select(r => $"{r!["code"]} {r["number"]} {r["state"]} {r["reuses"]}"));
+        Assert.Empty((await engineer.Get("/api/products/strip-curtain/reusers")).AsArray());
+        // The file takes it along.
+        using var approver = await served.As("approver");
+        Assert.Equal(HttpStatusCode.OK, (await approver.Post($"{path}/release", new { head = 1 })).StatusCode);
+        var file = JsonNode.Parse(await engineer.GetStringAsync($"{path}/file"))!;
+        Assert.Contains("UC-C290-21", file["library"]!["items"]!.AsObject().Select(i => i.Key));
+        Assert.True(JsonNode.DeepEquals(reused["lists"], file["model"]!["reused"]![0]!["lists"]));
+    }
+
     private static int Lines(JsonNode structure) => structure["bom"]!.AsArray().Sum(l => 1 + (l!["below"] is JsonObject below ? Lines(below) : 0));
 
     [Fact]

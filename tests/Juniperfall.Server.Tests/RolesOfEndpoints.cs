@@ -23,6 +23,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/products/file"] = "engineer",
         ["GET /api/products/{productId}"] = Everyone,
         ["GET /api/products/{productId}/revisions"] = Everyone,
+        ["GET /api/products/{productId}/reusers"] = Everyone,
         ["POST /api/products/{productId}/revisions"] = "engineer",
         ["GET /api/revisions/{id:long}"] = Everyone,
         ["GET /api/revisions/{id:long}/history"] = Everyone,

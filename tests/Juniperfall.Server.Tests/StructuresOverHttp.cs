@@ -8,7 +8,7 @@ namespace Juniperfall.Server.Tests;
 public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
 {
     // Revisions in the order of the demo files: 1 and 2 the cold room, 3 and 4 the door set, 5 and 6 the strip curtain.
-    private const string Door = "/api/revisions/3", Curtain = "/api/revisions/5";
+    private const string Door = "/api/revisions/5", Curtain = "/api/revisions/7";
     private static object[] Picks(params (string Path, string Value)[] picks) => [.. picks.Select(p => new { path = p.Path, value = p.Value })];
 
     [Fact]
@@ -60,7 +60,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         var missing = (await client.Get($"{Curtain}/buildable?site=TRN")).AsArray();
         Assert.Contains(missing, f => (string)f!["sentence"]! == "STR-300 is not kept at Tarn Bridge." && (string)f["mendedIn"]! == "item" && (string)f["code"]! == "STR-300" && (string)f["rowId"]! == "s.p1");
         var id = Guid.NewGuid();
-        await client.Post("/api/configurations", new { id, name = "At the depot", revisionId = 5, picks = Picks(), site = "TRN" });
+        await client.Post("/api/configurations", new { id, name = "At the depot", revisionId = 7, picks = Picks(), site = "TRN" });
         var refused = await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid(), quantity = "1" });
         Assert.Equal(HttpStatusCode.Conflict, refused.StatusCode);
         Assert.Contains("is not kept at Tarn Bridge", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
@@ -144,8 +144,8 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         var (id, structure) = (Guid.NewGuid().ToString(), Guid.NewGuid().ToString());
-        Assert.Equal("/customerClass", (string)(await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 5, picks = Picks(), customerClass = "NOBODY" }).Json())["pointer"]!);
-        var saved = await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 5, picks = Picks(), customerClass = "trade" }).Json();
+        Assert.Equal("/customerClass", (string)(await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 7, picks = Picks(), customerClass = "NOBODY" }).Json())["pointer"]!);
+        var saved = await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 7, picks = Picks(), customerClass = "trade" }).Json();
         Assert.Equal("TRADE", (string)saved["customerClass"]!);
         var result = await client.Post($"/api/configurations/{id}/structures", new { id = structure, quantity = "4" }).Json();
         Assert.Equal(("Trade partner", "211.56", "846.24"), ((string)result["costs"]!["price"]!["customerClass"]!, (string)result["costs"]!["price"]!["each"]!, (string)result["costs"]!["price"]!["order"]!));
@@ -159,7 +159,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         await piet.Post("/api/library/customer-classes/rows", new { columns = new[] { "code", "discount SC %" }, rows = new[] { new[] { "TRADE", "18" } } });
         // Side by side with list price, at a quantity.
         var other = Guid.NewGuid().ToString();
-        await client.Post("/api/configurations", new { id = other, name = "Listed", revisionId = 5, picks = Picks() });
+        await client.Post("/api/configurations", new { id = other, name = "Listed", revisionId = 7, picks = Picks() });
         var compared = await client.Get($"/api/compare?left={id}&right={other}&quantity=4");
         Assert.Equal("Trade partner", (string)compared["left"]!["customerClass"]!);
         Assert.Contains(compared["rows"]!.AsArray(), r => (string)r!["name"]! == "Price of the order" && (string)r["before"]! == "846.24 EUR" && (string)r["after"]! == "1032.00 EUR");
@@ -170,7 +170,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     public async Task A_grid_tells_what_it_draws_from_the_register()
     {
         using var client = await served.As("engineer");
-        var drawn = await client.Get("/api/revisions/1/grids/c.units/drawn");
+        var drawn = await client.Get("/api/revisions/3/grids/c.units/drawn");
         Assert.Equal((400, 200), ((int)drawn["found"]!, drawn["rows"]!.AsArray().Count));
         Assert.Equal(("UC-C290-2-01", "C290-2-01 chill R290 230"), ((string)drawn["rows"]![0]!["item"]!, string.Join(' ', drawn["rows"]![0]!["cells"]!.AsArray().Select(c => (string)c!))));
         Assert.Contains("refrigerant", drawn["properties"]!.AsArray().Select(p => (string)p!));
@@ -179,7 +179,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         Assert.Contains((await client.Get("/api/items/UC-C290-2-01"))["models"]!.AsArray(), m => (string)m!["rowId"]! == "c.units" && (string)m["how"]! == "drawn row");
         // A unit that leaves the register leaves the draft, and not what was released.
         await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "no" } } });
-        Assert.Equal((400, 399), ((int)(await client.Get("/api/revisions/1/grids/c.units/drawn"))["found"]!, (int)(await client.Get("/api/revisions/2/grids/c.units/drawn"))["found"]!));
+        Assert.Equal((400, 399), ((int)(await client.Get("/api/revisions/3/grids/c.units/drawn"))["found"]!, (int)(await client.Get("/api/revisions/4/grids/c.units/drawn"))["found"]!));
         await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "yes" } } });
     }
 }

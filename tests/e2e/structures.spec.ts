@@ -28,7 +28,7 @@ test('a file of items is looked at, its faults are told by cell, and its sound r
 test('the full structure is narrowed by a pick and says why a line is not there; the check says what is missing at a site', async ({ browser }) => {
   const page = await as(browser, 'ines')
   // The draft of the door set.
-  await page.goto('/workshop/4')
+  await page.goto('/workshop/6')
   await page.getByRole('link', { name: 'all lines' }).click()
   await page.getByLabel('Narrow by').selectOption({ label: 'Kind' })
   await page.getByLabel('Value of Kind').selectOption({ label: 'Sliding' })
@@ -63,7 +63,7 @@ test('a configuration is generated for a quantity, says how its numbers come abo
 
 test('a part that is missed while trying out is added from the register, and the picks stay', async ({ browser }) => {
   const page = await as(browser, 'ines')
-  await page.goto('/workshop/4')
+  await page.goto('/workshop/6')
   await page.getByRole('group', { name: 'Kind' }).getByRole('button', { name: 'Sliding' }).click()
   await page.getByRole('button', { name: /Something is missing/ }).click()
   const sheet = page.getByRole('dialog')
@@ -83,7 +83,7 @@ test('a part that is missed while trying out is added from the register, and the
 test('a price is written on the worksheet, seen to come about on the bench, and asked for by the order desk for a customer class', async ({ browser }) => {
   const page = await as(browser, 'ines')
   // The draft of the strip curtain: 2.52 m2 at 102 EUR/m2 come to 258 EUR.
-  await page.goto('/workshop/6')
+  await page.goto('/workshop/8')
   await page.getByRole('tab', { name: 'Price and cost' }).click()
   const price = page.getByRole('region', { name: 'Price' }).filter({ hasText: 'List price' })
   await expect(price).toContainText('258.00 EUR each')

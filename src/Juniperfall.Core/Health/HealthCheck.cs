@@ -64,6 +64,8 @@ public sealed class HealthCheck
         }
         var outcomes = new Questions(_reasoner, NetworkExtras.Outcomes, _cancel);
         var errors = new Questions(_reasoner, NetworkExtras.Errors, _cancel);
+        // What is reused was looked at where it comes from, and need not be used in full here.
+        answer = answer with { Attributes = answer.Attributes.RemoveAll(a => !_model.Index.IsOwn(a.Row)) };
         _total = answer.Attributes.Length + outcomes.Count + outcomes.Rules.Count + errors.Count;
         Attributes(answer);
         foreach (var (probe, asked) in outcomes.Ask(Step))

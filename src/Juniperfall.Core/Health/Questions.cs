@@ -33,10 +33,10 @@ internal sealed class Questions
         _network = NetworkBuilder.Build(reasoner.Model, reasoner.At, null, extras);
         _evaluator = new(_network);
         // What stands in several places is one question: whether it is so in any of them.
-        _probes = [.. _network.Probes.GroupBy(p => (p.Kind, p.Row.Id, p.Field)).Select(g => g.ToList())];
+        _probes = [.. _network.Probes.Where(p => reasoner.Model.Index.IsOwn(p.Row)).GroupBy(p => (p.Kind, p.Row.Id, p.Field)).Select(g => g.ToList())];
         _start = Propagated(withGroups: true);
         _startWithoutGroups = Propagated(withGroups: false);
-        Rules = [.. _network.Groups.Where(g => g.Kind == CauseKind.Rule).GroupBy(g => g.Row.Id).Select(g => g.ToList())];
+        Rules = [.. _network.Groups.Where(g => g.Kind == CauseKind.Rule && reasoner.Model.Index.IsOwn(g.Row)).GroupBy(g => g.Row.Id).Select(g => g.ToList())];
         // What earlier questions have found answers most of these.
         if (extras == NetworkExtras.Outcomes)
             foreach (var solution in reasoner.KnownSolutions)

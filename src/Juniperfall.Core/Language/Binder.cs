@@ -19,8 +19,13 @@ public sealed partial class Binder
     private readonly List<Diagnostic> _diagnostics = [];
     private readonly List<(Span, string)> _references = [];
 
-    /// <summary>While a total is bound: the path that it runs over, and the instance or the value being bound.</summary>
-    private (string Path, string Member)? _totalMember;
+    /// <summary>While a total is bound: the path that it runs over and those below, each with the instance or the value being bound.</summary>
+    private ImmutableStack<(string Path, string Member)> _totalMembers = [];
+
+    /// <summary>A path below those that a total runs over at which there can be several, and which is not told apart.</summary>
+    private (string Path, Subassembly Place)? _runsBelow;
+
+    private string? MemberAt(string path) => _totalMembers.FirstOrDefault(m => m.Path == path).Member;
 
     private Binder(ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf) => (_index, _assembly, _typeOf) = (index, assembly, typeOf);
 
@@ -381,12 +386,17 @@ public sealed partial class Binder
                     return Report(Fault.DependsOnFaulty, name.Span, $"“{row.Name}” is not filled by any assembly yet.");
                 var path = place.Prefix + subassembly.Id;
                 var instances = ModelIndex.InstancesOf(subassembly);
-                return _totalMember is { } total && total.Path == path ? new Place($"{path}:{total.Member}/", below, subassembly)
-                    : new Place($"{path}:{instances[0].Id}/", below, subassembly, instances.Length > 1);
+                if (MemberAt(path) is { } member)
+                    return new Place($"{path}:{member}/", below, subassembly);
+                // Below what is totalled over, all instances are meant as well.
+                var isBelow = instances.Length > 1 && !_totalMembers.IsEmpty && _totalMembers.Peek() is var last && place.Prefix.StartsWith($"{last.Path}:{last.Member}/", StringComparison.Ordinal);
+                if (isBelow)
+                    _runsBelow ??= (path, subassembly);
+                return new Place($"{path}:{instances[0].Id}/", below, subassembly, instances.Length > 1 && !isBelow);
             case AttributeRow { Type: AttributeType.Several } attribute:
                 if (SeveralAt(place.Prefix, attribute, name.Span) is not { } several)
                     return null;
-                return _totalMember is { } of && of.Path == several.Path ? new BoundLiteral(ExpressionType.Choice(several.List.Id), Value.Choice(of.Member)) : several;
+                return MemberAt(several.Path) is { } chosen ? new BoundLiteral(ExpressionType.Choice(several.List.Id), Value.Choice(chosen)) : several;
             case CombinationGrid grid:
                 return place.Reached is null ? grid : Report(Fault.NotAPath, name.Span, "A grid can be read only in the assembly it belongs to.");
             default:

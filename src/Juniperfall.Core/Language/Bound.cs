@@ -105,8 +105,8 @@ public sealed record BoundCounting(CountingKind Kind, int Count, ImmutableArray<
 public enum TotalKind { Sum, Count, Minimum, Maximum, All, Any }
 
 /// <summary>A total over the instances of a subassembly; each has its body and its filter bound for that instance.</summary>
-/// <param name="RangeId">The subassembly or the several choices that it runs over.</param>
-public sealed record BoundTotal(ExpressionType Type, TotalKind Kind, string RangeId, ImmutableArray<BoundTotalMember> Members) : Bound(Type)
+/// <param name="RangeIds">The subassembly or the several choices that it runs over, and the subassemblies below it that it runs over, too.</param>
+public sealed record BoundTotal(ExpressionType Type, TotalKind Kind, ImmutableArray<string> RangeIds, ImmutableArray<BoundTotalMember> Members) : Bound(Type)
 {
     public override ImmutableArray<Bound> Children => [.. Members.SelectMany(m => m.Where is null ? new[] { m.Body } : [m.Body, m.Where])];
 }

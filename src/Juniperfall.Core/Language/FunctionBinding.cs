@@ -110,25 +110,41 @@ public sealed partial class Binder
         if (range is null || (range is AttributeRow && several is null))
             return range is not null ? null : Report(Fault.NotAPath, call.Arguments[0].Span, $"{call.Function.Name}(…) totals over a subassembly or over several choices; none is named here.");
         var members = ImmutableArray.CreateBuilder<BoundTotalMember>();
-        var outer = _totalMember;
+        var ranges = ImmutableArray.Create(range.Id);
         IEnumerable<(string Id, Bound? There)> all = range is Subassembly subassembly ? ModelIndex.InstancesOf(subassembly).Select(i => (i.Id, (Bound?)null))
             : several!.List.Values.Select(v => (v.Id, (Bound?)several.Member(v)));
         foreach (var (id, there) in all)
-        {
-            _totalMember = (range.Id, id);
-            var member = Member(call, kind, there);
-            _totalMember = outer;
-            if (member is not { } found)
+            if (!AddMembers(call, kind, range.Id, id, there, members, ref ranges))
                 return null;
-            members.Add(found);
-        }
         var type = kind switch
         {
             TotalKind.Count => ExpressionType.PlainNumber,
             TotalKind.All or TotalKind.Any => ExpressionType.YesNo,
             _ => members[0].Body.Type,
         };
-        return new BoundTotal(type, kind, range.Id, members.ToImmutable());
+        return new BoundTotal(type, kind, ranges, members.ToImmutable());
+    }
+
+    /// <summary>Binds a total for one member of its range, or for all that are below it where there can be several. False where there is a fault.</summary>
+    private bool AddMembers(CallSyntax call, TotalKind kind, string path, string id, Bound? there, ImmutableArray<BoundTotalMember>.Builder members, ref ImmutableArray<string> ranges)
+    {
+        var (outer, outerBelow) = (_totalMembers, _runsBelow);
+        (_totalMembers, _runsBelow) = (outer.Push((path, id)), null);
+        var member = Member(call, kind, there);
+        var below = _runsBelow;
+        _runsBelow = outerBelow;
+        var isSound = member is not null;
+        if (isSound && below is { } found)
+        {
+            if (!ranges.Contains(found.Place.Id))
+                ranges = ranges.Add(found.Place.Id);
+            foreach (var instance in ModelIndex.InstancesOf(found.Place))
+                isSound &= AddMembers(call, kind, found.Path, instance.Id, there, members, ref ranges);
+        }
+        else if (isSound)
+            members.Add(member!.Value);
+        _totalMembers = outer;
+        return isSound;
     }
 
     /// <param name="there">Whether the member is there at all, where its body does not tell.</param>

@@ -120,6 +120,21 @@ public sealed class BoundModel
     public BindResult Check(AssemblyDefinition assembly, string text, ExpressionType? expected) =>
         Binder.Bind(Parser.Parse(text), Index, assembly, TypeOf, expected);
 
+    /// <summary>Binds what an input is given. A choice of another list is carried over by its codes.</summary>
+    /// <param name="assembly">Where it is written: the assembly above.</param>
+    /// <param name="target">The input.</param>
+    public BindResult CheckInput(AssemblyDefinition assembly, string text, AttributeRow target)
+    {
+        var free = Check(assembly, text, null);
+        if (TypeOf(target) is not { Kind: TypeKind.Choice, ListId: { } to } wanted || free.Expression is not { Type.Kind: TypeKind.Choice, Type.ListId: { } given } choice || given == to)
+            return Check(assembly, text, TypeOf(target));
+        var counterparts = from v in Index.Lists[given].Values
+                           let counterpart = ModelIndex.ValueByCode(Index.Lists[to], v.Code)
+                           where counterpart is not null
+                           select KeyValuePair.Create(v.Id, counterpart.Id);
+        return free with { Expression = new BoundRecoded(wanted, choice, counterparts.ToImmutableDictionary()) };
+    }
+
     /// <summary>The type a named row has in expressions; null where the row is faulty.</summary>
     public ExpressionType? TypeOf(NamedRow row)
     {
@@ -180,29 +195,21 @@ public sealed class BoundModel
         return null;
     }
 
-    /// <summary>What an input is given. A choice of another list is carried over by its codes.</summary>
     private void BindInput(AssemblyDefinition assembly, Row row, string field, string stored, AttributeRow target)
     {
-        var wanted = TypeOf(target);
-        if (wanted is { Kind: TypeKind.Choice, ListId: { } to } && !string.IsNullOrWhiteSpace(stored)
-            && Binder.Bind(Parser.Parse(stored), Index, assembly, TypeOf, null).Expression is { Type: { Kind: TypeKind.Choice, ListId: { } from } } choice && from != to)
-            Recode(row, field, choice, Index.Lists[from], Index.Lists[to]);
-        else
-            BindField(assembly, row, field, stored, wanted, true);
-    }
-
-    private void Recode(Row row, string field, Bound choice, ValueList from, ValueList to)
-    {
-        var values = ImmutableDictionary.CreateBuilder<string, string>();
-        foreach (var value in from.Values)
-            if (ModelIndex.ValueByCode(to, value.Code) is { } counterpart)
-                values[value.Id] = counterpart.Id;
-        if (values.Count == 0)
+        if (string.IsNullOrWhiteSpace(stored) || CheckInput(assembly, stored, target).Expression is not BoundRecoded recoded)
+        {
+            BindField(assembly, row, field, stored, TypeOf(target), true);
+            return;
+        }
+        var (from, to) = (Index.Lists[recoded.Choice.Type.ListId!], Index.Lists[recoded.Type.ListId!]);
+        var without = from.Values.Where(v => !recoded.Values.ContainsKey(v.Id)).Select(v => $"“{v.Code}”").ToList();
+        if (recoded.Values.IsEmpty)
             Add(row.Id, field, new(Fault.NoCounterpart, default, $"No value of “{from.Name}” has the code of one of “{to.Name}”."));
-        else if (values.Count < from.Values.Length)
+        else if (without.Count > 0)
             _findings.Add(new(row.Id, field, new(Fault.NoCounterpart, default,
-                $"“{to.Name}” has no {string.Join(" and no ", from.Values.Where(v => !values.ContainsKey(v.Id)).Select(v => $"“{v.Code}”"))}, so {(from.Values.Length - values.Count == 1 ? "that" : "these")} cannot be had together with {Index.NameOf(row.Id)}."), false));
-        _expressions[(row.Id, field)] = new BoundRecoded(ExpressionType.Choice(to.Id), choice, values.ToImmutable());
+                $"“{to.Name}” has no {string.Join(" and no ", without)}, so {(without.Count == 1 ? "that" : "these")} cannot be had together with {Index.NameOf(row.Id)}."), false));
+        _expressions[(row.Id, field)] = recoded;
     }
 
     private void BindRow(AssemblyDefinition assembly, Row row)
@@ -298,7 +305,7 @@ public sealed class BoundModel
         var (money, choice) = (ExpressionType.Number(Dimension.OfMoney), ExpressionType.Choice(list.Id));
         if (row.Type == AttributeType.Choice)
             return new BoundProperty(money, new BoundAttribute(choice, row.Id), list.Id, row.SurchargeColumn);
-        return new BoundTotal(money, TotalKind.Sum, row.Id, [.. list.Values.Select(v => new BoundTotalMember(
+        return new BoundTotal(money, TotalKind.Sum, [row.Id], [.. list.Values.Select(v => new BoundTotalMember(
             new BoundProperty(money, new BoundLiteral(choice, Value.Choice(v.Id)), list.Id, row.SurchargeColumn),
             new BoundAttribute(ExpressionType.YesNo, RowPath.OfMember(row.Id, v.Id))))]);
     }

@@ -266,7 +266,8 @@ public sealed class ModelEditor
             switch (node)
             {
                 case JsonObject thing:
-                    var own = (string?)(thing["id"] as JsonValue);
+                    // What an input is given belongs to its subassembly; by itself it has no name.
+                    var own = thing.ContainsKey("attributeId") ? null : (string?)(thing["id"] as JsonValue);
                     foreach (var (name, member) in thing)
                         Search(member, own ?? rowId, own is not null || field.Length == 0 ? name : $"{field}/{name}");
                     break;

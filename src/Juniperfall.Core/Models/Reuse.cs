@@ -23,7 +23,7 @@ public static class Reuse
         var document = released.Document;
         var written = (document with
         {
-            Assemblies = [.. document.AllAssemblies.Select(a => a.WithRows(r => r is CombinationGrid { DrawnFrom.Length: > 0 } grid ? WrittenOut(grid, released.Facts) : r))],
+            Assemblies = [.. document.AllAssemblies.Select(a => a.WithRows(r => r is CombinationGrid { DrawnFrom.Length: > 0 } grid ? WrittenOut(grid, released) : r))],
             Lists = [.. document.AllLists],
             Reused = [],
         }).ToJson();
@@ -48,12 +48,19 @@ public static class Reuse
         };
     }
 
-    private static CombinationGrid WrittenOut(CombinationGrid grid, LibraryFacts facts) => grid with
+    private static CombinationGrid WrittenOut(CombinationGrid grid, BoundModel model)
     {
-        DrawnFrom = "",
-        Columns = [.. grid.Columns.Select(c => c with { ItemProperty = "" })],
-        Rows = [.. DrawnRows.Of(grid, facts).Select((r, i) => i < grid.Rows.Length ? r : r with { Id = $"{grid.Id}{Separator}{r.Id}" })],
-    };
+        // What an item says in the column of a choice is a code, also where it reads like a number or an expression.
+        var keys = model.Grid(grid.Id)!.Keys;
+        bool[] ofChoice = [.. grid.Columns.Select((c, i) => c.Reference.Length > 0 && keys[grid.Columns.Take(i).Count(before => before.Reference.Length > 0)].Type.Kind == TypeKind.Choice)];
+        string Written(string cell, int column) => ofChoice[column] && cell.Trim() is not ("" or "*") ? string.Join(" | ", cell.Split('|').Select(code => Printer.Name(DrawnRows.Unquoted(code)))) : cell;
+        return grid with
+        {
+            DrawnFrom = "",
+            Columns = [.. grid.Columns.Select(c => c with { ItemProperty = "" })],
+            Rows = [.. DrawnRows.Of(grid, model.Facts).Select((r, i) => i < grid.Rows.Length ? r : r with { Id = $"{grid.Id}{Separator}{r.Id}", Cells = [.. r.Cells.Select(Written)] })],
+        };
+    }
 
     private static ImmutableSortedDictionary<string, ItemFact> ItemsRead(BoundModel model)
     {

@@ -80,6 +80,9 @@ internal sealed class PointEvaluator
     public Verdict EvaluateChanged(Variable variable, ReadOnlySpan<Assigned> wanted, ReadOnlySpan<Assigned?> preferred, Assigned[] result, long? upTo) =>
         Evaluate(_network.DependentsOf(variable), wanted, preferred, result, upTo is null ? -1 : variable.Node, upTo ?? default);
 
+    /// <summary>The node at which the last evaluation ended because what it came to is not allowed; −1 where it did not.</summary>
+    public int FailedAt { get; private set; }
+
     /// <summary>What a node came to in the last evaluation that was a solution.</summary>
     public Outcomes OutcomeOf(int node) => _points[node].Outcome;
 
@@ -90,6 +93,7 @@ internal sealed class PointEvaluator
     {
         _ranging = ranging;
         _undecided = false;
+        FailedAt = -1;
         foreach (var n in order)
         {
             var node = _network.Nodes[n];
@@ -104,7 +108,10 @@ internal sealed class PointEvaluator
                     else if (value.Outcome == Outcomes.Absent)
                     {
                         if (preferred[variable.Index] is not { } instead || instead.Outcome == Outcomes.Absent)
+                        {
+                            FailedAt = n;
                             return Verdict.NoSolution;
+                        }
                         value = instead;
                     }
                 }
@@ -118,7 +125,10 @@ internal sealed class PointEvaluator
             if (_undecided)
                 return Verdict.Undecided;
             if ((_points[n].Outcome & _allowed[n]) == 0)
+            {
+                FailedAt = n;
                 return Verdict.NoSolution;
+            }
         }
         return Verdict.Solution;
     }

@@ -307,23 +307,16 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         var evaluated = _isDiscrete ? solution : new Assigned[solution.Length];
         if (!_isDiscrete)
             _evaluator.Activate(IsActive);
-        if (_isDiscrete || _evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated) == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution)
+        var verdict = _isDiscrete ? Verdict.Solution : _evaluator.Evaluate(solution, new Assigned?[solution.Length], evaluated);
+        if (_isDiscrete || verdict == Verdict.Solution && evaluated.AsSpan().SequenceEqual(solution)
             && (_wanted is not { } wanted || _evaluator.OutcomeOf(wanted.Node) == wanted.Outcome) && !IsNoBetter())
         {
             for (var i = 0; i < solution.Length; i++)
                 _phases[i] = solution[i];
             return solution;
         }
-        // Doubles could not tell; these values as a whole are none.
-        foreach (var variable in _network.Variables)
-            MarkDomain(variable.Node, _trailCount);
-        foreach (var literal in _groupLiterals)
-            if (IsTrue(literal))
-                MarkLiteral(literal);
-        if (_wanted is { } asked)
-            MarkLiteral(Literal(asked.Node, asked.Outcome));
-        if (_objective is { } objective)
-            MarkLiteral(objective.Literal);
+        // Doubles could not tell; these values are none.
+        MarkRefuted(solution, evaluated, verdict);
         LearnFromMarked();
         return null;
     }

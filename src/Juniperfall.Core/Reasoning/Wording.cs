@@ -13,7 +13,7 @@ public sealed class Wording(BoundModel model, string language = "en")
     public string NameOf(Row row) => row switch
     {
         NamedRow named when row is not IRule => Text(named.Label) is { Length: > 0 } label ? label : named.Name,
-        IRule { Number: > 0 } rule => $"§{rule.Number}",
+        IRule when model.Index.MarkOf(row) is { } mark => mark,
         OperationLine operation => Text(operation.Label) is { Length: > 0 } label ? label : operation.Name,
         PartLine part => part.Item.Length > 0 ? part.Item : part.ItemFrom.Length > 0 ? Shown(part.ItemFrom) : "part line",
         PriceLine price => Text(price.Label) is { Length: > 0 } label ? label : price.Effect switch { PriceEffect.AtLeast => "least price", PriceEffect.Rounds => "rounding", PriceEffect.Times => "factor", _ => "price line" },

@@ -152,7 +152,7 @@ public sealed class UvlWriter
         }
     }
 
-    private string NameOf(Row row) => row is IRule { Number: > 0 } rule ? $"§{rule.Number}" : _model.Index.NameOf(row.Id) is { } name ? $"“{name}”" : "A rule";
+    private string NameOf(Row row) => _model.Index.MarkOf(row) is { } mark ? mark : _model.Index.NameOf(row.Id) is { } name ? $"“{name}”" : "A rule";
 
     private void Constrain(Occurrence occurrence, Row row, UvlFormula holds)
     {

@@ -280,7 +280,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     }
 
     public CauseView Of(Cause cause) => new(cause.Kind, cause.RowId, AssemblyOf(cause.RowId),
-        cause.Kind == CauseKind.Rule && _model.Index.Rows.GetValueOrDefault(cause.RowId) is IRule { Number: > 0 } rule ? $"§{rule.Number}" : "", compiled.Words.Sentence(cause));
+        cause.Kind == CauseKind.Rule && _model.Index.Rows.TryGetValue(cause.RowId, out var row) ? _model.Index.MarkOf(row) ?? "" : "", compiled.Words.Sentence(cause));
 
     public PickView Of(Pick pick) => new(pick.Path, compiled.LabelOf(pick.Path), compiled.At(pick.Path)?.Row is AttributeRow row ? compiled.Text.Write(row, pick.Value) : "", compiled.ValueAt(pick.Path, pick.Value));
 

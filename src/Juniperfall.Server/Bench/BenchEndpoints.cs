@@ -181,7 +181,7 @@ public static class BenchEndpoints
             return Problems.Wrong("/assemblyId", "There is no such assembly.");
         if (string.IsNullOrWhiteSpace(request.Text))
             return TypedResults.Ok(new ExpressionAnswer([], null, null, false));
-        var result = compiled.Model.Check(assembly, request.Text, FieldTypes.Expected(compiled.Model, request.RowId, request.Field));
+        var result = FieldTypes.Check(compiled.Model, assembly, request.RowId, request.Field, request.Text);
         var findings = result.Diagnostics.Select(d => RevisionView.Of(new Finding(request.RowId, request.Field, d))).ToList();
         if (result.Expression is not { } expression)
             return TypedResults.Ok(new ExpressionAnswer(findings, null, null, false));

@@ -5,10 +5,15 @@ using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Server.Bench;
 
-/// <summary>What type a field of a row asks of its expression, and how an example of it is written.</summary>
+/// <summary>What a field of a row asks of its expression, and how an example of it is written.</summary>
 internal static class FieldTypes
 {
-    public static ExpressionType? Expected(BoundModel model, string rowId, string field)
+    /// <summary>Binds a text as if it stood in a field.</summary>
+    public static BindResult Check(BoundModel model, AssemblyDefinition assembly, string rowId, string field, string text) =>
+        model.Index.Rows.GetValueOrDefault(rowId) is Subassembly place && RowPath.InputIndex(field) is { } i && i < place.Inputs.Length && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow input
+            ? model.CheckInput(assembly, text, input) : model.Check(assembly, text, Expected(model, rowId, field));
+
+    private static ExpressionType? Expected(BoundModel model, string rowId, string field)
     {
         if (field == "appliesWhen")
             return ExpressionType.YesNo;
@@ -26,8 +31,6 @@ internal static class FieldTypes
             (OperationLine, "workCentreFrom") => ExpressionType.Text,
             (OperationLine, _) => ExpressionType.Number(Dimension.OfTime),
             (Subassembly, "quantity" or "instanceCount") => ExpressionType.PlainNumber,
-            (Subassembly place, _) when RowPath.InputIndex(field) is { } i && i < place.Inputs.Length
-                && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow target => model.TypeOf(target),
             _ => null,
         };
     }

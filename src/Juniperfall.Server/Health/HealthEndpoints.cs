@@ -76,7 +76,7 @@ public static class HealthEndpoints
         var words = new AnswerWords(compiled);
         return new(run.Head, false, run.Progress.Total, run.Progress.Total, [.. report.Findings.Select(f => new HealthFindingView(
             f.Key, f.Kind, f.Weight, f.RowId, compiled.Model.Index.AssemblyOfRow.GetValueOrDefault(f.RowId)?.Id, compiled.NameOf(f.RowId),
-            compiled.Model.Index.Rows.GetValueOrDefault(f.RowId) is IRule { Number: > 0 } rule ? $"§{rule.Number}" : "", f.Sentence,
+            compiled.Model.Index.Rows.TryGetValue(f.RowId, out var row) ? compiled.Model.Index.MarkOf(row) ?? "" : "", f.Sentence,
             f.Example?.Select(words.Of).ToList(), f.Causes?.Select(words.Of).ToList(),
             accepted.TryGetValue(f.Key, out var a) ? new(a.Reason, a.Person, a.At) : null))], report.Unfinished);
     }

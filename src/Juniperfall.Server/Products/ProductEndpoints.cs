@@ -21,6 +21,10 @@ public sealed record ProductView(string Id, string Code, string Label, long Revi
 /// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
 public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
 
+/// <summary>A revision of another product that reuses one of this.</summary>
+/// <param name="Reuses">The number of the revision that is reused.</param>
+public sealed record ReuserView(string ProductId, string Code, string Label, long RevisionId, int Number, string State, int Reuses);
+
 /// <summary>An imported model, and what of its file has no counterpart in a model.</summary>
 public sealed record ProductImported(string ProductId, long RevisionId, IReadOnlyList<string> Unread);
 
@@ -37,6 +41,7 @@ public static class ProductEndpoints
         products.MapPost("/file", Import).Needs(Right.Edit).WithName("importProduct").ExcludeFromDescription();
         products.MapGet("/{productId}", Show).Needs(Right.Read).WithName("product").Produces<ProductView>().ProducesProblem(404);
         products.MapGet("/{productId}/revisions", Revisions).Needs(Right.Read).WithName("revisions").Produces<List<RevisionEntryView>>();
+        products.MapGet("/{productId}/reusers", Reusers).Needs(Right.Read).WithName("reusers").Produces<List<ReuserView>>();
         products.MapPost("/{productId}/revisions", OpenNext).Needs(Right.Edit).WithName("openNextRevision").Produces<ProductMade>();
     }
 
@@ -75,6 +80,9 @@ public static class ProductEndpoints
     private static async Task<IResult> Revisions(string productId, RevisionStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.RevisionsOf(productId, cancel))
             .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations)).ToList());
+
+    private static async Task<IResult> Reusers(string productId, RevisionStore store, CancellationToken cancel) =>
+        TypedResults.Ok((await store.ReusersOf(productId, cancel)).Select(r => new ReuserView(r.ProductId, r.Code, r.Label.Or(r.Code), r.RevisionId, r.Number, r.State, r.Reuses)).ToList());
 
     private static async Task<IResult> OpenNext(string productId, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
     {

@@ -74,10 +74,22 @@ public static class RevisionEndpoints
         return text + string.Concat(omitted.Select(o => $"// {o.Sentence}\n"));
     }
 
-    private static async Task<IResult> Edit(long id, ModelEdit edit, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
-        edit.Id.Length is 0 or > 100 ? Problems.Wrong("/id", "An edit needs an id of at most 100 characters.")
-            : edit.Steps.IsDefaultOrEmpty ? Problems.Wrong("/steps", "An edit needs at least one step.")
-            : await Outcome(id, models, await store.Apply(id, edit, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+    private static async Task<IResult> Edit(long id, ModelEdit edit, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel)
+    {
+        if (edit.Id.Length is 0 or > 100)
+            return Problems.Wrong("/id", "An edit needs an id of at most 100 characters.");
+        if (edit.Steps.IsDefaultOrEmpty)
+            return Problems.Wrong("/steps", "An edit needs at least one step.");
+        if (edit.Steps.Any(s => s is ReuseRevision { Content: not null }))
+            return Problems.Wrong("/steps", "Say which revision is to be reused; what is in it is put in here.");
+        var whole = edit with { Steps = [.. await Task.WhenAll(edit.Steps.Select(s => WithContent(s, store, cancel)))] };
+        return await Outcome(id, models, await store.Apply(id, whole, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+    }
+
+    /// <summary>A step that reuses a revision with what is in that; without it, where there is no such released revision.</summary>
+    private static async Task<EditStep> WithContent(EditStep step, RevisionStore store, CancellationToken cancel) =>
+        step is ReuseRevision { Revision: { } number } reuse && await store.LoadReleased(reuse.ProductId, number, cancel) is { } released
+            ? reuse with { Content = Reuse.Of(new(released.Document, released.Facts ?? LibraryFacts.Empty), number, reuse.EntryId) } : step;
 
     private static async Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
         await Outcome(id, models, await store.Undo(id, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);

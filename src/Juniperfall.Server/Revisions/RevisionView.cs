@@ -76,6 +76,8 @@ internal static class HistoryWords
             SetField set => new(set.RowId, compiled.NameOf(set.RowId), $"{FieldName(set.Field)}: {Shown(set.Before)} → {Shown(set.Value)}"),
             AddRow add => new((string?)add.Row["id"] ?? "", RowName(add.Row), "added"),
             RemoveRow remove => new(remove.RowId, edit.Inverse.OfType<AddRow>().FirstOrDefault(a => (string?)a.Row["id"] == remove.RowId) is { } removed ? RowName(removed.Row) : "a row", "deleted"),
+            ReuseRevision reuse => new(reuse.EntryId, edit.Steps.Concat(edit.Inverse).OfType<ReuseRevision>().Select(r => r.Content?.Code).FirstOrDefault(c => c is not null) ?? "another product",
+                reuse.Before is null ? $"revision {reuse.Revision} is reused" : reuse.Revision is null ? $"revision {reuse.Before} is no longer reused" : $"revision {reuse.Before} → {reuse.Revision}"),
             MoveRow move => new(move.RowId, compiled.NameOf(move.RowId), "moved"),
             _ => new("", "", ""),
         };

@@ -33,7 +33,7 @@ export const finishes = {
 
 export function documentOf(...shown: Row[]): Document {
   const door = { id: 'door', name: 'door', label: { en: 'Door set' }, topics: [{ id: 'leaf', label: { en: 'Leaf' }, rows: shown }, { id: 'rest', label: { en: 'Rest' }, rows: [] }] }
-  return { format: 'juniperfall-model/1', language: '1', id: 'm', code: 'DS', label: { en: 'Door set' }, root: 'door', lists: [finishes], assemblies: [door] } as unknown as Document
+  return { format: 'juniperfall-model/1', language: '1', id: 'm', code: 'DS', label: { en: 'Door set' }, root: 'door', lists: [finishes], assemblies: [door], reused: [] } as unknown as Document
 }
 
 export const finding = (rowId: string, field: string, message: string, more: Partial<Finding> = {}): Finding => ({ rowId, field, id: 'JF020', start: 0, length: 1, message, suggestion: null, blocks: true, ...more })

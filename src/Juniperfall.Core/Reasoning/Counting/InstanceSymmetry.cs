@@ -100,7 +100,7 @@ internal static class InstanceSymmetry
         void Visit(Bound expression, ImmutableHashSet<string> totalled)
         {
             if (expression is BoundTotal total)
-                totalled = totalled.Add(total.RangeId);
+                totalled = totalled.Union(total.RangeIds);
             // Whether an instance is there hangs on how many there are, and those that are there stay there in whatever order.
             var path = expression switch
             {

@@ -15,6 +15,7 @@ export function ProductPage() {
   const go = useNavigate()
   const product = useQuery({ queryKey: ['product', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path: { productId } }, signal })) })
   const revisions = useQuery({ queryKey: ['revisions', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/revisions', { params: { path: { productId } }, signal })) })
+  const reusers = useQuery({ queryKey: ['reusers', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/reusers', { params: { path: { productId } }, signal })) })
   const next = useMutation({
     mutationFn: () => ask(client.POST('/api/products/{productId}/revisions', { params: { path: { productId } } })),
     onSuccess: (made) => go(`/workshop/${made.revisionId}`),
@@ -84,6 +85,22 @@ export function ProductPage() {
           ))}
         </tbody>
       </table>
+      {reusers.data && reusers.data.length > 0 && (
+        <div>
+          <p className="quiet border-b hair text-sm italic">Reused in</p>
+          {reusers.data.map((r) => (
+            <p key={`${r.revisionId} ${r.reuses}`} className="flex gap-3 border-b hair py-1.5">
+              <Link className="link w-16 shrink-0" to={`/workshop/${r.revisionId}`}>
+                {r.code}
+              </Link>
+              <span className="flex-1">
+                {r.label}, revision {r.number} {r.state}
+              </span>
+              <span className="quiet">takes revision {r.reuses} of this</span>
+            </p>
+          ))}
+        </div>
+      )}
     </div>
   )
 }

@@ -7,7 +7,8 @@ import { ExpressionField, type Checked } from '../../ui/ExpressionField'
 import { TextField } from '../../ui/TextField'
 import type { FieldSpec } from './fields'
 import type { Answer } from '../bench/useBench'
-import { add, mostInstances, nameOf, placeOf, remove, resized, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
+import { FilledBy } from './FilledBy'
+import { add, assemblyOf, listOf, mostInstances, nameOf, placeOf, remove, resized, reusedModelOf, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
@@ -65,6 +66,8 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
       )
     case 'expression':
       return <Expression row={row} field={spec.field} label={spec.label} assemblyId={assemblyId} faults={faults} />
+    case 'assembly':
+      return row.kind === 'subassembly' ? <FilledBy place={row} {...common} /> : null
     case 'select':
       return <Select row={row} spec={spec} assemblyId={assemblyId} {...common} />
     case 'item':
@@ -80,7 +83,7 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
       return <input type="date" {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value || null)} />
     case 'members': {
       const chosen = String(held ?? '').split(' ').filter(Boolean)
-      const list = row.kind === 'attribute' ? document.lists.find((l) => l.id === row.listId) : undefined
+      const list = row.kind === 'attribute' ? listOf(document, row.listId) : undefined
       return <Ticks options={(list?.values ?? []).map((v) => [v.id, v.label?.en ?? v.code])} chosen={chosen} disabled={!mayEdit} onChange={(now) => change(now.join(' ') || null)} />
     }
     case 'instances': {
@@ -186,10 +189,10 @@ function Ticks({ options, chosen, disabled, onChange }: { options: [string, stri
 }
 
 function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpec; assemblyId: string; id: string; disabled: boolean; 'aria-label': string }) {
-  const { model, document, library, goToList, goToAssembly } = useWorkshop()
+  const { model, document, library, goToList } = useWorkshop()
   const held = valueAt(row, spec.field)
-  const assembly = document.assemblies.find((a) => a.id === assemblyId)
-  const list = row.kind === 'attribute' ? document.lists.find((l) => l.id === row.listId) : undefined
+  const assembly = assemblyOf(document, assemblyId)
+  const list = row.kind === 'attribute' ? listOf(document, row.listId) : undefined
   const options: [string, string][] = {
     types: [
       ['choice', 'choice'],
@@ -199,7 +202,7 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
       ['several', 'several choices'],
       ['text', 'text'],
     ] as [string, string][],
-    lists: [['', '–'], ...document.lists.map((l): [string, string] => [l.id, l.name])] as [string, string][],
+    lists: [['', '–'], ...(reusedModelOf(document, assemblyId)?.lists ?? document.lists).map((l): [string, string] => [l.id, l.name])] as [string, string][],
     values: (row.kind === 'attribute' && row.type === 'yesNo'
       ? [
           ['', 'nothing'],
@@ -211,7 +214,6 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
       ['must', 'must'],
       ['advice', 'advice'],
     ] as [string, string][],
-    assemblies: document.assemblies.filter((a) => a.id !== document.root).map((a): [string, string] => [a.id, a.name]),
     moneyColumns: [['', 'nothing'], ...(list?.properties ?? []).filter((p) => p.type === 'number' && (p.unit === 'EUR' || p.id === held)).map((p): [string, string] => [p.id, `by its ${p.name}`])] as [string, string][],
     priceEffects: [
       ['adds', 'adds an amount'],
@@ -251,11 +253,6 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
           Open
         </button>
       )}
-      {spec.from === 'assemblies' && typeof held === 'string' && (
-        <button className="act shrink-0" onClick={() => goToAssembly(held)}>
-          Open
-        </button>
-      )}
     </span>
   )
 }
@@ -284,7 +281,7 @@ function ItemField({ value, onCommit, ...common }: { value: string; onCommit: (t
 
 /** What an attribute of an assembly, or what it computes, comes to on the bench; nothing where the assembly stands in several places. */
 export function presentValue(answer: Answer | undefined, document: Document, assemblyId: string, name: string): string | undefined {
-  const row = document.assemblies.find((a) => a.id === assemblyId)?.topics.flatMap((t) => t.rows).find((r) => nameOf(r).toLowerCase() === name.toLowerCase())
+  const row = assemblyOf(document, assemblyId)?.topics.flatMap((t) => t.rows).find((r) => nameOf(r).toLowerCase() === name.toLowerCase())
   if (!answer || !row) return undefined
   const texts = [...answer.sections.flatMap((s) => s.asked).filter((a) => a.rowId === row.id).map((a) => a.valueLabel ?? 'open'), ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.text)]
   return texts.length === 1 ? texts[0] : undefined

@@ -7,7 +7,7 @@ import { HistorySheet } from './HistorySheet'
 import { WorkshopContext, type Workshop } from './Workshop'
 
 const entry = (sequence: number, kind = 'edit', undoes: number | null = null) => ({ sequence, person: 'ines', madeAt: '2026-11-24T08:00:00Z', kind, undoes, changes: [{ rowId: sequence === 5 ? 'r.width' : 'gone', name: `row ${sequence}`, what: 'max: 8 → 9' }] })
-const document = { assemblies: [{ id: 'room', topics: [{ id: 't', rows: [{ id: 'r.width' }] }] }] }
+const document = { reused: [], assemblies: [{ id: 'room', topics: [{ id: 't', rows: [{ id: 'r.width' }] }] }] }
 
 it('shows who changed what, goes to the row, and fetches what is older when asked', async () => {
   const paths: string[] = []

@@ -4,7 +4,7 @@ import { newId } from '../../api/ids'
 import { TextField } from '../../ui/TextField'
 import { CellGrid } from './CellGrid'
 import { FaultLine } from './Field'
-import { add, move, remove, set, valueAt, type Step, type ValueList } from './model'
+import { add, everyAssembly, move, remove, set, type Step, valueAt, type ValueList } from './model'
 import { useWorkshop } from './Workshop'
 
 const emptyAsNull = (text: string) => (text === '' ? null : text)
@@ -16,7 +16,7 @@ const siteCodes = (text: string) => text.split(/[\s,;]+/).filter((code) => code 
 export function ListEditor({ list }: { list: ValueList }) {
   const { model, mayEdit, findings, document, language, goToRow } = useWorkshop()
   const faults = findings.filter((f) => f.rowId === list.id)
-  const users = document.assemblies.flatMap((a) => a.topics.flatMap((t) => t.rows.flatMap((r) => (r.kind === 'attribute' && r.listId === list.id ? [{ assembly: a, row: r }] : []))))
+  const users = everyAssembly(document).flatMap((a) => a.topics.flatMap((t) => t.rows.flatMap((r) => (r.kind === 'attribute' && r.listId === list.id ? [{ assembly: a, row: r }] : []))))
   const [wide, setWide] = useState(list.values.some((v) => v.from || v.to || v.note || v.sites.length > 0))
   const fields = ['code', `label/${language}`, 'color', ...list.properties.map((p) => `properties/${p.id}`), ...(wide ? ['from', 'to', 'sites', 'note'] : [])]
   const nullable = (field: string) => ['color', 'from', 'to', 'note'].includes(field) || field.startsWith('properties/')

@@ -1,11 +1,11 @@
-import { Boxes, List, Plus, TriangleAlert } from 'lucide-react'
+import { Boxes, List, PackageOpen, Plus, TriangleAlert } from 'lucide-react'
 import { useState } from 'react'
 import { newId } from '../../api/ids'
 import { inEnglish } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
 import { HealthMark } from '../health/HealthMark'
 import { KindMark } from './KindMark'
-import { add, allRows, nameOf, placeOf, rowsOf, summaryOf, type Assembly } from './model'
+import { add, allRows, assemblyOf, everyAssembly, nameOf, placeOf, reuse, reusedModelOf, rowsOf, summaryOf, type Assembly } from './model'
 import { topicElementId } from './Worksheet'
 import { useWorkshop } from './Workshop'
 
@@ -15,7 +15,7 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
   const [search, setSearch] = useState('')
   const wanted = search.trim().toLowerCase()
   const faulty = new Set(findings.map((f) => f.rowId))
-  const found = wanted === '' ? [] : allRows(document).filter((r) => `${nameOf(r)} ${summaryOf(r, document)} ${'label' in r ? inEnglish(r.label) : ''} ${'number' in r ? `§${r.number}` : ''}`.toLowerCase().includes(wanted))
+  const found = wanted === '' ? [] : everyAssembly(document).flatMap(rowsOf).filter((r) => `${nameOf(r)} ${summaryOf(r, document)} ${'label' in r ? inEnglish(r.label) : ''} ${'number' in r ? `§${r.number}` : ''}`.toLowerCase().includes(wanted))
 
   return (
     <nav aria-label="Outline" className="flex h-full flex-col gap-2 overflow-auto p-2">
@@ -37,13 +37,14 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
       ) : (
         <>
           <ul>
-            <Branch assembly={document.assemblies.find((a) => a.id === document.root)} depth={0} above={[]} shown={shown.assemblyId} faulty={faulty} />
+            <Branch assembly={assemblyOf(document, document.root)} depth={0} above={[]} shown={shown.assemblyId} faulty={faulty} />
             {document.assemblies
               .filter((a) => a.id !== document.root && !allRows(document).some((r) => r.kind === 'subassembly' && r.assemblyId === a.id))
               .map((a) => (
                 <Branch key={a.id} assembly={a} depth={0} above={[]} shown={shown.assemblyId} faulty={faulty} />
               ))}
           </ul>
+          <Unplaced />
           <div>
             <p className="quiet flex items-center justify-between border-b hair text-sm italic">
               Value lists
@@ -81,17 +82,48 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
   )
 }
 
+/** Reused models that fill nothing any more. */
+function Unplaced() {
+  const { document, model, mayEdit } = useWorkshop()
+  const idle = document.reused.filter((r) => !allRows(document).some((row) => row.kind === 'subassembly' && row.assemblyId === r.id))
+  if (idle.length === 0) return null
+  return (
+    <div>
+      <p className="quiet border-b hair text-sm italic">Reused, but filling nothing</p>
+      {idle.map((r) => (
+        <p key={r.id} className="flex items-center gap-1.5 py-0.5 pl-1">
+          <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} />
+          <span className="flex-1 truncate">
+            {r.code} revision {r.revision}
+          </span>
+          {mayEdit && (
+            <button className="act-bare" onClick={() => model.edit(reuse(r.id, r.productId, null, r.revision))}>
+              Take out
+            </button>
+          )}
+        </p>
+      ))}
+    </div>
+  )
+}
+
 /** An assembly with its topics, and below it those that fill its subassemblies. */
 function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly | undefined; depth: number; above: string[]; shown: string | undefined; faulty: Set<string> }) {
   const { document, goToAssembly, health } = useWorkshop()
   if (!assembly || above.includes(assembly.id)) return null
   const faults = rowsOf(assembly).filter((r) => faulty.has(r.id)).length
   const active = shown === assembly.id
+  const reused = reusedModelOf(document, assembly.id)
   return (
     <li>
       <button className={`flex w-full items-center gap-1.5 py-0.5 text-left hover:text-primary ${active ? 'font-semibold text-primary' : ''}`} style={{ paddingLeft: 4 + depth * 12 }} onClick={() => goToAssembly(assembly.id)}>
-        <Boxes className="size-4 shrink-0" strokeWidth={1.5} />
+        {reused ? <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} aria-label="another product:" /> : <Boxes className="size-4 shrink-0" strokeWidth={1.5} />}
         <span className="flex-1 truncate">{inEnglish(assembly.label) || assembly.name}</span>
+        {reused?.root === assembly.id && (
+          <span className="quiet text-sm" title={`Revision ${reused.revision} of ${reused.code}`}>
+            {reused.code} {reused.revision}
+          </span>
+        )}
         <HealthMark findings={health.filter((f) => f.assemblyId === assembly.id)} />
         {faults > 0 && (
           <span className="fault flex items-center gap-0.5 text-sm" title={`${faults} rows with faults`}>
@@ -115,7 +147,7 @@ function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly 
               </button>
             </li>
           ))}
-        {rowsOf(assembly).map((r) => r.kind === 'subassembly' && <Branch key={r.id} assembly={document.assemblies.find((a) => a.id === r.assemblyId)} depth={depth + 1} above={[...above, assembly.id]} shown={shown} faulty={faulty} />)}
+        {rowsOf(assembly).map((r) => r.kind === 'subassembly' && <Branch key={r.id} assembly={assemblyOf(document, r.assemblyId)} depth={depth + 1} above={[...above, assembly.id]} shown={shown} faulty={faulty} />)}
       </ul>
     </li>
   )

@@ -1,7 +1,7 @@
 import { X } from 'lucide-react'
 import { inEnglish } from '../../ui/format'
 import { fieldsOf, moreFields } from './fields'
-import { allRows, nameOf, placeOf, set, type Document, type Row } from './model'
+import { assemblyOf, everyList, listOf, nameOf, placeOf, set, type Document, type Row } from './model'
 import type { Refusal } from './useModel'
 import { useWorkshop } from './Workshop'
 
@@ -12,9 +12,9 @@ function shown(value: unknown, document: Document): string {
   if (Array.isArray(value)) return value.length === 0 ? 'nothing' : value.map((v) => shown(v, document)).join(', ')
   if (typeof value === 'object') return Object.values(value).map((v) => shown(v, document)).join(' / ') || 'nothing'
   const id = String(value)
-  const listValue = document.lists.flatMap((l) => l.values).find((v) => v.id === id)
-  const row = allRows(document).find((r) => r.id === id)
-  return document.lists.find((l) => l.id === id)?.name ?? document.assemblies.find((a) => a.id === id)?.name ?? (listValue && (inEnglish(listValue.label) || listValue.code)) ?? (row && nameOf(row)) ?? id
+  const listValue = everyList(document).flatMap((l) => l.values).find((v) => v.id === id)
+  const row = placeOf(document, id)?.row
+  return listOf(document, id)?.name ?? assemblyOf(document, id)?.name ?? (listValue && (inEnglish(listValue.label) || listValue.code)) ?? (row && nameOf(row)) ?? id
 }
 
 /** What a field is called on the worksheet. */

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import { newId } from '../../api/ids'
-import { add, remove, rowsOf, type Row } from './model'
+import { add, assemblyOf, remove, reusedModelOf, rowsOf, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Place = Extract<Row, { kind: 'subassembly' }>
@@ -8,17 +8,23 @@ type Place = Extract<Row, { kind: 'subassembly' }>
 /** What the assembly below needs from here: each of its inputs given by an expression, or asked below. */
 export function SubassemblyInputs({ place, render }: { place: Place; render: (field: string, label: string) => ReactNode }) {
   const { document, model, mayEdit, goToAssembly } = useWorkshop()
-  const below = document.assemblies.find((a) => a.id === place.assemblyId)
+  const below = assemblyOf(document, place.assemblyId)
   const inputs = below ? rowsOf(below).flatMap((r) => (r.kind === 'attribute' && r.input ? [r] : [])) : []
   if (!below) return null
   if (inputs.length === 0)
     return (
       <p className="quiet text-sm">
-        “{below.name}” needs no input. An attribute of it becomes one by “Input from above” on{' '}
-        <button className="link" onClick={() => goToAssembly(below.id)}>
-          its worksheet
-        </button>
-        .
+        “{below.name}” needs no input.
+        {!reusedModelOf(document, below.id) && (
+          <>
+            {' '}
+            An attribute of it becomes one by “Input from above” on{' '}
+            <button className="link" onClick={() => goToAssembly(below.id)}>
+              its worksheet
+            </button>
+            .
+          </>
+        )}
       </p>
     )
   return (

@@ -18,9 +18,10 @@ import { AddFromRegister } from './AddFromRegister'
 import { CountCell } from '../health/CountCell'
 import { inShort, needsAttention, useHealth } from '../health/useHealth'
 import { kindLabels } from './fields'
+import { PinnedRevision } from './FilledBy'
 import { HistorySheet } from './HistorySheet'
 import { ListEditor } from './ListEditor'
-import { allRows, isRule, remove, set, type Kind } from './model'
+import { allRows, assemblyOf, isRule, listOf, remove, reusedModelOf, set, type Kind } from './model'
 import { Outline } from './Outline'
 import { Refusals } from './Refusals'
 import { ReleaseSheet } from './ReleaseSheet'
@@ -85,8 +86,9 @@ function OfRevision({ revisionId }: { revisionId: number }) {
 
   const doc = revision.document
   const listId = address.get('list')
-  const list = listId === null ? undefined : doc.lists.find((l) => l.id === listId)
-  const assembly = doc.assemblies.find((a) => a.id === address.get('assembly')) ?? doc.assemblies.find((a) => a.id === doc.root)
+  const list = listId === null ? undefined : listOf(doc, listId)
+  const assembly = assemblyOf(doc, address.get('assembly')) ?? assemblyOf(doc, doc.root)
+  const reused = reusedModelOf(doc, list?.id ?? assembly?.id)
   const kind = address.get('kind') as Kind | null
   const workshop: Workshop = {
     revisionId,
@@ -195,59 +197,66 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               </Panel>
               <Divider />
               <Panel id="worksheet" defaultSize="46%" minSize="25%">
-                <div className="flex h-full flex-col">
-                  <div className="flex shrink-0 flex-wrap items-center gap-2 border-b hair px-3 py-1">
-                    {!list && assembly && (
-                      <>
-                        <TextField
-                          className="w-40 border-transparent bg-transparent font-semibold"
-                          aria-label="Label of the assembly"
-                          disabled={!mayEdit}
-                          value={assembly.label[language] ?? ''}
-                          placeholder={assembly.name}
-                          onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
-                        />
-                        <select
-                          className="field ml-auto w-auto"
-                          aria-label="Rows shown"
-                          value={kind ?? ''}
-                          onChange={(e) => setAddress(e.target.value ? { assembly: assembly.id, kind: e.target.value } : { assembly: assembly.id })}
-                        >
-                          <option value="">all rows, by topic</option>
-                          {Object.entries(kindLabels).map(([k, label]) => (
-                            <option key={k} value={k}>
-                              {label} as a table
-                            </option>
-                          ))}
-                        </select>
-                      </>
-                    )}
-                    {list && <span className="font-semibold">Value list {list.name}</span>}
-                    <select className={`field w-auto ${list ? 'ml-auto' : ''}`} aria-label="Language of texts" value={language} onChange={(e) => setLanguage(e.target.value)}>
-                      {languages.map(([code, name]) => (
-                        <option key={code} value={code}>
-                          {name}
-                        </option>
-                      ))}
-                    </select>
-                    {!list && assembly && mayEdit && assembly.id !== doc.root && (
-                      <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
-                        Delete assembly
-                      </button>
-                    )}
+                <WorkshopContext value={{ ...workshop, mayEdit: mayEdit && !reused }}>
+                  <div className="flex h-full flex-col">
+                    <div className="flex shrink-0 flex-wrap items-center gap-2 border-b hair px-3 py-1">
+                      {!list && assembly && (
+                        <>
+                          <TextField
+                            className="w-40 border-transparent bg-transparent font-semibold"
+                            aria-label="Label of the assembly"
+                            disabled={!mayEdit || reused !== undefined}
+                            value={assembly.label[language] ?? ''}
+                            placeholder={assembly.name}
+                            onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
+                          />
+                          <select
+                            className="field ml-auto w-auto"
+                            aria-label="Rows shown"
+                            value={kind ?? ''}
+                            onChange={(e) => setAddress(e.target.value ? { assembly: assembly.id, kind: e.target.value } : { assembly: assembly.id })}
+                          >
+                            <option value="">all rows, by topic</option>
+                            {Object.entries(kindLabels).map(([k, label]) => (
+                              <option key={k} value={k}>
+                                {label} as a table
+                              </option>
+                            ))}
+                          </select>
+                        </>
+                      )}
+                      {list && <span className="font-semibold">Value list {list.name}</span>}
+                      <select className={`field w-auto ${list ? 'ml-auto' : ''}`} aria-label="Language of texts" value={language} onChange={(e) => setLanguage(e.target.value)}>
+                        {languages.map(([code, name]) => (
+                          <option key={code} value={code}>
+                            {name}
+                          </option>
+                        ))}
+                      </select>
+                      {!list && assembly && mayEdit && !reused && assembly.id !== doc.root && (
+                        <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
+                          Delete assembly
+                        </button>
+                      )}
+                    </div>
+                    <div className="min-h-0 flex-1 overflow-auto p-3">
+                      {reused && (
+                        <div className="mb-2 border-b hair pb-2">
+                          <PinnedRevision reused={reused} mayTake={mayEdit} />
+                        </div>
+                      )}
+                      {listId !== null && !list ? (
+                        <p className="quiet">This value list is no longer there.</p>
+                      ) : list ? (
+                        <ListEditor key={list.id} list={list} />
+                      ) : assembly ? (
+                        <Worksheet key={assembly.id} assembly={assembly} openRow={openRow} kind={kind} />
+                      ) : (
+                        <p className="quiet">The model has no assembly.</p>
+                      )}
+                    </div>
                   </div>
-                  <div className="min-h-0 flex-1 overflow-auto p-3">
-                    {listId !== null && !list ? (
-                      <p className="quiet">This value list is no longer there.</p>
-                    ) : list ? (
-                      <ListEditor key={list.id} list={list} />
-                    ) : assembly ? (
-                      <Worksheet key={assembly.id} assembly={assembly} openRow={openRow} kind={kind} />
-                    ) : (
-                      <p className="quiet">The model has no assembly.</p>
-                    )}
-                  </div>
-                </div>
+                </WorkshopContext>
               </Panel>
             </>
           )}

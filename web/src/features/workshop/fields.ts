@@ -4,9 +4,9 @@ import type { Kind, Row } from './model'
 export type FieldSpec = {
   field: string
   label: string
-  as: 'members' | 'instances' | 'figures' | 'place' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
+  as: 'assembly' | 'members' | 'instances' | 'figures' | 'place' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
   /** Where the choices of a select come from. */
-  from?: 'types' | 'lists' | 'values' | 'strengths' | 'assemblies' | 'makes' | 'moneyColumns' | 'priceEffects' | 'roundings' | 'issues' | 'operations' | 'workCentres'
+  from?: 'types' | 'lists' | 'values' | 'strengths' | 'makes' | 'moneyColumns' | 'priceEffects' | 'roundings' | 'issues' | 'operations' | 'workCentres'
   when?: (row: Row) => boolean
   wide?: boolean
 }
@@ -57,7 +57,7 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
   subassembly: [
     name,
     label,
-    { field: 'assemblyId', label: 'Filled by', as: 'select', from: 'assemblies' },
+    { field: 'assemblyId', label: 'Filled by', as: 'assembly', wide: true },
     { field: 'make', label: 'Made as', as: 'select', from: 'makes' },
     { field: 'item', label: 'Item', as: 'item', when: (row) => row.kind === 'subassembly' && row.make === 'ownItem' },
     { field: 'madeAt', label: 'Made at', as: 'place', when: (row) => row.kind === 'subassembly' && row.make === 'ownItem' },

@@ -7,6 +7,7 @@ export type Kind = Row['kind']
 export type Assembly = Schemas['AssemblyDefinition']
 export type Topic = Schemas['Topic']
 export type ValueList = Schemas['ValueList']
+export type ReusedModel = Schemas['ReusedModel']
 export type Step = Schemas['EditStep']
 export type Finding = Schemas['FindingView']
 
@@ -25,12 +26,32 @@ export const add = (parentId: string, collection: string, afterId: string | null
 export const remove = (rowId: string): Step => ({ do: 'remove', rowId })
 export const move = (rowId: string, parentId: string, collection: string, afterId: string | null): Step => ({ do: 'move', rowId, parentId, collection, afterId })
 
+/** Takes a released revision of another product in, another one of it instead, or none any more. */
+export const reuse = (entryId: string, productId: string, revision: number | null, before: number | null): Step => ({ do: 'reuse', entryId, productId, revision, before, content: null })
+
 export const rowsOf = (assembly: Assembly): Row[] => assembly.topics.flatMap((t) => t.rows)
+/** The rows of the model itself, without those of what it reuses. */
 export const allRows = (document: Document): Row[] => document.assemblies.flatMap(rowsOf)
+
+/** The assemblies of the model itself, then those of what it reuses. */
+export const everyAssembly = (document: Document): Assembly[] => [...document.assemblies, ...document.reused.flatMap((r) => r.assemblies)]
+export const everyList = (document: Document): ValueList[] => [...document.lists, ...document.reused.flatMap((r) => r.lists)]
+
+/** An assembly by its id; a reused model stands for the assembly at its head. */
+export function assemblyOf(document: Document, id: string | null | undefined): Assembly | undefined {
+  const wanted = document.reused.find((r) => r.id === id)?.root ?? id
+  return everyAssembly(document).find((a) => a.id === wanted)
+}
+
+export const listOf = (document: Document, id: string | null | undefined): ValueList | undefined => everyList(document).find((l) => l.id === id)
+
+/** The reused model that an assembly or a list belongs to, or that an id stands for; nothing for what is the model's own. */
+export const reusedModelOf = (document: Document, id: string | null | undefined): ReusedModel | undefined =>
+  document.reused.find((r) => r.id === id || r.assemblies.some((a) => a.id === id) || r.lists.some((l) => l.id === id))
 
 /** Where a row stands. */
 export function placeOf(document: Document, rowId: string): { assembly: Assembly; topic: Topic; row: Row; index: number } | undefined {
-  for (const assembly of document.assemblies)
+  for (const assembly of everyAssembly(document))
     for (const topic of assembly.topics) {
       const index = topic.rows.findIndex((r) => r.id === rowId)
       if (index >= 0) return { assembly, topic, row: topic.rows[index]!, index }
@@ -73,11 +94,17 @@ export const mostInstances = 50
 export const resized = (instances: { id: string }[], count: number): { id: string }[] =>
   Array.from({ length: count }, (_, i) => instances[i] ?? { id: String(i + 1) }).map((instance, i, all) => (all.findIndex((other) => other.id === instance.id) === i ? instance : { id: newId() }))
 
+/** What fills a subassembly, in a word. */
+export function filledBy(document: Document, assemblyId: string): string {
+  const reused = reusedModelOf(document, assemblyId)
+  return reused ? `${reused.code} revision ${reused.revision}` : (assemblyOf(document, assemblyId)?.name ?? '?')
+}
+
 /** How a row reads in one line. */
 export function summaryOf(row: Row, document: Document): string {
   switch (row.kind) {
     case 'attribute': {
-      const list = document.lists.find((l) => l.id === row.listId)
+      const list = listOf(document, row.listId)
       const range = [row.min ?? '…', row.max ?? '…'].join(' … ') + (row.unit ? ` ${row.unit}` : '') + (row.step ? `, steps of ${row.step}` : '')
       const type = { choice: `choice of ${list?.name ?? 'no list yet'}`, yesNo: 'yes or no', whole: `whole number ${range}`, quantity: `quantity ${range}`, text: 'text', several: `${[row.min ? `at least ${row.min}` : '', row.max ? `at most ${row.max}` : ''].filter(Boolean).join(', ') || 'any number'} of ${list?.name ?? 'no list yet'}` }[row.type]
       return type + (row.required || row.type === 'several' ? '' : ', optional') + (row.input ? ', input' : '')
@@ -95,7 +122,7 @@ export function summaryOf(row: Row, document: Document): string {
     case 'grid':
       return `${row.rows.length > 0 || row.drawnFrom === '' ? `${row.rows.length} rows` : ''}${row.rows.length > 0 && row.drawnFrom ? ' and ' : ''}${row.drawnFrom ? `items where ${row.drawnFrom}` : ''} over ${row.columns.map((c) => c.name).join(', ')}`
     case 'subassembly':
-      return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${document.assemblies.find((a) => a.id === row.assemblyId)?.name ?? '?'}${row.instances.length > 1 ? `, ${row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : row.instances.length}` : ''}`
+      return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${filledBy(document, row.assemblyId)}${row.instances.length > 1 ? `, ${row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : row.instances.length}` : ''}`
     case 'part':
       return `${row.item || row.itemFrom} × ${row.quantity || '…'}`
     case 'price':

@@ -10,6 +10,7 @@ const document: Document = {
   label: {},
   sumLines: false, root: 'a',
   lists: [{ id: 'l', name: 'finishes', label: {}, properties: [], values: [] }],
+  reused: [],
   assemblies: [
     {
       id: 'a',

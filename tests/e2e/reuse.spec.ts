@@ -1,0 +1,66 @@
+import { expect, test } from '@playwright/test'
+import { as, password, row, stored, typeRow, write } from './people'
+
+test('another product fills a place at a revision that stays until a later one is taken', async ({ browser, request }) => {
+  test.setTimeout(180_000)
+  const ines = await as(browser, 'ines')
+  await ines.getByRole('button', { name: 'New product' }).click()
+  await ines.getByLabel('Code').fill('AX')
+  await ines.getByRole('dialog').getByLabel('Name').fill('Annex')
+  await ines.getByRole('button', { name: /Make it/ }).click()
+  for (const line of ['yes/no frozen', 'choice core: 80, 100, 200', 'subassembly door']) await typeRow(ines, 'General', line)
+  await stored(ines)
+
+  const outline = ines.getByRole('navigation', { name: 'Outline' })
+  const bench = ines.getByRole('region', { name: 'Bench' })
+  await test.step('it is filled by a product that has a released revision', async () => {
+    await row(ines, 'own item').click()
+    await ines.getByLabel('Filled by').selectOption({ label: 'another product …' })
+    const sheet = ines.getByRole('dialog', { name: 'Fill it by another product' })
+    await sheet.getByLabel('Search the products').fill('door')
+    await expect(sheet.getByRole('listitem')).toHaveCount(1)
+    await sheet.getByRole('button', { name: /Door set/ }).click()
+    await expect(row(ines, 'filled by DS revision 1')).toBeVisible()
+    await expect(outline.getByRole('button', { name: /DS 1/ })).toBeVisible()
+    await expect(bench.getByRole('group', { name: 'Window' })).toBeVisible()
+  })
+
+  await test.step('its inputs are given from here, choices by their codes', async () => {
+    await ines.getByText('Room below zero', { exact: true }).locator('..').getByRole('button', { name: 'Give it from here' }).click()
+    await write(ines.getByRole('textbox', { name: 'below_zero' }), 'frozen')
+    await ines.getByRole('textbox', { name: 'below_zero' }).blur()
+    await ines.getByText('Core', { exact: true }).locator('..').getByRole('button', { name: 'Give it from here' }).click()
+    const core = ines.getByRole('textbox', { name: 'core', exact: true })
+    await write(core, 'core')
+    await core.blur()
+    await expect(ines.getByText('“cores” has no “200”, so that cannot be had together with door.').first()).toBeVisible()
+    await stored(ines)
+    // What the door is not made for cannot be had, and says so.
+    await bench.getByRole('button', { name: '200, ruled out: why?' }).click()
+    await expect(bench.getByRole('region', { name: 'Why Core: 200' })).toContainText('of Door is one of')
+  })
+
+  await test.step('its worksheet is there to read, not to edit', async () => {
+    await outline.getByRole('button', { name: /DS 1/ }).click()
+    await expect(ines.getByText('as it was released in revision 1, and is edited there')).toBeVisible()
+    await row(ines, 'clear_width').first().click()
+    await expect(ines.getByLabel('Highest')).toBeDisabled()
+    await expect(ines.getByRole('combobox', { name: /New row in/ })).toHaveCount(0)
+  })
+
+  await test.step('a later revision is taken, once it is released, and let go by undo', async () => {
+    const headers = { 'X-Juniperfall': '1' }
+    await request.post('/api/session', { headers, data: { name: 'tomas', password } })
+    const latest = (await (await request.get('/api/products/door-set')).json()) as { revisionId: number }
+    const { head } = (await (await request.get(`/api/revisions/${latest.revisionId}`)).json()) as { head: number }
+    expect((await request.post(`/api/revisions/${latest.revisionId}/release`, { headers, data: { head } })).ok()).toBe(true)
+    await ines.reload()
+    await ines.getByRole('button', { name: 'take revision 2' }).click()
+    await expect(outline.getByRole('button', { name: /DS 2/ })).toBeVisible()
+    await stored(ines)
+    await ines.getByRole('button', { name: 'Undo', exact: true }).click()
+    await expect(outline.getByRole('button', { name: /DS 1/ })).toBeVisible()
+    await ines.goto('/products/door-set')
+    await expect(ines.getByText('Annex, revision 1 draft')).toBeVisible()
+  })
+})
