@@ -26,10 +26,10 @@ test('another product fills a place at a revision that stays until a later one i
   })
 
   await test.step('its inputs are given from here, choices by their codes', async () => {
-    await ines.getByText('Room below zero', { exact: true }).locator('..').getByRole('button', { name: 'Give it from here' }).click()
+    await ines.getByRole('button', { name: 'Give Room below zero from here' }).click()
     await write(ines.getByRole('textbox', { name: 'below_zero' }), 'frozen')
     await ines.getByRole('textbox', { name: 'below_zero' }).blur()
-    await ines.getByText('Core', { exact: true }).locator('..').getByRole('button', { name: 'Give it from here' }).click()
+    await ines.getByRole('button', { name: 'Give Panel core from here' }).click()
     const core = ines.getByRole('textbox', { name: 'core', exact: true })
     await write(core, 'core')
     await core.blur()

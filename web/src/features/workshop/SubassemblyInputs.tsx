@@ -40,6 +40,7 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
             {mayEdit && (
               <button
                 className="act-bare"
+                aria-label={given ? `Ask ${input.label.en ?? input.name} there` : `Give ${input.label.en ?? input.name} from here`}
                 onClick={() => model.edit(given ? remove(given.id) : add(place.id, 'inputs', place.inputs.at(-1)?.id ?? null, { id: newId(), attributeId: input.id, expression: '' }))}
               >
                 {given ? 'Ask it there' : 'Give it from here'}
