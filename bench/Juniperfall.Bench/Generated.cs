@@ -48,18 +48,27 @@ internal static class Generated
             var answer = reasoner.Answer(question, limit.Token);
             times.Add(clock.Elapsed.TotalMilliseconds);
             unfinished += answer.Exact ? 0 : 1;
-            if (answer.Attributes.FirstOrDefault(a => a.State == AttributeState.Follows) is not { Value: { } value } follows)
+            if (RuledOut(model, answer) is not { } ruledOut)
                 continue;
             clock.Restart();
-            unfinished += reasoner.WhyFollows(question, follows.Path, value, whyLimit.Token).Finished ? 0 : 1;
+            unfinished += reasoner.WhyNot(question, ruledOut.Path, ruledOut.Value, whyLimit.Token).Finished ? 0 : 1;
             whys.Add(clock.Elapsed.TotalMilliseconds);
-            var other = follows.Row.Type == AttributeType.YesNo ? Value.Of(!value.IsTrue) : Value.Choice(value.Text == "v0" ? "v1" : "v0");
             clock.Restart();
-            unfinished += reasoner.WaysOut(question, new Pick(follows.Path, other), wayLimit.Token).Finished ? 0 : 1;
+            unfinished += reasoner.WaysOut(question, ruledOut, wayLimit.Token).Finished ? 0 : 1;
             ways.Add(clock.Elapsed.TotalMilliseconds);
         }
         var memory = GC.GetTotalMemory(true) / 1_000_000;
         Console.WriteLine($"{family.Name,-36}{bind,9:0}{compile,9:0}{first,9:0.0}{At(times, 0.5),9:0.0}{At(times, 0.95),9:0.0}{times.Max(),9:0.0}{At(whys, 0.95),9:0.0}{At(ways, 0.95),9:0.0}{unfinished,11}{memory,6}");
+    }
+
+    /// <summary>A value that the picks rule out and that could be had without them: of what follows, before what is only narrower.</summary>
+    private static Pick? RuledOut(BoundModel model, Answer answer)
+    {
+        foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Follows).Concat(answer.Attributes.Where(a => a.State is not (AttributeState.Picked or AttributeState.Clash or AttributeState.Follows))))
+            foreach (var value in attribute.Row.Type == AttributeType.YesNo ? [Value.Of(true), Value.Of(false)] : model.Index.Lists[attribute.Row.ListId!].Values.Select(v => Value.Choice(v.Id)))
+                if (!attribute.Available.Has(value))
+                    return new(attribute.Path, value);
+        return null;
     }
 
     private static Question QuestionOf((string Path, int Value)[] picks) =>
@@ -72,8 +81,8 @@ internal static class Generated
         {
             using var limit = new CancellationTokenSource(Limit);
             var answer = reasoner.Answer(QuestionOf(picks), limit.Token);
-            if (answer.Attributes.FirstOrDefault(a => a.State == AttributeState.Follows) is { Value: { } value } follows)
-                reasoner.WhyFollows(QuestionOf(picks), follows.Path, value, limit.Token);
+            if (RuledOut(reasoner.Model, answer) is { } ruledOut)
+                reasoner.WhyNot(QuestionOf(picks), ruledOut.Path, ruledOut.Value, limit.Token);
         }
     }
 

@@ -48,7 +48,7 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
         Assert.True((bool)(await client.Post($"{Path}/answer", new { picks, date = "2027-06-30" }).Json())["valid"]!);
         var later = await client.Post($"{Path}/answer", new { picks, date = "2027-07-01" }).Json();
         Assert.False((bool)later["valid"]!);
-        Assert.Contains("§30", later["clashes"]![0]!["reason"]!["causes"]!.AsArray().Select(c => (string)c!["mark"]!));
+        Assert.Contains("CS §30", later["clashes"]![0]!["reason"]!["causes"]!.AsArray().Select(c => (string)c!["mark"]!));
     }
 
     [Fact]

@@ -8,7 +8,7 @@ test('another product fills a place at a revision that stays until a later one i
   await ines.getByLabel('Code').fill('AX')
   await ines.getByRole('dialog').getByLabel('Name').fill('Annex')
   await ines.getByRole('button', { name: /Make it/ }).click()
-  for (const line of ['yes/no frozen', 'choice core: 80, 100, 200', 'subassembly door']) await typeRow(ines, 'General', line)
+  for (const line of ['quantity load W 500..9000 step 500', 'choice duty: chill, freezer, blast', 'subassembly cooling']) await typeRow(ines, 'General', line)
   await stored(ines)
 
   const outline = ines.getByRole('navigation', { name: 'Outline' })
@@ -17,33 +17,32 @@ test('another product fills a place at a revision that stays until a later one i
     await row(ines, 'own item').click()
     await ines.getByLabel('Filled by').selectOption({ label: 'another product …' })
     const sheet = ines.getByRole('dialog', { name: 'Fill it by another product' })
-    await sheet.getByLabel('Search the products').fill('door')
+    await sheet.getByLabel('Search the products').fill('cooling')
     await expect(sheet.getByRole('listitem')).toHaveCount(1)
-    await sheet.getByRole('button', { name: /Door set/ }).click()
-    await expect(row(ines, 'filled by DS revision 1')).toBeVisible()
-    await expect(outline.getByRole('button', { name: /DS 1/ })).toBeVisible()
-    await expect(bench.getByRole('group', { name: 'Window' })).toBeVisible()
+    await sheet.getByRole('button', { name: /Cooling set/ }).click()
+    await expect(row(ines, 'filled by CS revision 1')).toBeVisible()
+    await expect(outline.getByRole('button', { name: /CS 1/ })).toBeVisible()
+    await expect(bench.getByRole('group', { name: 'Refrigerant' })).toBeVisible()
   })
 
   await test.step('its inputs are given from here, choices by their codes', async () => {
-    await ines.getByRole('button', { name: 'Give Room below zero from here' }).click()
-    await write(ines.getByRole('textbox', { name: 'below_zero' }), 'frozen')
-    await ines.getByRole('textbox', { name: 'below_zero' }).blur()
-    await ines.getByRole('button', { name: 'Give Panel core from here' }).click()
-    const core = ines.getByRole('textbox', { name: 'core', exact: true })
-    await write(core, 'core')
-    await core.blur()
-    await expect(ines.getByText('“cores” has no “200”, so that cannot be had together with door.').first()).toBeVisible()
+    for (const [label, name, given] of [['Capacity needed', 'needed', 'load'], ['Duty', 'duty', 'duty']] as const) {
+      await ines.getByRole('button', { name: `Give ${label} from here` }).click()
+      const field = ines.getByRole('textbox', { name, exact: true })
+      await write(field, given)
+      await field.blur()
+    }
+    await expect(ines.getByText('“duty” has no “blast”, so that cannot be had together with cooling.').first()).toBeVisible()
     await stored(ines)
-    // What the door is not made for cannot be had, and says so.
-    await bench.getByRole('button', { name: '200, ruled out: why?' }).click()
-    await expect(bench.getByRole('region', { name: 'Why Core: 200' })).toContainText('of Door is one of')
+    // What the set is not made for cannot be had, and says so.
+    await bench.getByRole('button', { name: /blast, ruled out: why/i }).click()
+    await expect(bench.getByRole('region', { name: /Why Duty: blast/i })).toContainText('“Duty” of Cooling is one of')
   })
 
   await test.step('its worksheet is there to read, not to edit', async () => {
-    await outline.getByRole('button', { name: /DS 1/ }).click()
+    await outline.getByRole('button', { name: /CS 1/ }).click()
     await expect(ines.getByText('as it was released in revision 1, and is edited there')).toBeVisible()
-    await row(ines, 'clear_width').first().click()
+    await row(ines, 'pipe_length').first().click()
     await expect(ines.getByLabel('Highest')).toBeDisabled()
     await expect(ines.getByRole('combobox', { name: /New row in/ })).toHaveCount(0)
   })
@@ -51,16 +50,16 @@ test('another product fills a place at a revision that stays until a later one i
   await test.step('a later revision is taken, once it is released, and let go by undo', async () => {
     const headers = { 'X-Juniperfall': '1' }
     await request.post('/api/session', { headers, data: { name: 'tomas', password } })
-    const latest = (await (await request.get('/api/products/door-set')).json()) as { revisionId: number }
+    const latest = (await (await request.get('/api/products/cooling-set')).json()) as { revisionId: number }
     const { head } = (await (await request.get(`/api/revisions/${latest.revisionId}`)).json()) as { head: number }
     expect((await request.post(`/api/revisions/${latest.revisionId}/release`, { headers, data: { head } })).ok()).toBe(true)
     await ines.reload()
     await ines.getByRole('button', { name: 'take revision 2' }).click()
-    await expect(outline.getByRole('button', { name: /DS 2/ })).toBeVisible()
+    await expect(outline.getByRole('button', { name: /CS 2/ })).toBeVisible()
     await stored(ines)
     await ines.getByRole('button', { name: 'Undo', exact: true }).click()
-    await expect(outline.getByRole('button', { name: /DS 1/ })).toBeVisible()
-    await ines.goto('/products/door-set')
+    await expect(outline.getByRole('button', { name: /CS 1/ })).toBeVisible()
+    await ines.goto('/products/cooling-set')
     await expect(ines.getByText('Annex, revision 1 draft')).toBeVisible()
   })
 })

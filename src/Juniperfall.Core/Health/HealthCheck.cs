@@ -68,16 +68,40 @@ public sealed class HealthCheck
         answer = answer with { Attributes = answer.Attributes.RemoveAll(a => !_model.Index.IsOwn(a.Row)) };
         _total = answer.Attributes.Length + outcomes.Count + outcomes.Rules.Count + errors.Count;
         Attributes(answer);
-        foreach (var (probe, asked) in outcomes.Ask(Step))
-            Found(probe, asked);
-        foreach (var (row, asked) in outcomes.AskRules(Step))
-            if (asked.IsPossible is false)
-                Add(HealthKind.RuleRedundant, HealthWeight.Note, row.Id, "", $"{_words.NameOf(row)} rules out nothing that the rest of the model does not rule out already.", null, asked.Causes);
-            else if (asked.IsPossible is null)
-                _unfinished.Add($"Whether {_words.NameOf(row)} makes a difference was not found out in time.");
-        foreach (var (probe, asked) in errors.Ask(Step))
-            Found(probe, asked);
+        List<(Questions Of, int Question, bool IsRule)> open = [.. AllOf(outcomes, false), .. AllOf(outcomes, true), .. AllOf(errors, false)];
+        open.RemoveAll(q =>
+        {
+            Step();
+            return Answered(q.Of, q.Question, q.IsRule, isLast: false);
+        });
+        // What is hard gets more time once everything else has had its own; where much is, it has had its time.
+        outcomes.Each = errors.Each = open.Count == 0 || ForTheHard / open.Count < outcomes.Each ? TimeSpan.Zero : ForTheHard / open.Count;
+        foreach (var (of, question, isRule) in open)
+            Answered(of, question, isRule, isLast: true);
         AddCollected();
+    }
+
+    private static readonly TimeSpan ForTheHard = TimeSpan.FromSeconds(40);
+
+    private static IEnumerable<(Questions Of, int Question, bool IsRule)> AllOf(Questions of, bool rules) => Enumerable.Range(0, rules ? of.Rules.Count : of.Count).Select(i => (of, i, rules));
+
+    /// <summary>Asks a question and notes what came of it; false where time ran out and it is to be asked again.</summary>
+    private bool Answered(Questions of, int question, bool isRule, bool isLast)
+    {
+        if (!isRule)
+        {
+            var (probe, asked) = of.AskProbe(question);
+            if (asked.IsPossible is null && !isLast)
+                return false;
+            Found(probe, asked);
+            return true;
+        }
+        var (row, answer) = of.AskRule(question);
+        if (answer.IsPossible is false)
+            Add(HealthKind.RuleRedundant, HealthWeight.Note, row.Id, "", $"{_words.NameOf(row)} rules out nothing that the rest of the model does not rule out already.", null, answer.Causes);
+        else if (answer.IsPossible is null && isLast)
+            _unfinished.Add($"Whether {_words.NameOf(row)} makes a difference was not found out in time.");
+        return answer.IsPossible is not null || isLast;
     }
 
     private void Step() => _progress?.Report(new(++_done, _total));

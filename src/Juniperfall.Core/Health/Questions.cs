@@ -14,7 +14,8 @@ internal readonly record struct Asked(bool? IsPossible, ImmutableArray<Pick>? Ex
 /// </summary>
 internal sealed class Questions
 {
-    private static readonly TimeSpan Each = TimeSpan.FromSeconds(3);
+    /// <summary>How long one question may take.</summary>
+    public TimeSpan Each { get; set; } = TimeSpan.FromSeconds(3);
 
     private readonly Reasoner _reasoner;
     private readonly Network _network;
@@ -54,33 +55,22 @@ internal sealed class Questions
     /// <summary>The must rules, each with its groups in all the places where it stands.</summary>
     public List<List<Group>> Rules { get; }
 
-    /// <summary>Asks every probe; <paramref name="step"/> is told of each.</summary>
-    public IEnumerable<(Probe, Asked)> Ask(Action step)
-    {
-        for (var i = 0; i < _probes.Count; i++)
-        {
-            step();
-            yield return (_probes[i][0], Ask(i));
-        }
-    }
+    /// <summary>Asks whether a node can come out as its probe wants it.</summary>
+    public (Probe Probe, Asked Asked) AskProbe(int question) => (_probes[question][0], Ask(question));
 
-    /// <summary>Asks whether each rule rules out something that the others allow.</summary>
-    public IEnumerable<(Row, Asked)> AskRules(Action step)
+    /// <summary>Asks whether a rule rules out something that the others allow.</summary>
+    public (Row Row, Asked Asked) AskRule(int rule)
     {
-        foreach (var groups in Rules)
+        var asked = new Asked(false, null, []);
+        // In none of its places does it make a difference.
+        foreach (var group in Rules[rule])
         {
-            step();
-            var asked = new Asked(false, null, []);
-            // In none of its places does it make a difference.
-            foreach (var group in groups)
-            {
-                var one = InTime(() => Broken(group));
-                asked = one.IsPossible is false ? asked with { Causes = [.. asked.Causes!.Value.Concat(one.Causes ?? []).Distinct()] } : one;
-                if (one.IsPossible is not false)
-                    break;
-            }
-            yield return (groups[0].Row, asked);
+            var one = InTime(() => Broken(group));
+            asked = one.IsPossible is false ? asked with { Causes = [.. asked.Causes!.Value.Concat(one.Causes ?? []).Distinct()] } : one;
+            if (one.IsPossible is not false)
+                break;
         }
+        return (Rules[rule][0].Row, asked);
     }
 
     private CancellationToken _limit;

@@ -332,10 +332,20 @@ public sealed class BoundModel
         var figureColumns = grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0).ToList();
         var figureValues = figureColumns.ToDictionary(x => x.c.Id, _ => ImmutableArray.CreateBuilder<Value>());
         var all = DrawnRows.Of(grid, Facts);
+        // Large grids say the same over and over again.
+        var known = new Dictionary<(int Column, bool IsDrawn, string Text), GridCell>();
+        GridCell? Bound(int r, int column, ExpressionType type, Unit unit)
+        {
+            var text = column < all[r].Cells.Length ? all[r].Cells[column] : "";
+            var key = (column, r >= grid.Rows.Length, text);
+            if (!known.TryGetValue(key, out var cell) && (cell = BindCell(assembly, grid, r, column, text, type, unit)) is not null)
+                known[key] = cell;
+            return cell;
+        }
         for (var r = 0; r < all.Length; r++)
         {
             string Cell(int i) => i < all[r].Cells.Length ? all[r].Cells[i] : "";
-            var cells = keyColumns.Select(k => BindCell(assembly, grid, r, k.Index, Cell(k.Index), k.Key.Type, k.Unit)).ToList();
+            var cells = keyColumns.Select(k => Bound(r, k.Index, k.Key.Type, k.Unit)).ToList();
             if (cells.Contains(null))
                 continue;
             rows.Add([.. cells!]);
@@ -344,7 +354,7 @@ public sealed class BoundModel
             {
                 var cell = Cell(i).Length == 0 || Binder.FigureType(column) is not { } type ? Value.Nothing
                     : type.Kind == TypeKind.Text ? Value.OfText(DrawnRows.Unquoted(Cell(i)))
-                    : BindCell(assembly, grid, r, i, Cell(i), type, Unit.TryParse(column.Unit) ?? Unit.One)?.Values.FirstOrDefault() ?? Value.Nothing;
+                    : Bound(r, i, type, Unit.TryParse(column.Unit) ?? Unit.One)?.Values.FirstOrDefault() ?? Value.Nothing;
                 figureValues[column.Id].Add(cell);
             }
         }

@@ -146,6 +146,8 @@ public sealed partial class Reasoner
 
         /// <summary>Those of which not everything is known yet.</summary>
         private readonly List<int> _open;
+        private readonly InterchangeableInstances? _alike;
+        private readonly bool[] _isAnswered;
         private Assigned[]? _latest;
 
         public Probing(Reasoner reasoner, Search search, Changes changes, ImmutableArray<Pick> picks, IReadOnlyList<Variable> variables)
@@ -166,6 +168,9 @@ public sealed partial class Reasoner
                 if (_at[variable.Index] is var at and >= 0)
                     _domains[at] = _domains[at].And(to);
             _open = [.. Enumerable.Range(0, variables.Count)];
+            _isAnswered = new bool[_marks.Length];
+            // A single variable has nothing to be compared with.
+            _alike = variables.Count > 1 ? InterchangeableInstances.Under(reasoner._network, _wanted) : null;
         }
 
         /// <summary>Takes over what a solution tells.</summary>
@@ -190,6 +195,22 @@ public sealed partial class Reasoner
                     _open[kept++] = i;
             }
             _open.RemoveRange(kept, _open.Count - kept);
+            if (_alike is not null && _open.Count > 0)
+                MarkExchanged(_alike, solutions);
+        }
+
+        /// <summary>Takes over what a solution tells with the values of instances exchanged.</summary>
+        private void MarkExchanged(InterchangeableInstances alike, Solutions solutions)
+        {
+            foreach (var (variable, like) in alike.Exchanged(v => solutions.Base[v].Outcome == Outcomes.Absent))
+            {
+                var marks = _marks[_at[variable]];
+                marks.Add(solutions.Base[like]);
+                if (like == solutions.Variable)
+                    foreach (var value in solutions.Values)
+                        marks.Add(value);
+            }
+            _open.RemoveAll(IsComplete);
         }
 
         private void Found(Assigned[] solution)
@@ -308,7 +329,11 @@ public sealed partial class Reasoner
             {
                 Enter();
                 for (var i = 0; i < _marks.Length; i++)
-                    Probe(i);
+                {
+                    if (!NarrowByEarlier(i))
+                        Probe(i);
+                    _isAnswered[i] = true;
+                }
             }
             var known = _variables.Select((v, i) => (Variable: v, Available: Known(i))).ToList();
             if (asked)
@@ -341,6 +366,27 @@ public sealed partial class Reasoner
             else if (!IsComplete(i))
                 Change(i, solution);
             return true;
+        }
+
+        /// <summary>Leaves out what the same variable of an earlier instance cannot have. True where nothing is left to ask.</summary>
+        private bool NarrowByEarlier(int i)
+        {
+            foreach (var before in _alike?.Before(_variables[i].Index) ?? [])
+            {
+                if (!_isAnswered[_at[before]])
+                    continue;
+                var (marks, domain) = (_marks[_at[before]], _domains[i]);
+                var bits = domain.Kind == DomainKind.Choice ? new ulong[domain.Bits!.Length] : null;
+                if (bits is not null)
+                    foreach (var index in marks.Indexes)
+                        BitSet.Set(bits, (int)index);
+                domain = domain.And(new(domain.Kind, marks.Outcomes | Outcomes.Absent, marks.Indexes.Min, marks.Indexes.Max, bits));
+                _domains[i] = domain;
+                // All that it could have is known already: no gap is left to be proven.
+                if (marks.Indexes.Count <= ListedMembers && (domain.Outcomes & ~_marks[i].Outcomes) == 0 && marks.Indexes.IsSubsetOf(_marks[i].Indexes))
+                    return true;
+            }
+            return false;
         }
 
         private void Probe(int i)

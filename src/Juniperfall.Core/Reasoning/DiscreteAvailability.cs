@@ -34,7 +34,7 @@ public sealed partial class Reasoner
     private (Available?[] Available, Dictionary<int, Available> Alternatives) AllAvailable(DiscreteNetwork network, Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness)
     {
         var wanted = Wanted(network, picks.Select(p => p.Pick))!;
-        var all = new ValueQuestion(network, wanted);
+        var all = new ValueQuestion(network, wanted, alike: InterchangeableInstances.Under(_network, Wanted(picks.Select(p => p.Pick))));
         List<Witness> known = [.. network.Pool.Containing(wanted), new(network.Slots.Of(witness)!, network.Slots.Words)];
         all.Mark(known);
         var butOne = new ValueQuestion[picks.Count];

@@ -24,23 +24,30 @@ internal static class InstanceSymmetry
     /// <param name="picked">The picks: only instances with the same ones are interchangeable.</param>
     public static IReadOnlyList<Case> Cases(BoundModel model, IReadOnlyList<Pick> picked)
     {
-        var named = NamedPlaces(model);
         IEnumerable<Case> cases = [new(new([], []), 1, 1, true)];
         var number = 1;
-        foreach (var instances in Occurrence.All(model).Where(o => o.Place is not null).GroupBy(o => (o.Parent, o.Place)))
+        foreach (var (place, prefixes) in Interchangeable(model))
         {
-            var place = instances.Key.Place!;
-            // Within instances that can change places themselves, those below are told apart.
-            var isNested = instances.Key.Parent!.Place is { } above && ModelIndex.InstancesOf(above).Length > 1;
-            string[] prefixes = [.. instances.OrderBy(o => o.Number).Select(o => o.Prefix)];
-            if (prefixes.Length < 2 || named.Contains(place.Id) || isNested)
-                continue;
             var own = OfPlace(prefixes, place.InstanceCount.Length > 0, picked).Take(MostCases + 1).ToList();
             if ((number *= own.Count) > MostCases)
                 return [new(new([], []), 1, 1, true)];
             cases = cases.SelectMany(c => own.Select(o => new Case(c.Alike.And(o.Alike), c.Permutations * o.Permutations, c.Of * o.Of, c.IsIdentity && o.IsIdentity)));
         }
         return [.. cases.OrderByDescending(c => c.IsIdentity)];
+    }
+
+    /// <summary>The subassemblies of which no single instance is named, so that those that are there can change places; with the prefixes of their instances in order.</summary>
+    public static IEnumerable<(Subassembly Place, string[] Prefixes)> Interchangeable(BoundModel model)
+    {
+        var named = NamedPlaces(model);
+        foreach (var instances in Occurrence.All(model).Where(o => o.Place is not null).GroupBy(o => (o.Parent, o.Place)))
+        {
+            // Within instances that can change places themselves, those below are told apart.
+            var isNested = instances.Key.Parent!.Place is { } above && ModelIndex.InstancesOf(above).Length > 1;
+            string[] prefixes = [.. instances.OrderBy(o => o.Number).Select(o => o.Prefix)];
+            if (prefixes.Length > 1 && !named.Contains(instances.Key.Place!.Id) && !isNested)
+                yield return (instances.Key.Place!, prefixes);
+        }
     }
 
     private static IEnumerable<Case> OfPlace(string[] prefixes, bool isCounted, IReadOnlyList<Pick> picked)

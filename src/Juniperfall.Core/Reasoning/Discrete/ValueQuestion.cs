@@ -16,13 +16,15 @@ internal sealed class ValueQuestion
     private readonly Slots _slots;
     private readonly ulong[] _domain;
     private readonly ulong[] _open;
+    private readonly InterchangeableInstances? _alike;
     private Witness? _base;
 
     /// <param name="picks">The slots that picks ask for; a pick is kept also where its variable does not apply.</param>
     /// <param name="of">The variable that is asked for; −1 for all.</param>
-    public ValueQuestion(DiscreteNetwork network, int[] picks, int of = -1)
+    /// <param name="alike">Instances that can change places beside the picks.</param>
+    public ValueQuestion(DiscreteNetwork network, int[] picks, int of = -1, InterchangeableInstances? alike = null)
     {
-        (_network, _slots) = (network, network.Slots);
+        (_network, _slots, _alike) = (network, network.Slots, alike);
         _domain = _slots.Full();
         foreach (var pick in picks)
             for (var slot = _slots.First[_slots.Owner[pick]]; slot < _slots.First[_slots.Owner[pick] + 1]; slot++)
@@ -66,6 +68,13 @@ internal sealed class ValueQuestion
         BitSet.UniteWith(Found, witness.Set);
         for (var w = 0; w < _open.Length; w++)
             _open[w] &= ~witness.Set[w];
+        // So have those with the values of instances exchanged.
+        foreach (var (variable, like) in _alike?.Exchanged(v => _slots[witness.Slots[v]].Outcome == Outcomes.Absent) ?? [])
+            if (_slots.Of(variable, _slots[witness.Slots[like]]) is >= 0 and var slot)
+            {
+                BitSet.Set(Found, slot);
+                BitSet.Clear(_open, slot);
+            }
     }
 
     /// <summary>Leaves out what propagation beside the picks leaves no room for.</summary>
@@ -79,11 +88,18 @@ internal sealed class ValueQuestion
     /// <summary>What is left of all slots, as far as it is known.</summary>
     public ulong[] Left => _domain;
 
-    /// <summary>Leaves out a value that no configuration has.</summary>
+    /// <summary>Leaves out a value that no configuration has, here and in the instances behind.</summary>
     public void RuleOut(int slot)
     {
         BitSet.Clear(_domain, slot);
         BitSet.Clear(_open, slot);
+        if (_slots[slot].Outcome != Outcomes.Absent)
+            foreach (var behind in _alike?.Behind(_slots.Owner[slot]) ?? [])
+                if (_slots.Of(behind, _slots[slot]) is >= 0 and var same)
+                {
+                    BitSet.Clear(_domain, same);
+                    BitSet.Clear(_open, same);
+                }
     }
 
     /// <summary>
