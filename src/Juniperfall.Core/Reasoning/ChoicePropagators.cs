@@ -183,6 +183,16 @@ internal partial class Propagation<T>
         return (true, must);
     }
 
+    /// <summary>Whether some row may hold whatever the keys turn out to be: only where no key has more values left than any cell allows.</summary>
+    private bool MayBeCertain(int[] keys, CompiledGrid grid)
+    {
+        for (var c = 0; c < keys.Length; c++)
+            if (_domains[keys[c]] is var domain && (domain.Kind == DomainKind.Choice ? domain.MayBePresent && BitSet.Count(domain.Bits!) > grid.WidestCells[c]
+                : domain.Kind == DomainKind.YesNo && (domain.Outcomes & (Outcomes.True | Outcomes.False)) == (Outcomes.True | Outcomes.False) && grid.WidestCells[c] < 2))
+                return false;
+        return true;
+    }
+
     private bool ReviseTable(int n, int[] keys, CompiledGrid grid)
     {
         if (!Strict(n, keys, Outcomes.True | Outcomes.False))
@@ -193,7 +203,7 @@ internal partial class Propagation<T>
         var rows = MatchingRows(n, keys, grid);
         var (some, certain) = (false, false);
         some = _wordsLeftCount > 0;
-        if (!onlyTrue)
+        if (!onlyTrue && MayBeCertain(keys, grid))
             for (var i = 0; i < _wordsLeftCount && !certain; i++)
                 for (var word = rows[_wordsLeft[i]]; word != 0 && !certain; word &= word - 1)
                     certain = MatchRow(n, (_wordsLeft[i] << 6) + System.Numerics.BitOperations.TrailingZeroCount(word), keys).Must;

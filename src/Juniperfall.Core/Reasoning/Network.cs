@@ -124,6 +124,52 @@ internal sealed class Network
 
     private int[][]? _variablesOf;
 
+    /// <summary>All groups, those first that read some variables, then those that read what these read, and so on.</summary>
+    public IEnumerable<int> GroupsByDistance(IEnumerable<int> variables)
+    {
+        var (seen, reached, open) = (new bool[Groups.Length], new bool[Variables.Length], new Queue<int>());
+        foreach (var variable in variables)
+            Reach(variable);
+        while (open.TryDequeue(out var variable))
+            foreach (var group in GroupsOf(variable))
+                if (!seen[group])
+                {
+                    seen[group] = true;
+                    yield return group;
+                    foreach (var next in VariablesOf(group))
+                        Reach(next);
+                }
+        for (var group = 0; group < seen.Length; group++)
+            if (!seen[group])
+                yield return group;
+
+        void Reach(int variable)
+        {
+            if (reached[variable])
+                return;
+            reached[variable] = true;
+            open.Enqueue(variable);
+        }
+    }
+
+    /// <summary>The groups whose constraints read a variable. Found once.</summary>
+    private int[] GroupsOf(int variable)
+    {
+        var known = Volatile.Read(ref _groupsOf) ?? Interlocked.CompareExchange(ref _groupsOf, FindGroupsOfVariables(), null) ?? _groupsOf!;
+        return known[variable];
+    }
+
+    private int[][]? _groupsOf;
+
+    private int[][] FindGroupsOfVariables()
+    {
+        var found = Variables.Select(_ => new List<int>()).ToArray();
+        for (var group = 0; group < Groups.Length; group++)
+            foreach (var variable in VariablesOf(group))
+                found[variable].Add(group);
+        return [.. found.Select(f => f.ToArray())];
+    }
+
     private int[][] FindVariablesOfGroups()
     {
         var found = Enumerable.Range(0, Groups.Length + 1).Select(_ => new SortedSet<int>()).ToArray();

@@ -90,6 +90,13 @@ internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>>
 
     private int[][]? _values;
 
+    /// <summary>By column: how many values the cell that allows most of them allows; of numbers, as many as you like.</summary>
+    public int[] WidestCells => _widestCells ??= [.. Enumerable.Range(0, Rows.IsEmpty ? 0 : Rows[0].Length).Select(c => Rows.Max(r => WidthOf(r[c])))];
+
+    private int[]? _widestCells;
+
+    private static int WidthOf(CompiledCell cell) => cell.Cell.Any || (cell.Bits is null && cell.YesNo == 0) ? int.MaxValue : ValuesOf(cell).Length;
+
     private static int[] ValuesOf(CompiledCell cell) => cell.Cell.Any ? [] : cell.Bits is { } bits ? [.. BitSet.Members(bits)]
         : [.. new[] { Outcomes.False, Outcomes.True }.Select((outcome, value) => (outcome, value)).Where(v => (cell.YesNo & v.outcome) != 0).Select(v => v.value)];
 

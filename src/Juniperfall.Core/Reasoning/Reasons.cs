@@ -95,9 +95,10 @@ public sealed partial class Reasoner
         var known = Known(picks).ToList();
         Assigned[]? possible = null;
         (Variable Variable, VariableDomain To)[] possibleCase = [];
-        var core = Refuted([.. Enumerable.Range(0, known.Count + _network.Groups.Length)]);
+        // What stands near is assumed first: mostly it is enough, and the rest of the model is never looked at.
+        var core = Refuted([.. Enumerable.Range(0, known.Count), .. _network.GroupsByDistance(cases.SelectMany(c => c).Select(c => c.Variable.Index)).Select(g => known.Count + g)]);
         for (var last = -1; core is not null && core.Count != last;)
-            (last, core) = (core.Count, Refuted(core)!);
+            (last, core) = (core.Count, Refuted(core.Order())!);
         if (core is null)
             return null;
         search.Heed(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(_network.VariablesOf));
@@ -106,7 +107,7 @@ public sealed partial class Reasoner
         foreach (var item in core.OrderDescending().ToList())
             if (!core.Contains(item) || needed.Contains(item))
                 continue;
-            else if (Refuted([.. core.Where(i => i != item)]) is { } without)
+            else if (Refuted(core.Where(i => i != item).Order()) is { } without)
                 core = without;
             else
                 rotation.Spread(item, core, possible!, possibleCase, needed);
@@ -114,11 +115,11 @@ public sealed partial class Reasoner
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 
         // The items that refutations of all cases used; null where some case is possible.
-        HashSet<int>? Refuted(IReadOnlyCollection<int> items)
+        HashSet<int>? Refuted(IEnumerable<int> items)
         {
             List<Fact> facts = [];
             List<int> itemOf = [];
-            foreach (var item in items.Order())
+            foreach (var item in items)
             {
                 if (item < known.Count)
                     search.Within(known[item].Variable, Containing(known[item].Variable, known[item].Pick.Value), facts);
