@@ -29,6 +29,9 @@ public sealed partial class Reasoner : IReasoner
     /// <summary>By variable: what is tried first.</summary>
     private readonly Assigned?[] _suggestions;
     private readonly bool _isAnythingSuggested;
+
+    /// <summary>What has to be answered where it applies, and may not apply.</summary>
+    private readonly Variable[] _conditional;
     private readonly Memory _memory;
     private readonly Effectivity _at;
 
@@ -44,10 +47,12 @@ public sealed partial class Reasoner : IReasoner
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
         _lastAvailable = new LastAvailable?[_network.Variables.Length];
+        _lastAnswers = new AttributeAnswer?[_network.Variables.Length];
         _suggestions = [.. _network.Variables.Select(Suggestion)];
         _isAnythingSuggested = SuggestedTogether(_ => false).Any();
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
         _start = Propagated(_network, _network.Rough, withGroups: true);
+        _conditional = _start is { } start ? Array.FindAll(_network.Variables, v => v.IsRequired && (start[v.Node].Outcomes & Outcomes.Absent) != 0) : [];
         _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
         _unasked = new(() => new(_network, _start!, assumeGroups: false));
         _unaskedOfGroups = new(() => new(_network, _startWithoutGroups.Value!, assumeGroups: true));
@@ -250,21 +255,20 @@ public sealed partial class Reasoner : IReasoner
         HashSet<string> skipped, List<ImmutableArray<Pick>> clashing, Available?[] availability, Dictionary<int, Available> alternatives, Assigned[]? witness, bool exact)
     {
         var empty = new Available([], false, null, null, true);
-        var (picked, follows, suggested) = (new Value?[availability.Length], new Value?[availability.Length], new Value?[availability.Length]);
+        // Of most variables there is none of these; values of thousands would be large arrays, and collected as such.
+        var (picked, follows, suggested) = (new Dictionary<int, Value>(), new Dictionary<int, Value>(), new Dictionary<int, Value>());
         foreach (var (variable, pick) in picks)
             picked[variable.Index] = pick.Value;
-        var counted = standing.Select(s => s.Pick).ToList();
         if (exact)
             foreach (var variable in _network.Variables)
-                if (picked[variable.Index] is null && availability[variable.Index] is { Count: 1, Listed: true } only)
-                {
-                    var value = only.None ? Value.Nothing : only.Values[0];
-                    follows[variable.Index] = value;
-                    counted.Add(new(variable.Path, value));
-                }
-        var suggesting = exact && _isAnythingSuggested ? SuggestedTogether(v => picked[v.Index] is not null || follows[v.Index] is not null).ToList() : [];
+                if (availability[variable.Index] is { Count: 1, Listed: true } only && !picked.ContainsKey(variable.Index))
+                    follows[variable.Index] = only.None ? Value.Nothing : only.Values[0];
+        var counted = new List<Pick>(standing.Count + follows.Count);
+        counted.AddRange(standing.Select(s => s.Pick));
+        counted.AddRange(follows.OrderBy(f => f.Key).Select(f => new Pick(_network.Variables[f.Key].Path, f.Value)));
+        var suggesting = exact && _isAnythingSuggested ? SuggestedTogether(v => picked.ContainsKey(v.Index) || follows.ContainsKey(v.Index)).ToList() : [];
         // What may not apply may still have to be answered, where it is suggestions that make it apply.
-        var conditional = exact ? Array.FindAll(_network.Variables, v => v.IsRequired && follows[v.Index] is null && availability[v.Index] is { Count: > 0, MayBeAbsent: true }) : [];
+        var conditional = exact ? Array.FindAll(_conditional, v => availability[v.Index] is { Count: > 0, MayBeAbsent: true } && !follows.ContainsKey(v.Index)) : [];
         var never = new HashSet<int>();
         try
         {
@@ -284,47 +288,37 @@ public sealed partial class Reasoner : IReasoner
         }
         if (!exact)
         {
-            Array.Clear(follows);
-            Array.Clear(suggested);
+            follows.Clear();
+            suggested.Clear();
         }
         var figures = new Lazy<Propagation<ExactEnd>>(() => Figures(counted, exact ? availability : []));
-        var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>();
-        var missing = ImmutableArray.CreateBuilder<string>();
+        var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>(_network.Variables.Length + _network.Texts.Length);
+        var missing = new List<string>(_network.Variables.Length);
         foreach (var variable in _network.Variables)
         {
             var available = availability[variable.Index] ?? empty;
             var applies = available.Count == 0 && exact ? Applicability.Never
                 : exact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
-            var state = skipped.Contains(variable.Path) ? AttributeState.Clash
-                : picked[variable.Index] is not null ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
+            var isPicked = picked.TryGetValue(variable.Index, out var value);
+            var hasValue = isPicked || follows.TryGetValue(variable.Index, out value) || suggested.TryGetValue(variable.Index, out value);
+            var state = isPicked && skipped.Contains(variable.Path) ? AttributeState.Clash
+                : isPicked ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
                 : applies == Applicability.Never ? AttributeState.Absent
-                : follows[variable.Index] is not null ? AttributeState.Follows
-                : suggested[variable.Index] is not null ? AttributeState.Suggested : AttributeState.Open;
-            var value = picked[variable.Index] ?? follows[variable.Index] ?? suggested[variable.Index];
+                : !hasValue ? AttributeState.Open
+                : follows.ContainsKey(variable.Index) ? AttributeState.Follows : AttributeState.Suggested;
             if (exact && state is AttributeState.Open or AttributeState.Clash && variable.IsRequired && (applies == Applicability.Always || never.Contains(variable.Index)))
                 missing.Add(variable.Path);
-            attributes.Add(new()
-            {
-                Path = variable.Path,
-                DisplayPath = _displayPaths[variable.Index],
-                Row = variable.Row,
-                Member = variable.Member,
-                State = state,
-                Applies = applies,
-                Value = value,
-                Available = available,
-                Alternatives = alternatives.GetValueOrDefault(variable.Index),
-            });
+            attributes.Add(AnswerOf(variable, state, applies, hasValue ? value : null, available, isPicked ? alternatives.GetValueOrDefault(variable.Index) : null));
         }
         foreach (var (occurrence, row) in _network.Texts)
             attributes.Add(TextAnswer(question, figures.Value, occurrence, row, missing));
         return new()
         {
             Valid = skipped.Count == 0 && exact,
-            Attributes = attributes.ToImmutable(),
+            Attributes = attributes.MoveToImmutable(),
             // Last, so that all else is exact where there is no time left for reasons.
             Clashes = [.. clashing.Select(c => Clash(c, search.Cancel))],
-            Missing = missing.ToImmutable(),
+            Missing = [.. missing],
             Advice = [.. _network.Advice.Where(a => figures.Value[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
             Computed = [.. _network.Computed.Select(c => Computed(figures.Value, c))],
             Lines = [.. _network.Lines.Select(l => Line(figures.Value, l))],
@@ -333,12 +327,33 @@ public sealed partial class Reasoner : IReasoner
         };
     }
 
+    /// <summary>By variable, what the latest answer said: the next one mostly says the same.</summary>
+    private readonly AttributeAnswer?[] _lastAnswers;
+
+    private AttributeAnswer AnswerOf(Variable variable, AttributeState state, Applicability applies, Value? value, Available available, Available? alternatives)
+    {
+        if (_lastAnswers[variable.Index] is { } last && last.State == state && last.Applies == applies && ReferenceEquals(last.Available, available) && ReferenceEquals(last.Alternatives, alternatives) && last.Value == value)
+            return last;
+        return _lastAnswers[variable.Index] = new()
+        {
+            Path = variable.Path,
+            DisplayPath = _displayPaths[variable.Index],
+            Row = variable.Row,
+            Member = variable.Member,
+            State = state,
+            Applies = applies,
+            Value = value,
+            Available = available,
+            Alternatives = alternatives,
+        };
+    }
+
     /// <summary>
     /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the search is
     /// narrowed to them.
     /// </summary>
     /// <param name="now">A configuration that contains what stands.</param>
-    private List<Pick> Suggestions(Search search, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now, Value?[] suggested)
+    private List<Pick> Suggestions(Search search, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now, Dictionary<int, Value> suggested)
     {
         PreferSuggestions(search);
         var taken = new List<Pick>();
@@ -443,7 +458,7 @@ public sealed partial class Reasoner : IReasoner
         return [.. variables.Where(v => (domains[v.Index].Outcomes & Outcomes.Absent) == 0 || search.Try([(v, v.Initial.Only(Outcomes.Absent))]) is null).Select(v => v.Index)];
     }
 
-    private AttributeAnswer TextAnswer(Question question, Propagation<ExactEnd> figures, Occurrence occurrence, AttributeRow row, ImmutableArray<string>.Builder missing)
+    private AttributeAnswer TextAnswer(Question question, Propagation<ExactEnd> figures, Occurrence occurrence, AttributeRow row, List<string> missing)
     {
         var path = occurrence.Prefix + row.Id;
         var truth = figures[_network.ConditionOfPath[path]].Outcomes;
