@@ -42,7 +42,7 @@ test('another product fills a place at a revision that stays until a later one i
   await test.step('its worksheet is there to read, not to edit', async () => {
     await outline.getByRole('button', { name: /CS 1/ }).click()
     await expect(ines.getByText('as it was released in revision 1, and is edited there')).toBeVisible()
-    await row(ines, 'pipe_length').first().click()
+    await row(ines, 'quantity 3 … 40 m').click()
     await expect(ines.getByLabel('Highest')).toBeDisabled()
     await expect(ines.getByRole('combobox', { name: /New row in/ })).toHaveCount(0)
   })

@@ -260,9 +260,13 @@ public sealed class StructureBuilder
             From = part.From,
             To = part.To,
             Figures = Figures(at, part),
-            Substitutes = [.. part.SubstituteItems.Concat(fact.Substitutes.Where(s => s.Product is null || s.Product.Equals(_model.Document.Code, StringComparison.OrdinalIgnoreCase)).Select(s => s.Item)).Distinct()],
+            Substitutes = [.. part.SubstituteItems.Concat(fact.Substitutes.Where(s => s.Product is null || IsIn(s.Product, at)).Select(s => s.Item)).Distinct()],
         };
     }
+
+    /// <summary>Whether something stands in a product: this one, or the one that it is reused from.</summary>
+    private bool IsIn(string product, Occurrence at) => product.Equals(_model.Document.Code, StringComparison.OrdinalIgnoreCase)
+        || (_model.Index.ReusedModelOf(at.Assembly) is { } reused && product.Equals(reused.Code, StringComparison.OrdinalIgnoreCase));
 
     private ImmutableArray<FigureValue> Figures(Occurrence at, PartLine part)
     {

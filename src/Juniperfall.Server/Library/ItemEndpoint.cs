@@ -46,7 +46,7 @@ public static class ItemEndpoint
     private static IEnumerable<UsedInModel> Uses(CompiledModel compiled, string number)
     {
         var model = compiled.Model;
-        foreach (var assembly in model.Document.Assemblies)
+        foreach (var assembly in model.Document.AllAssemblies)
             foreach (var row in assembly.Rows)
                 if (How(row) is { } how)
                     yield return new(compiled.Revision.Id, compiled.Revision.Document.Code, compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
@@ -56,7 +56,7 @@ public static class ItemEndpoint
         string? How(Row row) => row switch
         {
             PartLine part when part.Item == number => "fixed",
-            PartLine part when model.Expression(part.Id, "itemFrom") is { } from && ItemReading.TextsOf(model.Index, from).Contains(number) => "by value",
+            PartLine part when model.Expression(part.Id, "itemFrom") is { } from && ItemReading.TextsOf(model.Index, from, null, model.Index.FactsOf(model.Index.AssemblyOfRow[part.Id])).Contains(number) => "by value",
             PartLine part when part.SubstituteItems.Contains(number) => "substitute",
             Subassembly place when place.Item == number => "made as",
             CombinationGrid grid when DrawnRows.Items(grid.DrawnFrom, model.Facts).Any(i => i.Number == number) => "drawn row",
