@@ -156,6 +156,7 @@ public class ReusedModels
         var room = Room(Reuse.Of(Plain, 2, "e"), Choice("core"), Place("e", ("e.leaf", "core")));
         foreach (EditStep step in new EditStep[] { new SetField("e.width", "max", "1500", "1200"), new RemoveRow("e.narrow"), new AddRow("e.tdoor", "rows", null, new JsonObject { ["id"] = "x" }), new MoveRow("core", "e.tdoor", "rows", null), new SetField("e", "revision", 3, 2) })
             Assert.Equal("This belongs to revision 2 of DS; it is edited there, and then the new revision is taken here.", Edit(room, step).Refusal!.Message);
+        Assert.Equal("A model that is reused is taken in by its revision.", Edit(room, new SetField("m", "reused/0/revision", 3, 2)).Refusal!.Message);
         Assert.Equal(EditFault.Malformed, Edit(room, new AddRow("m", "reused", null, new JsonObject { ["id"] = "x" })).Refusal!.Fault);
         Assert.Equal("Someone has taken revision 2 since you saw it.", Edit(room, new ReuseRevision("e", "ds", 3, 1, Reuse.Of(Plain, 3, "e"))).Refusal!.Message);
         Assert.Equal("There is no released revision 9 of that product.", Edit(room, new ReuseRevision("x", "ds", 9, null)).Refusal!.Message);

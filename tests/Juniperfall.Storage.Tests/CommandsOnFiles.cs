@@ -1,3 +1,4 @@
+using System.Text;
 using Juniperfall.Cli;
 using Juniperfall.Formats;
 
@@ -94,4 +95,19 @@ public sealed class CommandsOnFiles
     [Fact]
     public void The_schema_is_the_published_one() =>
         Assert.Equal(File.ReadAllText(Path.Combine(Path.GetDirectoryName(Room)!, "..", "docs", "schema", "model.schema.json")), Run((o, _) => Commands.Schema(false, o)).Output);
+
+    [Fact]
+    public void Reuse_takes_a_model_into_another_one_or_a_later_revision_in_its_place()
+    {
+        var cooling = Room.Replace("cold-room", "cooling-set", StringComparison.Ordinal);
+        var again = Run((o, e) => ReuseCommand.Run(Room, cooling, [], o, e));
+        Assert.Equal(0, again.Code);
+        var reused = ModelJson.Read(Encoding.UTF8.GetBytes(again.Output)).Package!.Model.Reused.Single();
+        Assert.Equal(("cs", "CS", 1), (reused.Id, reused.Code, reused.Revision));
+        var later = Run((o, e) => ReuseCommand.Run(Room, cooling, ["--entry", "cs", "--revision", "4"], o, e));
+        Assert.Equal(4, ModelJson.Read(Encoding.UTF8.GetBytes(later.Output)).Package!.Model.Reused.Single().Revision);
+        Assert.Equal((2, "CR is this product, so it cannot be part of it."), Run((o, e) => ReuseCommand.Run(Room, Room, [], o, e)) is var self ? (self.Code, self.Errors.Trim()) : default);
+        Assert.Equal(2, Run((o, e) => ReuseCommand.Run(Room, cooling, ["--revision", "0"], o, e)).Code);
+        Assert.Equal(2, Run((o, e) => ReuseCommand.Run(Room, "nothing.json", [], o, e)).Code);
+    }
 }

@@ -156,6 +156,8 @@ public sealed class ModelEditor
     {
         JsonNode holder = Find(set.RowId);
         var members = set.Field.Split('/');
+        if (holder == _root && members[0] == Reused)
+            throw new Refused(new(EditFault.Malformed, "A model that is reused is taken in by its revision.", set.RowId, set.Field));
         if (members[^1] is "id" or "kind")
             throw new Refused(new(EditFault.Malformed, "An id and a kind stay as they are.", set.RowId, set.Field));
         foreach (var member in members[..^1])
