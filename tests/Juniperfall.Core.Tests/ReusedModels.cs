@@ -59,6 +59,15 @@ public class ReusedModels
     }
 
     [Fact]
+    public void A_counterpart_that_does_not_hold_on_the_day_is_none()
+    {
+        var later = Plain.Document with { Lists = [Leaves with { Values = [.. Leaves.Values.Select(v => v.Code == "80" ? v with { From = new(2027, 7, 1) } : v)] }] };
+        var model = new BoundModel(Room(Reuse.Of(new(later, Facts), 2, "e"), Choice("core"), Place("e", ("e.leaf", "core"))), Facts);
+        string On(int month) => new Reasoner(model, new(null, new DateOnly(2027, month, 1))).Answer(new([]), CancellationToken.None).Available(model, "core");
+        Assert.Equal(("100", "80 100"), (On(6), On(7)));
+    }
+
+    [Fact]
     public void A_number_is_given_within_the_bounds_of_the_input_and_rules_are_quoted_with_their_product()
     {
         var door = Door(Facts, Length("width", 600, 1200, 100) with { Input = true, Label = LocalText.English("Width") }, Whole("hinges", 2, 4), new StatementRule { Id = "heavy", Number = 7, Expression = "hinges = 4 or width < 1 m" });

@@ -5,7 +5,7 @@ namespace Juniperfall.Core.Reasoning;
 
 /// <summary>
 /// Instances that can change places under some picks without changing anything else, so that what one of them can be need not be
-/// asked of the others again: value symmetry as in Gent, Petrie and Puget, “Symmetry in constraint programming” (2006), used on answers and not
+/// asked of the others again: variable symmetry as in Gent, Petrie and Puget, “Symmetry in constraint programming” (2006), used on answers and not
 /// on the search, whose picks name single instances.
 ///
 /// Those that are there are the first ones. A configuration in which two of them are there is one with their values exchanged, too.

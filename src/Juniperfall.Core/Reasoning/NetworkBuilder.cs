@@ -241,7 +241,8 @@ internal sealed partial class NetworkBuilder
         List<int> tests = [];
         if (given.Value is BoundRecoded recoded)
         {
-            var values = _model.Index.Lists[recoded.Choice.Type.ListId!].Values.Select(v => Value.Of(recoded.Values.ContainsKey(v.Id))).ToArray();
+            // A counterpart that does not hold at this site or date is none.
+            var values = _model.Index.Lists[recoded.Choice.Type.ListId!].Values.Select(v => Value.Of(recoded.Values.TryGetValue(v.Id, out var counterpart) && _at.Includes(_model.Index.Values[counterpart].Value))).ToArray();
             if (values.Any(v => !v.IsTrue))
                 tests.Add(Guarded(Condition(occurrence, input), Make(new Node(Operator.Property, [Expression(parent.Prefix, recoded.Choice)]) { PropertyValues = values }, DomainKind.YesNo)));
         }
