@@ -1,36 +1,53 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Text;
+using System.Text.Json;
 using Juniperfall.Bench;
 
 namespace SideBySide;
 
+/// <summary>In which way clasp is asked.</summary>
+internal enum Consequences
+{
+    /// <summary>Which atoms some solution makes true. Every no is an atom of its own, so that this is the whole question.</summary>
+    Brave,
+    /// <summary>An atom for each yes/no attribute: which some solution makes true, and then which all do. Both times count.</summary>
+    BraveAndCautious,
+}
+
 /// <summary>
-/// clasp, asked for the brave consequences of a set of clauses. Its own time is taken, without that of starting and reading,
+/// clasp, asked for the consequences of a set of clauses. Its own time of solving is taken, without that of starting and reading,
 /// which its statistics tell apart.
 /// </summary>
 internal sealed class Clasp : ISolver
 {
     private readonly Generator _generator;
     private readonly TimeSpan _limit;
+    private readonly Consequences _asked;
     private readonly string _program;
     private readonly int[][] _literals;
 
-    public Clasp(Generator generator, TimeSpan limit)
+    public Clasp(Generator generator, TimeSpan limit, Consequences asked)
     {
-        (_generator, _limit) = (generator, limit);
+        (_generator, _limit, _asked) = (generator, limit, asked);
         var (variables, clauses) = (0, new List<int[]>());
         var family = generator.Family;
         _literals = new int[generator.Planted.Length][];
         for (var a = 0; a < _literals.Length; a++)
-        {
-            // Only what is true counts as a consequence, so that no has a variable of its own.
-            _literals[a] = [.. Enumerable.Range(0, Available.SizeOf(generator, a)).Select(_ => ++variables)];
-            clauses.Add(_literals[a]);
-            for (var v = 0; v < _literals[a].Length; v++)
-                for (var w = 0; w < v; w++)
-                    clauses.Add([-_literals[a][v], -_literals[a][w]]);
-        }
+            if (asked == Consequences.BraveAndCautious && a >= family.Choices)
+            {
+                variables++;
+                _literals[a] = [-variables, variables];
+            }
+            else
+            {
+                // Only what is true counts as a consequence, so that no has a variable of its own.
+                _literals[a] = [.. Enumerable.Range(0, Available.SizeOf(generator, a)).Select(_ => ++variables)];
+                clauses.Add(_literals[a]);
+                for (var v = 0; v < _literals[a].Length; v++)
+                    for (var w = 0; w < v; w++)
+                        clauses.Add([-_literals[a][v], -_literals[a][w]]);
+            }
         foreach (var clause in generator.Clauses)
             clauses.Add([.. clause.Select(l => _literals[l.Feature][l.Yes ? 1 : 0])]);
         foreach (var (first, among, then, of) in generator.Implications)
@@ -56,30 +73,40 @@ internal sealed class Clasp : ISolver
         _program = text.ToString();
     }
 
-    public string Name => "clasp";
+    public string Name => _asked == Consequences.Brave ? "clasp, brave" : "clasp, both";
 
     public (Available? Available, double Ms) Ask((int Attribute, int Value)[] picks)
     {
         var file = Path.Combine(Path.GetTempPath(), $"side-by-side-{Environment.ProcessId}.aspif");
         File.WriteAllText(file, $"{_program}{string.Concat(picks.Select(p => $"1 0 0 0 1 {-_literals[p.Attribute][p.Value]}\n"))}0\n");
-        using var process = Process.Start(new ProcessStartInfo("clasp", $"-e brave --sign-def=pos -q1 0 --time-limit={(int)_limit.TotalSeconds} {file}") { RedirectStandardOutput = true })!;
-        var (answer, time, done) = ("", 0.0, false);
-        while (process.StandardOutput.ReadLine() is { } line)
-            if (line.StartsWith('x') && line.Length > 1 && char.IsDigit(line[1]))
-                answer = line;
-            else if (line.StartsWith("Time", StringComparison.Ordinal))
-                // Time : 0.034s (Solving: 0.01s 1st Model: 0.00s Unsat: 0.00s); the rest is reading and starting.
-                time = double.Parse(line[(line.IndexOf("Solving:", StringComparison.Ordinal) + 8)..].Trim().Split('s')[0], CultureInfo.InvariantCulture) * 1000;
-            else if (line is "SATISFIABLE" or "UNSATISFIABLE")
-                done = true;
-        process.WaitForExit();
-        if (!done || process.ExitCode is not (10 or 20 or 30))
+        var (some, time) = Run(file, "-e brave --sign-def=pos", _limit);
+        var all = new HashSet<int>();
+        if (some is not null && _asked == Consequences.BraveAndCautious)
+        {
+            var (also, more) = Run(file, "-e cautious --sign-def=neg", _limit - TimeSpan.FromMilliseconds(time));
+            (some, all, time) = (also is null ? null : some, also, time + more);
+        }
+        if (some is null)
             return (null, _limit.TotalMilliseconds);
         var found = Available.Nothing(_generator);
-        var yes = answer.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(x => int.Parse(x.AsSpan(1))).ToHashSet();
         for (var a = 0; a < _literals.Length; a++)
             for (var v = 0; v < _literals[a].Length; v++)
-                found.Values[a][v] = yes.Contains(_literals[a][v]);
+                found.Values[a][v] = _literals[a][v] is var l && l > 0 ? some.Contains(l) : !all!.Contains(-l);
         return (found, time);
+    }
+
+    /// <summary>The atoms that are consequences; null where that was not finished. In ms what it says that solving took.</summary>
+    private static (HashSet<int>? Atoms, double Ms) Run(string file, string settings, TimeSpan limit)
+    {
+        using var process = Process.Start(new ProcessStartInfo("clasp", $"{settings} -q1 0 --outf=2 --time-limit={Math.Max(1, (int)limit.TotalSeconds)} {file}") { RedirectStandardOutput = true })!;
+        using var said = JsonDocument.Parse(process.StandardOutput.ReadToEnd());
+        process.WaitForExit();
+        if (said.RootElement.GetProperty("Result").GetString() is not ("SATISFIABLE" or "UNSATISFIABLE") || process.ExitCode is not (10 or 20 or 30))
+            return (null, 0);
+        var time = said.RootElement.GetProperty("Time").GetProperty("Solve").GetDouble() * 1000;
+        if (!said.RootElement.GetProperty("Call")[0].TryGetProperty("Witnesses", out var witnesses))
+            return ([], time);
+        var last = witnesses[witnesses.GetArrayLength() - 1].GetProperty("Value");
+        return ([.. last.EnumerateArray().Select(atom => int.Parse(atom.GetString().AsSpan(1), CultureInfo.InvariantCulture))], time);
     }
 }

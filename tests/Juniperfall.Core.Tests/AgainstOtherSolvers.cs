@@ -33,7 +33,7 @@ public class AgainstOtherSolvers
             var model = new BoundModel(generator.Next(), LibraryFacts.Empty);
             var limit = TimeSpan.FromSeconds(60);
             var ours = new Ours(generator, model, limit);
-            ISolver[] others = [new Clasp(generator, limit), new CpSat(generator, limit)];
+            ISolver[] others = [new Clasp(generator, limit, Consequences.Brave), new Clasp(generator, limit, Consequences.BraveAndCautious), new CpSat(generator, limit)];
             var random = new Random(seed);
             var picked = new List<(int, int)>();
             foreach (var attribute in Enumerable.Range(0, generator.Planted.Length).OrderBy(_ => random.Next()).Take(5))
@@ -51,6 +51,6 @@ public class AgainstOtherSolvers
                 ruledOut += mine.Values.Sum(v => v.Count(x => !x));
             }
         }
-        Assert.True(compared == Seeds * 10 && ruledOut > compared, $"{ruledOut} values were ruled out in {compared} answers");
+        Assert.True(compared == Seeds * 15 && ruledOut > compared, $"{ruledOut} values were ruled out in {compared} answers");
     }
 }
