@@ -13,19 +13,18 @@ public sealed partial class Reasoner
     {
         var empty = new Available([], false, null, null, true);
         // Of most variables there is none of these; values of thousands would be large arrays, and collected as such.
-        var (picked, follows, suggested) = (new Dictionary<int, Value>(), new Dictionary<int, Value>(), new Dictionary<int, Value>());
+        var (picked, suggested) = (new Dictionary<int, Value>(), new Dictionary<int, Value>());
         foreach (var (variable, pick) in picks)
             picked[variable.Index] = pick.Value;
-        if (exact)
-            foreach (var variable in _network.Variables)
-                if (availability[variable.Index] is { Count: 1, Listed: true } only && !picked.ContainsKey(variable.Index))
-                    follows[variable.Index] = only.None ? Value.Nothing : only.Values[0];
-        var counted = new List<Pick>(standing.Count + follows.Count);
-        counted.AddRange(standing.Select(s => s.Pick));
-        counted.AddRange(follows.OrderBy(f => f.Key).Select(f => new Pick(_network.Variables[f.Key].Path, f.Value)));
-        var suggesting = exact && _isAnythingSuggested ? SuggestedTogether(v => picked.ContainsKey(v.Index) || follows.ContainsKey(v.Index)).ToList() : [];
+        var following = Array.FindAll(_network.Variables, v => Following(v) is not null);
+        var counted = ImmutableArray.CreateBuilder<Pick>(standing.Count + following.Length);
+        foreach (var (_, pick) in standing)
+            counted.Add(pick);
+        foreach (var variable in following)
+            counted.Add(new(variable.Path, availability[variable.Index]!.Only!.Value));
+        var suggesting = exact && _isAnythingSuggested ? SuggestedTogether(v => picked.ContainsKey(v.Index) || Following(v) is not null).ToList() : [];
         // What may not apply may still have to be answered, where it is suggestions that make it apply.
-        var conditional = exact ? Array.FindAll(_conditional, v => availability[v.Index] is { Count: > 0, MayBeAbsent: true } && !follows.ContainsKey(v.Index)) : [];
+        var conditional = exact ? Array.FindAll(_conditional, v => availability[v.Index] is { Count: > 0, MayBeAbsent: true } && Following(v) is null) : [];
         var never = new HashSet<int>();
         try
         {
@@ -45,10 +44,11 @@ public sealed partial class Reasoner
         }
         if (!exact)
         {
-            follows.Clear();
             suggested.Clear();
+            counted.Count = standing.Count;
         }
-        var figures = new Lazy<Propagation<ExactEnd>>(() => Figures(counted, exact ? availability : []));
+        var stands = counted.DrainToImmutable();
+        var figures = new Lazy<Propagation<ExactEnd>>(() => Figures(stands, exact ? availability : []));
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>(_network.Variables.Length + _network.Texts.Length);
         var missing = new List<string>(_network.Variables.Length);
         foreach (var variable in _network.Variables)
@@ -57,15 +57,15 @@ public sealed partial class Reasoner
             var applies = available.Count == 0 && exact ? Applicability.Never
                 : exact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
             var isPicked = picked.TryGetValue(variable.Index, out var value);
-            var hasValue = isPicked || follows.TryGetValue(variable.Index, out value) || suggested.TryGetValue(variable.Index, out value);
+            Value? settled = isPicked ? value : Following(variable) ?? (suggested.TryGetValue(variable.Index, out value) ? value : null);
             var state = isPicked && skipped.Contains(variable.Path) ? AttributeState.Clash
                 : isPicked ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
                 : applies == Applicability.Never ? AttributeState.Absent
-                : !hasValue ? AttributeState.Open
-                : follows.ContainsKey(variable.Index) ? AttributeState.Follows : AttributeState.Suggested;
+                : settled is null ? AttributeState.Open
+                : available.Only is not null ? AttributeState.Follows : AttributeState.Suggested;
             if (exact && state is AttributeState.Open or AttributeState.Clash && variable.IsRequired && (applies == Applicability.Always || never.Contains(variable.Index)))
                 missing.Add(variable.Path);
-            attributes.Add(AnswerOf(variable, state, applies, hasValue ? value : null, available, isPicked ? alternatives.GetValueOrDefault(variable.Index) : null));
+            attributes.Add(AnswerOf(variable, state, applies, settled, available, isPicked ? alternatives.GetValueOrDefault(variable.Index) : null));
         }
         foreach (var (occurrence, row) in _network.Texts)
             attributes.Add(TextAnswer(question, figures.Value, occurrence, row, missing));
@@ -80,18 +80,23 @@ public sealed partial class Reasoner
             Computed = [.. _network.Computed.Select(c => Computed(figures.Value, c))],
             Lines = [.. _network.Lines.Select(l => Line(figures.Value, l))],
             Exact = exact,
-            Standing = [.. counted, .. question.Picks.Where(pick => _network.Texts.Any(t => t.Occurrence.Prefix + t.Row.Id == pick.Path))],
+            Standing = _network.Texts.Length == 0 ? stands
+                : [.. stands, .. question.Picks.Where(pick => _network.Texts.Any(t => t.Occurrence.Prefix + t.Row.Id == pick.Path))],
         };
+
+        // The one value that is left of what is not picked.
+        Value? Following(Variable variable) => exact && !picked.ContainsKey(variable.Index) ? availability[variable.Index]?.Only : null;
     }
 
-    /// <summary>By variable, what the latest answer said: the next one mostly says the same.</summary>
-    private readonly AttributeAnswer?[] _lastAnswers;
+    /// <summary>By variable and state, what the latest answer said: the next one mostly says the same.</summary>
+    private readonly AttributeAnswer?[,] _lastAnswers;
 
     private AttributeAnswer AnswerOf(Variable variable, AttributeState state, Applicability applies, Value? value, Available available, Available? alternatives)
     {
-        if (_lastAnswers[variable.Index] is { } last && last.State == state && last.Applies == applies && ReferenceEquals(last.Available, available) && ReferenceEquals(last.Alternatives, alternatives) && last.Value == value)
+        ref var latest = ref _lastAnswers[variable.Index, (int)state];
+        if (latest is { } last && last.Applies == applies && ReferenceEquals(last.Available, available) && ReferenceEquals(last.Alternatives, alternatives) && last.Value == value)
             return last;
-        return _lastAnswers[variable.Index] = new()
+        return latest = new()
         {
             Path = variable.Path,
             DisplayPath = _displayPaths[variable.Index],
@@ -174,7 +179,7 @@ public sealed partial class Reasoner
     /// Everything that the values leave of the network, in exact numbers, by propagation of what is available and what counts:
     /// so it is the same whatever was asked before.
     /// </summary>
-    private Propagation<ExactEnd> Figures(List<Pick> counted, Available?[] availability) =>
+    private Propagation<ExactEnd> Figures(IEnumerable<Pick> counted, Available?[] availability) =>
         Figures(_network, _exactStart.Value, counted, availability);
 
     private Propagation<ExactEnd> Figures(Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Available?[] availability)

@@ -25,6 +25,9 @@ public sealed record Available(ImmutableArray<Value> Values, bool None, Exact? L
     /// <summary>Whether the attribute does not apply in some complete configuration with the present picks.</summary>
     public bool MayBeAbsent { get; init; }
 
+    /// <summary>The one that is left; null where there are others, or none.</summary>
+    public Value? Only => Count != 1 || !Listed ? null : None ? Value.Nothing : Values[0];
+
     public bool Has(Value value) => value.IsNothing ? None : Values.Contains(value);
 }
 

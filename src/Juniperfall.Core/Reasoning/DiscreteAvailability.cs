@@ -14,6 +14,11 @@ public sealed partial class Reasoner
         ? Wanted(discrete, picks) is { } wanted ? discrete.Pool.Containing(wanted).AsEnumerable().Reverse().Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
         : _memory.Containing(Wanted(picks)).Select(s => s.Base);
 
+    /// <summary>The latest of them; null where there is none.</summary>
+    private Assigned[]? LatestContaining(IEnumerable<Pick> picks) => _discrete is { } discrete
+        ? Wanted(discrete, picks) is { } wanted && discrete.Pool.LatestContaining(wanted) is { } latest ? discrete.Slots.ToConfiguration(latest.Slots) : null
+        : KnownContaining(picks).FirstOrDefault();
+
     /// <summary>The slots that picks ask for; null where some pick can never be kept.</summary>
     private int[]? Wanted(DiscreteNetwork network, IEnumerable<Pick> picks)
     {
@@ -35,21 +40,19 @@ public sealed partial class Reasoner
     {
         var wanted = Wanted(network, picks.Select(p => p.Pick))!;
         var all = new ValueQuestion(network, wanted, alike: InterchangeableInstances.Under(_network, Wanted(picks.Select(p => p.Pick))));
-        List<Witness> known = [.. network.Pool.Containing(wanted), new(network.Slots.Of(witness)!, network.Slots.Words)];
-        all.Mark(known);
+        var latest = network.Pool.LatestContaining(wanted) ?? new Witness(network.Slots.Of(witness)!, network.Slots.Words);
+        all.Mark(latest, wanted);
         var butOne = new ValueQuestion[picks.Count];
         // The picked ones first: what is found beside them is at hand for the rest.
         for (var i = 0; i < butOne.Length; i++)
         {
             int[] others = [.. wanted.Where((_, k) => k != i)];
             butOne[i] = new(network, others, picks[i].Variable.Index);
-            butOne[i].Mark(known);
-            if (!butOne[i].IsAnswered)
-                butOne[i].Mark(network.Pool.Containing(others));
+            butOne[i].Mark(latest, others);
             Ask(butOne[i], network, search, picks.Where((_, k) => k != i).Select(p => p.Pick), others);
         }
         Ask(all, network, search, picks.Select(p => p.Pick), wanted);
-        return ([.. _network.Variables.Select(v => AvailableOf(network.Slots, v, all.Found))],
+        return (Array.ConvertAll(_network.Variables, v => (Available?)AvailableOf(network.Slots, v, all.Found)),
             picks.Select((p, i) => (p.Variable, butOne[i].Found)).ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, p.Found)));
     }
 
@@ -60,7 +63,7 @@ public sealed partial class Reasoner
         search.Standing.Clear();
         if (!search.Stand(Contained(picks)))
             throw new InvalidOperationException("Picks that stand together leave nothing.");
-        question.Narrow(search.Domains());
+        question.Narrow(search);
         if (!question.IsAnswered)
             network.Repairing(repair =>
             {
@@ -131,17 +134,24 @@ public sealed partial class Reasoner
 
     private sealed record LastAvailable(ulong Slots, Available Available);
 
-    /// <summary>By variable of at most 64 slots: what the latest answer said of it, which the next one mostly says too.</summary>
+    /// <summary>
+    /// By variable of at most 64 slots, and by what it has of its first two: what the latest answer said of it, which the next one
+    /// mostly says too.
+    /// </summary>
     private readonly LastAvailable?[] _lastAvailable;
+    private const int LastAvailables = 4;
 
     private Available AvailableOf(Slots slots, Variable variable, ulong[] found)
     {
         if (slots.SizeOf(variable.Index) > 64)
             return NewAvailable(slots, variable, found);
         var had = slots.OfVariable(found, variable.Index);
-        if (_lastAvailable[variable.Index] is { } last && last.Slots == had)
+        ref var latest = ref _lastAvailable[variable.Index * LastAvailables + (int)(had & (LastAvailables - 1))];
+        if (latest is { } last && last.Slots == had)
             return last.Available;
-        return (_lastAvailable[variable.Index] = new(had, NewAvailable(slots, variable, found))).Available;
+        var available = NewAvailable(slots, variable, found);
+        latest = new(had, available);
+        return available;
     }
 
     private static Available NewAvailable(Slots slots, Variable variable, ulong[] found)

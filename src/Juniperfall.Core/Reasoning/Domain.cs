@@ -140,9 +140,14 @@ internal static class BitSet
         return -1;
     }
 
-    public static bool Intersects(ulong[] a, ulong[] b)
+    /// <summary>Whether a set has something in common with another one of the same length.</summary>
+    public static bool Intersects(ReadOnlySpan<ulong> a, ReadOnlySpan<ulong> b)
     {
-        for (var i = 0; i < a.Length; i++)
+        var i = 0;
+        for (; i <= a.Length - Vector<ulong>.Count; i += Vector<ulong>.Count)
+            if ((new Vector<ulong>(a[i..]) & new Vector<ulong>(b[i..])) != Vector<ulong>.Zero)
+                return true;
+        for (; i < a.Length; i++)
             if ((a[i] & b[i]) != 0)
                 return true;
         return false;
@@ -166,6 +171,16 @@ internal static class BitSet
             (new Vector<ulong>(set[i..]) | new Vector<ulong>(other[i..])).CopyTo(set[i..]);
         for (; i < set.Length; i++)
             set[i] |= other[i];
+    }
+
+    /// <summary>Takes out of a set what is in another one of the same length.</summary>
+    public static void Subtract(Span<ulong> set, ReadOnlySpan<ulong> other)
+    {
+        var i = 0;
+        for (; i <= set.Length - Vector<ulong>.Count; i += Vector<ulong>.Count)
+            Vector.AndNot(new Vector<ulong>(set[i..]), new Vector<ulong>(other[i..])).CopyTo(set[i..]);
+        for (; i < set.Length; i++)
+            set[i] &= ~other[i];
     }
 
     public static bool IsSubset(ulong[] a, ulong[] b)

@@ -46,8 +46,8 @@ public sealed partial class Reasoner : IReasoner
         _network = NetworkBuilder.Build(model, at);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
-        _lastAvailable = new LastAvailable?[_network.Variables.Length];
-        _lastAnswers = new AttributeAnswer?[_network.Variables.Length];
+        _lastAvailable = new LastAvailable?[_network.Variables.Length * LastAvailables];
+        _lastAnswers = new AttributeAnswer?[_network.Variables.Length, Enum.GetValues<AttributeState>().Length];
         _suggestions = [.. _network.Variables.Select(Suggestion)];
         _isAnythingSuggested = SuggestedTogether(_ => false).Any();
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
@@ -199,7 +199,8 @@ public sealed partial class Reasoner : IReasoner
         Assigned[]? witness = null;
         try
         {
-            witness = KnownContaining(picks.Select(p => p.Pick)).FirstOrDefault() ?? search.Try(Contained(picks.Select(p => p.Pick)));
+            var known = LatestContaining(picks.Select(p => p.Pick));
+            witness = known ?? search.Try(Contained(picks.Select(p => p.Pick)));
             if (witness is not null)
                 standing.AddRange(picks);
             else
@@ -217,7 +218,8 @@ public sealed partial class Reasoner : IReasoner
             witness ??= search.Try([]);
             if (witness is null)
                 return Impossible(question, cancel);
-            Remember(witness);
+            if (!ReferenceEquals(witness, known))
+                Remember(witness);
             (availability, alternatives) = _discrete is { } discrete ? AllAvailable(discrete, search, standing, witness) : AllAvailable(search, standing);
         }
         catch (SearchInterrupted)

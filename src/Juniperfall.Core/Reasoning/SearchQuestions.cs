@@ -138,8 +138,21 @@ internal sealed partial class Search
     }
 
     /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>
-    public VariableDomain[] Domains() => Assume(Standing) ? [.. _network.Variables.Select(v => Of(v) is { Bits: { } bits } domain ? domain with { Bits = [.. bits] } : Of(v))]
-        : throw new InvalidOperationException("What stands leaves nothing.");
+    public VariableDomain[] Domains()
+    {
+        var domains = new VariableDomain[_network.Variables.Length];
+        LookAtDomains((variable, domain) => domains[variable.Index] = domain.Bits is { } bits ? domain with { Bits = [.. bits] } : domain);
+        return domains;
+    }
+
+    /// <summary>As <see cref="Domains"/>, without keeping any: they are what they are only while they are looked at.</summary>
+    public void LookAtDomains(Action<Variable, VariableDomain> look)
+    {
+        if (!Assume(Standing))
+            throw new InvalidOperationException("What stands leaves nothing.");
+        foreach (var variable in _network.Variables)
+            look(variable, Of(variable));
+    }
 
     /// <summary>
     /// The preferred values as far as the domains still allow them, the nearest others for the rest: that alone is often a

@@ -52,13 +52,16 @@ internal sealed class ValueQuestion
     /// <summary>A configuration that keeps the picks; the latest one.</summary>
     public Witness Base => _base!;
 
-    /// <summary>Takes over what configurations that keep the picks have, until nothing is open.</summary>
-    public void Mark(List<Witness> witnesses)
+    /// <summary>Takes over what is known of configurations that keep the picks.</summary>
+    /// <param name="latest">One of them.</param>
+    public void Mark(Witness latest, int[] picks)
     {
-        for (var i = witnesses.Count - 1; i >= 0 && (_base is null || !IsAnswered); i--)
-            Mark(witnesses[i]);
-        if (witnesses.Count > 0)
-            _base = witnesses[^1];
+        if (_alike is null)
+            _network.Pool.Move(picks, _open, Found);
+        else
+            foreach (var witness in _network.Pool.Containing(picks))
+                Mark(witness);
+        Mark(latest);
     }
 
     /// <summary>Takes over what a configuration that keeps the picks has.</summary>
@@ -66,8 +69,7 @@ internal sealed class ValueQuestion
     {
         _base = witness;
         BitSet.UniteWith(Found, witness.Set);
-        for (var w = 0; w < _open.Length; w++)
-            _open[w] &= ~witness.Set[w];
+        BitSet.Subtract(_open, witness.Set);
         // So have those with the values of instances exchanged.
         foreach (var (variable, like) in _alike?.Exchanged(v => _slots[witness.Slots[v]].Outcome == Outcomes.Absent) ?? [])
             if (_slots.Of(variable, _slots[witness.Slots[like]]) is >= 0 and var slot)
@@ -78,10 +80,9 @@ internal sealed class ValueQuestion
     }
 
     /// <summary>Leaves out what propagation beside the picks leaves no room for.</summary>
-    public void Narrow(VariableDomain[] domains)
+    public void Narrow(Search search)
     {
-        for (var v = 0; v < domains.Length; v++)
-            _slots.Restrict(_domain, v, domains[v]);
+        search.LookAtDomains((variable, domain) => _slots.Restrict(_domain, variable.Index, domain));
         BitSet.IntersectWith(_open, _domain);
     }
 

@@ -71,9 +71,7 @@ internal sealed class WitnessPool
             {
                 var w = (first + i) % count;
                 var newest = (1UL << _next) - 1;
-                var places = ulong.MaxValue;
-                foreach (var pick in picks)
-                    places &= PlacesOf(pick, w) | PlacesOf(_slots.AbsentOf(_slots.Owner[pick]), w);
+                var places = PlacesOfAll(picks, w);
                 if (w == first)
                     places &= i == 0 ? ~newest : newest;
                 for (; places != 0; places &= places - 1)
@@ -82,6 +80,55 @@ internal sealed class WitnessPool
             }
         }
         return found;
+    }
+
+    /// <summary>The latest configuration that is known to keep all of some picks; null where there is none.</summary>
+    public Witness? LatestContaining(ReadOnlySpan<int> picks)
+    {
+        lock (_lock)
+        {
+            var (count, first) = (_witnesses.Length / 64, _next >> 6);
+            for (var i = count; i >= 0; i--)
+            {
+                var w = (first + i) % count;
+                var newest = (1UL << _next) - 1;
+                var places = PlacesOfAll(picks, w) & (w != first ? ulong.MaxValue : i == 0 ? ~newest : newest);
+                for (; places != 0; places &= ~(1UL << BitOperations.Log2(places)))
+                    if (_witnesses[(w << 6) + BitOperations.Log2(places)] is { } witness)
+                        return witness;
+            }
+        }
+        return null;
+    }
+
+    /// <summary>Moves from one set to another those slots that some known configuration has that keeps all of some picks.</summary>
+    /// <param name="from">Where slots to look for are.</param>
+    public void Move(ReadOnlySpan<int> picks, ulong[] from, ulong[] to)
+    {
+        lock (_lock)
+        {
+            Span<ulong> containing = stackalloc ulong[MostWitnesses / 64];
+            containing = containing[..(_witnesses.Length / 64)];
+            for (var w = 0; w < containing.Length; w++)
+                containing[w] = PlacesOfAll(picks, w);
+            for (var w = 0; w < from.Length; w++)
+                for (var rest = from[w]; rest != 0; rest &= rest - 1)
+                    if (_places[(w << 6) + BitOperations.TrailingZeroCount(rest)] is { } places && BitSet.Intersects(places, containing))
+                    {
+                        var slot = rest & (~rest + 1);
+                        from[w] &= ~slot;
+                        to[w] |= slot;
+                    }
+        }
+    }
+
+    /// <summary>Of a word of places those of configurations that keep all of some picks, if there are any at them.</summary>
+    private ulong PlacesOfAll(ReadOnlySpan<int> picks, int word)
+    {
+        var places = ulong.MaxValue;
+        foreach (var pick in picks)
+            places &= PlacesOf(pick, word) | PlacesOf(_slots.AbsentOf(_slots.Owner[pick]), word);
+        return places;
     }
 
     private ulong PlacesOf(int slot, int word) => slot >= 0 && _places[slot] is { } places ? places[word] : 0;
