@@ -92,13 +92,13 @@ internal sealed class Questions
         }
     }
 
-    private Search? Ready(ref Search? search, Domain<DoubleEnd>[]? start, bool assumeGroups)
+    private Search? Ready(ref Search? search, Domain<DoubleEnd>[]? start, GroupsHold groups)
     {
         if (start is null)
             return null;
         if (search is null || search.IsSpent)
         {
-            search = new(_network, start, assumeGroups);
+            search = new(_network, start, groups);
             _reasoner.PreferSuggestions(search, _network);
         }
         search.Cancel = _limit;
@@ -111,7 +111,7 @@ internal sealed class Questions
             return new(true, shown, null);
         return InTime(() =>
         {
-            if (Ready(ref _plain, _start, false) is not { } search)
+            if (Ready(ref _plain, _start, GroupsHold.Always) is not { } search)
                 return new(false, null, []);
             foreach (var probe in _probes[question])
                 if (search.SolveFor(probe.Node, probe.Wanted, []) is { } solution)
@@ -150,7 +150,7 @@ internal sealed class Questions
     private Assigned[]? Solve(int[] groups, int node, Outcomes outcome)
     {
         _core = [];
-        if (Ready(ref _leavingOut, _startWithoutGroups, true) is not { } search)
+        if (Ready(ref _leavingOut, _startWithoutGroups, GroupsHold.WhereAssumed) is not { } search)
             return null;
         var solution = search.SolveFor(node, outcome, groups.Select(search.Holds));
         if (solution is null)

@@ -97,8 +97,14 @@ internal sealed partial class Search
                 var truth = NewTruth(n);
                 // An And is what is left when none of its negated operands holds.
                 var any = node.Operator == Operator.Or ? truth : Negated(truth);
-                foreach (var operand in _operands)
-                    Write(any, Negated(operand));
+                // Where it is only ever asked to hold, what makes it fail says enough (Plaisted and Greenbaum, “A structure-preserving
+                // clause form translation”, 1986).
+                var isOnlyAsked = _sleepsUntil is { } until && until[n] >= 0 && truth is not (True or False);
+                if (!isOnlyAsked || node.Operator == Operator.And)
+                    foreach (var operand in _operands)
+                        Write(any, Negated(operand));
+                if (isOnlyAsked && node.Operator == Operator.And)
+                    break;
                 _operands.Add(Negated(any));
                 Write([.. _operands]);
                 break;

@@ -20,7 +20,7 @@ public sealed partial class Reasoner
         var (canBeIn, canBeOut) = (new bool?[probes.Count], new bool?[probes.Count]);
         if (_start is null || Propagated(network, network.Rough, withGroups: true) is not { } start)
             return probes.ToDictionary(p => p.Occurrence.Prefix + p.Row.Id, _ => new LinePossibility(false, true));
-        var (search, evaluator) = (new Search(network, start, assumeGroups: false) { Cancel = cancel }, new PointEvaluator(network));
+        var (search, evaluator) = (new Search(network, start, GroupsHold.Always) { Cancel = cancel }, new PointEvaluator(network));
         PreferSuggestions(search, network);
         try
         {

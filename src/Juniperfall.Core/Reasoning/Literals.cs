@@ -301,7 +301,7 @@ internal sealed partial class Search
             for (var removed = _domains[node].Outcomes & ~allowed; removed != 0; removed &= removed - 1)
                 if (!Assign(Negated(Literal(node, (Outcomes)(1 << IndexOf(removed)))), Antecedent.ByLiteral(literal)))
                     return false;
-        foreach (var node in _presencesOf[group])
+        foreach (var node in _wokenBy[group])
             Enqueue(node);
         return true;
     }

@@ -176,10 +176,31 @@ internal sealed class Network
         foreach (var (node, _, group) in Roots)
             found[group + 1].UnionWith(VariablesUnder(node));
         for (var n = 0; n < Nodes.Length; n++)
-            if (Nodes[n].Operator == Operator.Presence)
+            // What applies in any case is so by propagation, before any question.
+            if (Nodes[n].Operator == Operator.Presence && Nodes[Nodes[n].Children[0]].Operator != Operator.Constant)
                 found[Nodes[n].Group + 1].UnionWith(VariablesUnder(n));
         return [.. found.Select(f => f.ToArray())];
     }
+
+    /// <summary>What a group asks of nodes; of group −1, what is asked in any case. Found once.</summary>
+    public (int Node, Outcomes Allowed)[] RootsOf(int group)
+    {
+        var known = Volatile.Read(ref _rootsOf) ?? Interlocked.CompareExchange(ref _rootsOf, FindRootsOfGroups(), null) ?? _rootsOf!;
+        return known[group + 1];
+    }
+
+    private (int, Outcomes)[][]? _rootsOf;
+
+    private (int, Outcomes)[][] FindRootsOfGroups()
+    {
+        var roots = Roots.ToLookup(r => r.Group, r => (r.Node, r.Allowed));
+        return [.. Enumerable.Range(-1, Groups.Length + 1).Select(group => roots[group].ToArray())];
+    }
+
+    /// <summary>Whether a group says when something applies. Found once.</summary>
+    public bool IsCondition(int group) => (_conditions ??= [.. Nodes.Where(n => n.Operator == Operator.Presence && n.Group >= 0).Select(n => n.Group)]).Contains(group);
+
+    private HashSet<int>? _conditions;
 
     private int[] FindDependents(Variable variable)
     {

@@ -91,5 +91,5 @@ public sealed partial class Reasoner
 
     /// <summary>A search over a network of its own; null where nothing is possible.</summary>
     private Search? NewSearch(Network network, CancellationToken cancel) =>
-        _start is not null && (network == _network ? _start : Propagated(network, network.Rough, withGroups: true)) is { } start ? new Search(network, start, assumeGroups: false) { Cancel = cancel } : null;
+        _start is not null && (network == _network ? _start : Propagated(network, network.Rough, withGroups: true)) is { } start ? new Search(network, start, GroupsHold.Always) { Cancel = cancel } : null;
 }

@@ -24,6 +24,7 @@ internal sealed class PointEvaluator
     private readonly Point[] _points;
     private readonly Outcomes[] _allowed;
     private Func<int, bool> _isActive = _ => true;
+    private bool[]? _only;
     private readonly Exactly _exactly;
     private bool _undecided;
     private int _ranging = -1;
@@ -42,9 +43,10 @@ internal sealed class PointEvaluator
     }
 
     /// <summary>Says which groups hold from now on; at first all do.</summary>
-    public void Activate(Func<int, bool> isActive)
+    /// <param name="only">By node, whether it is evaluated; null: all are. Each that is has its children evaluated, too.</param>
+    public void Activate(Func<int, bool> isActive, bool[]? only = null)
     {
-        _isActive = isActive;
+        (_isActive, _only) = (isActive, only);
         Array.Fill(_allowed, ~Outcomes.Impossible);
         foreach (var (node, allowed, group) in _network.Roots)
             if (group < 0 || isActive(group))
@@ -96,6 +98,8 @@ internal sealed class PointEvaluator
         FailedAt = -1;
         foreach (var n in order)
         {
+            if (_only is { } only && !only[n])
+                continue;
             var node = _network.Nodes[n];
             if (node.Variable is { } variable)
             {

@@ -54,8 +54,8 @@ public sealed partial class Reasoner : IReasoner
         _start = Propagated(_network, _network.Rough, withGroups: true);
         _conditional = _start is { } start ? Array.FindAll(_network.Variables, v => v.IsRequired && (start[v.Node].Outcomes & Outcomes.Absent) != 0) : [];
         _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
-        _unasked = new(() => new(_network, _start!, assumeGroups: false));
-        _unaskedOfGroups = new(() => new(_network, _startWithoutGroups.Value!, assumeGroups: true));
+        _unasked = new(() => new(_network, _start!, GroupsHold.Always));
+        _unaskedOfGroups = new(() => new(_network, _startWithoutGroups.Value!, GroupsHold.WhereAssumedOnly));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
         _exactStart = new(() => Propagated(_network, _network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
         if (_start is not null && _network.IsDiscrete)

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Juniperfall.Core.Quantities;
 
@@ -79,6 +80,11 @@ public sealed partial class Reasoner
         });
     }
 
+    /// <summary>How many of the nearest groups are tried first, and how many times more where these leave a case possible.</summary>
+    private const int FirstNear = 250, NearFactor = 25;
+
+    private readonly ConcurrentBag<PointEvaluator> _evaluators = [];
+
     /// <summary>
     /// A minimal set of picks and groups under which none of the cases is possible; null where some case is possible. Of what
     /// a refutation used, members are tried from the last to the first, and what the next one did not use is left out at once
@@ -95,14 +101,23 @@ public sealed partial class Reasoner
         var known = Known(picks).ToList();
         Assigned[]? possible = null;
         (Variable Variable, VariableDomain To)[] possibleCase = [];
-        // What stands near is assumed first: mostly it is enough, and the rest of the model is never looked at.
-        var core = Refuted([.. Enumerable.Range(0, known.Count), .. _network.GroupsByDistance(cases.SelectMany(c => c).Select(c => c.Variable.Index)).Select(g => known.Count + g)]);
+        // What stands near is mostly enough; then the rest of the model is never looked at.
+        search.Heed(_network.VariablesOf(-1));
+        int[] nearest = [.. _network.GroupsByDistance(cases.SelectMany(c => c).Select(c => c.Variable.Index))];
+        var core = default(HashSet<int>);
+        for (var (near, from) = (FirstNear, 0); core is null && from < Math.Max(1, nearest.Length); (near, from) = (near * NearFactor, near))
+        {
+            search.HeedAlso(nearest.Skip(from).Take(near - from).SelectMany(_network.VariablesOf));
+            core = Refuted([.. Enumerable.Range(0, known.Count), .. nearest.Take(near).Select(g => known.Count + g)]);
+        }
         for (var last = -1; core is not null && core.Count != last;)
             (last, core) = (core.Count, Refuted(core.Order())!);
         if (core is null)
             return null;
         search.Heed(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(_network.VariablesOf));
-        var rotation = new Rotation(_network, [.. known]);
+        if (!_evaluators.TryTake(out var evaluator))
+            evaluator = new(_network);
+        var rotation = new Rotation(_network, evaluator, [.. known], core);
         var needed = new HashSet<int>();
         foreach (var item in core.OrderDescending().ToList())
             if (!core.Contains(item) || needed.Contains(item))
@@ -111,6 +126,7 @@ public sealed partial class Reasoner
                 core = without;
             else
                 rotation.Spread(item, core, possible!, possibleCase, needed);
+        _evaluators.Add(evaluator);
         return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 

@@ -6,17 +6,41 @@ namespace Juniperfall.Core.Reasoning;
 /// “Accelerating MUS extraction with recursive model rotation”, 2011). Along a chain of rules each member costs an evaluation
 /// instead of a search.
 /// </summary>
+/// <param name="evaluator">One over the network, for the time being.</param>
 /// <param name="picks">The picks, whose places are the first of the members; groups follow.</param>
-internal sealed class Rotation(Network network, (Variable Variable, Pick Pick)[] picks)
+/// <param name="members">What the set is part of.</param>
+internal sealed class Rotation(Network network, PointEvaluator evaluator, (Variable Variable, Pick Pick)[] picks, IEnumerable<int> members)
 {
     /// <summary>How many values of a choice are tried in place of the one it has.</summary>
     private const int MostValues = 8;
 
-    private readonly PointEvaluator _evaluator = new(network);
     private readonly Assigned?[] _unwanted = new Assigned?[network.Variables.Length];
     private readonly Assigned[] _evaluated = new Assigned[network.Variables.Length];
-    private readonly Lazy<ILookup<int, (int Node, Outcomes Allowed)>> _rootsOf = new(() => network.Roots.Where(r => r.Group >= 0).ToLookup(r => r.Group, r => (r.Node, r.Allowed)));
-    private readonly Lazy<HashSet<int>> _conditions = new(() => [.. network.Nodes.Where(n => n.Operator == Operator.Presence && n.Group >= 0).Select(n => n.Group)]);
+
+    /// <summary>By node: whether any of the members, or what holds in any case, reads it.</summary>
+    private readonly bool[] _read = NodesRead(network, [.. members.Select(m => m < picks.Length ? (picks[m].Variable.Node, -1) : (-1, m - picks.Length)), (-1, -1)]);
+
+    private static bool[] NodesRead(Network network, IEnumerable<(int Node, int Group)> from)
+    {
+        var (read, open) = (new bool[network.Nodes.Length], new Stack<int>());
+        foreach (var (node, group) in from)
+            if (node >= 0)
+                open.Push(node);
+            else
+                foreach (var root in network.RootsOf(group))
+                    open.Push(root.Node);
+        while (open.TryPop(out var node))
+        {
+            if (read[node])
+                continue;
+            read[node] = true;
+            foreach (var child in network.Nodes[node].Children)
+                open.Push(child);
+            if (network.ConditionOf[node] is >= 0 and var condition)
+                open.Push(condition);
+        }
+        return read;
+    }
 
     /// <summary>Adds to the needed ones what a configuration without one member shows to be needed as well.</summary>
     /// <param name="item">The member that the configuration breaks.</param>
@@ -28,8 +52,8 @@ internal sealed class Rotation(Network network, (Variable Variable, Pick Pick)[]
         if (IsCondition(item))
             return;
         var current = (Assigned[])configuration.Clone();
-        _evaluator.Activate(group => core.Contains(group + picks.Length) && _conditions.Value.Contains(group));
-        if (_evaluator.Evaluate(current, _unwanted, _evaluated) != Verdict.Solution)
+        evaluator.Activate(group => core.Contains(group + picks.Length) && network.IsCondition(group), _read);
+        if (evaluator.Evaluate(current, _unwanted, _evaluated) != Verdict.Solution)
             return;
         for (int? at = item; at is { } broken;)
             at = Step(broken, core, current, within, needed);
@@ -46,7 +70,7 @@ internal sealed class Rotation(Network network, (Variable Variable, Pick Pick)[]
                 if (value == before || tried++ == MostValues || within.Any(w => w.Variable == variable && !w.To.Allows(value)))
                     continue;
                 current[variable.Index] = value;
-                if (_evaluator.EvaluateChanged(variable, current, _unwanted, _evaluated, null) == Verdict.Solution && _evaluated[variable.Index] == value
+                if (evaluator.EvaluateChanged(variable, current, _unwanted, _evaluated, null) == Verdict.Solution && _evaluated[variable.Index] == value
                     && OnlyBroken(core) is { } other && needed.Add(other))
                 {
                     if (!IsCondition(other))
@@ -54,15 +78,15 @@ internal sealed class Rotation(Network network, (Variable Variable, Pick Pick)[]
                 }
             }
             current[variable.Index] = before;
-            _evaluator.EvaluateChanged(variable, current, _unwanted, _evaluated, null);
+            evaluator.EvaluateChanged(variable, current, _unwanted, _evaluated, null);
         }
         return null;
     }
 
-    private bool IsCondition(int item) => item >= picks.Length && _conditions.Value.Contains(item - picks.Length);
+    private bool IsCondition(int item) => item >= picks.Length && network.IsCondition(item - picks.Length);
 
     private IEnumerable<Variable> VariablesOf(int item) => item < picks.Length ? [picks[item].Variable]
-        : _rootsOf.Value[item - picks.Length].SelectMany(r => network.VariablesUnder(r.Node)).Distinct().Select(v => network.Variables[v]);
+        : network.RootsOf(item - picks.Length).SelectMany(r => network.VariablesUnder(r.Node)).Distinct().Select(v => network.Variables[v]);
 
     private static IEnumerable<Assigned> ValuesOf(VariableDomain domain)
     {
@@ -92,8 +116,8 @@ internal sealed class Rotation(Network network, (Variable Variable, Pick Pick)[]
     {
         if (item < picks.Length)
             return !Reasoner.Containing(picks[item].Variable, picks[item].Pick.Value).Allows(_evaluated[picks[item].Variable.Index]);
-        foreach (var (node, allowed) in _rootsOf.Value[item - picks.Length])
-            if ((_evaluator.OutcomeOf(node) & allowed) == 0)
+        foreach (var (node, allowed) in network.RootsOf(item - picks.Length))
+            if ((evaluator.OutcomeOf(node) & allowed) == 0)
                 return true;
         return false;
     }

@@ -3,6 +3,16 @@ namespace Juniperfall.Core.Reasoning;
 /// <summary>Thrown when the caller's cancellation reaches into a search.</summary>
 internal sealed class SearchInterrupted : Exception;
 
+/// <summary>When what a group asks for holds in a search.</summary>
+internal enum GroupsHold
+{
+    Always,
+    /// <summary>Where the group is assumed. Nodes can be asked for by themselves, too.</summary>
+    WhereAssumed,
+    /// <summary>Where the group is assumed, and no node is asked for: what only a group reads is not looked at before.</summary>
+    WhereAssumedOnly,
+}
+
 /// <summary>
 /// Complete search for a configuration under assumptions, with propagation, learning from conflicts and restarts. What is
 /// learned holds for good, so that one search serves question after question; what is assumed in common stays on the trail.
@@ -13,7 +23,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     private bool _isDead;
     private readonly List<Fact> _assumed = [];
     private readonly List<(int Node, Outcomes Allowed)>[] _rootsOf;
-    private readonly List<int>[] _presencesOf;
+    private readonly List<int>[] _wokenBy;
     private readonly PointEvaluator _evaluator;
     private readonly HashSet<int> _rootNodes;
 
@@ -31,8 +41,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     public CancellationToken Cancel { get; set; }
 
     /// <param name="state">Propagated domains, with all groups or with none.</param>
-    /// <param name="assumeGroups">Whether groups hold only where they are assumed; otherwise all do.</param>
-    public Search(Network network, Domain<DoubleEnd>[] state, bool assumeGroups) : base(network, network.Rough, state)
+    public Search(Network network, Domain<DoubleEnd>[] state, GroupsHold groups) : base(network, network.Rough, state)
     {
         var count = _nodes.Length;
         _outcomeLiterals = new int[count * Outcomes6];
@@ -43,7 +52,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         Array.Fill(_lastEvents, -1);
         _groupLiterals = new int[network.Groups.Length];
         _rootsOf = [.. network.Groups.Select(_ => new List<(int, Outcomes)>())];
-        _presencesOf = [.. network.Groups.Select(_ => new List<int>())];
+        _wokenBy = [.. network.Groups.Select(_ => new List<int>())];
         _evaluator = new(network);
         _phases = new Assigned?[network.Variables.Length];
         Preferred = new Assigned?[network.Variables.Length];
@@ -58,6 +67,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         _rootNodes = [.. network.Roots.Select(r => r.Node)];
         _isDiscrete = network.IsDiscrete;
         FindPlain();
+        _sleepsUntil = groups == GroupsHold.WhereAssumedOnly ? OnlyReadByGroups() : null;
         // Before anything is written, since that may decide something already.
         for (var n = 0; n < count; n++)
             _isSettledByOthers[n] |= _isPlain[n] || IsAlwaysThere(n);
@@ -73,7 +83,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             if (!_isSettledByOthers[n])
                 Enqueue(n);
         ForgetSettled();
-        if (assumeGroups)
+        if (groups != GroupsHold.Always)
             NameGroups();
         _variablesAtFirst = _variableCount;
     }
@@ -94,7 +104,28 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                 _rootsOf[group].Add((node, allowed));
         for (var n = 0; n < _nodes.Length; n++)
             if (_nodes[n].Operator == Operator.Presence && _nodes[n].Group >= 0)
-                _presencesOf[_nodes[n].Group].Add(n);
+                _wokenBy[_nodes[n].Group].Add(n);
+        for (var n = 0; _sleepsUntil is not null && n < _nodes.Length; n++)
+            if (_sleepsUntil[n] >= 0 && !_isSettledByOthers[n])
+                _wokenBy[_sleepsUntil[n]].Add(n);
+    }
+
+    /// <summary>
+    /// By node: the group that it does not count without, −1 where it does. Of the rules and grids of a large model a reason reads a
+    /// few; the others need not be propagated.
+    /// </summary>
+    private readonly int[]? _sleepsUntil;
+
+    private bool Sleeps(int node) => _sleepsUntil is { } until && until[node] is >= 0 and var group && !IsTrue(_groupLiterals[group]);
+
+    private int[] OnlyReadByGroups()
+    {
+        var until = new int[_nodes.Length];
+        Array.Fill(until, -1);
+        foreach (var roots in _network.Roots.GroupBy(r => r.Node))
+            if (roots.ToList() is [{ Group: >= 0 } only] && _network.Parents[only.Node].Length == 0)
+                until[only.Node] = only.Group;
+        return until;
     }
 
     // ---- Facts --------------------------------------------------------------------------------------------------
@@ -164,6 +195,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
                 _settled = _trailCount;
                 return true;
             }
+            if (Sleeps(node))
+                continue;
             (_reviser, _byExactNumbers) = (node, false);
             if (!Revise(node))
                 return false;
@@ -349,8 +382,6 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             return null;
         while (_heap.TryTake(out var index))
         {
-            if (_isHeeded is not null && !_isHeeded[index])
-                continue;
             if (_truths[index] is var truth and >= 0)
             {
                 if (_values[truth] != 0)
@@ -387,10 +418,21 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         GoBackTo(0);
         _isHeeded ??= new bool[_truths.Length];
         Array.Clear(_isHeeded);
+        _heap.Clear();
+        HeedAlso(variables);
+    }
+
+    /// <summary>Adds variables to those that are decided; only after <see cref="Heed"/>.</summary>
+    public void HeedAlso(IEnumerable<int> variables)
+    {
+        if (_isHeeded is null)
+            return;
         foreach (var variable in variables)
-            _isHeeded[variable] = true;
-        for (var variable = 0; variable < _truths.Length; variable++)
-            _heap.Insert(variable);
+            if (!_isHeeded[variable])
+            {
+                _isHeeded[variable] = true;
+                _heap.Insert(variable);
+            }
         _decidedUpTo = 0;
     }
 

@@ -13,7 +13,7 @@ internal sealed partial class Search
     {
         // What is written once and for all is shared.
         (_outcomeLiterals, _valueLiterals, _groupLiterals, _truths) = (of._outcomeLiterals, of._valueLiterals, of._groupLiterals, of._truths);
-        (_rootsOf, _presencesOf, _rootNodes, _variableOf) = (of._rootsOf, of._presencesOf, of._rootNodes, of._variableOf);
+        (_rootsOf, _wokenBy, _sleepsUntil, _rootNodes, _variableOf) = (of._rootsOf, of._wokenBy, of._sleepsUntil, of._rootNodes, of._variableOf);
         (_isPlain, _isAbsorbed, _isDiscrete, _variablesAtFirst) = (of._isPlain, of._isAbsorbed, of._isDiscrete, of._variablesAtFirst);
         (_meanings, _meaningCount) = (of._meanings, of._meaningCount);
         // What changes with questions is its own.
@@ -24,6 +24,6 @@ internal sealed partial class Search
         (_seen, _needed, _lastEvents) = (new bool[of._seen.Length], new double[of._needed.Length], [.. of._lastEvents]);
         (_cones, _atomsOf) = (new int[of._cones.Length][], new List<(double, int)>[of._atomsOf.Length]);
         (_phases, Preferred, _changedIn) = (new Assigned?[of._phases.Length], [.. of.Preferred], new int[of._changedIn.Length]);
-        (_heap, _evaluator) = (new(of._phases.Length), new(_network));
+        (_heap, _evaluator) = (new(of._phases.Length), _isDiscrete ? of._evaluator : new(_network));
     }
 }

@@ -86,7 +86,7 @@ internal sealed partial class Search
 
     private void Reopen(int node)
     {
-        if (_variableOf[node] is var variable and >= 0)
+        if (_variableOf[node] is var variable and >= 0 && (_isHeeded is null || _isHeeded[variable]))
         {
             _heap.Insert(variable);
             _decidedUpTo = Math.Min(_decidedUpTo, variable);

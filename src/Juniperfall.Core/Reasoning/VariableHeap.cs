@@ -43,6 +43,12 @@ internal sealed class VariableHeap
         Rise(_count++);
     }
 
+    public void Clear()
+    {
+        for (; _count > 0; _count--)
+            _places[_heap[_count - 1]] = -1;
+    }
+
     public bool TryTake(out int variable)
     {
         variable = -1;
