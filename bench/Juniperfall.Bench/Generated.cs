@@ -9,7 +9,7 @@ namespace Juniperfall.Bench;
 internal static class Generated
 {
     private const int Sessions = 4, Picks = 5;
-    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(3);
+    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(3), WarmingUp = TimeSpan.FromSeconds(5);
 
     /// <param name="only">Part of the names of the families to run; all where empty.</param>
     public static void Run(string only)
@@ -74,16 +74,21 @@ internal static class Generated
     private static Question QuestionOf((string Path, int Value)[] picks) =>
         new([.. picks.Select(p => new Pick(p.Path, p.Path[0] == 'c' ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
 
+    /// <summary>Until the runtime has compiled for good what is used, which it does in steps.</summary>
     private static void WarmUp(Generator generator)
     {
         var reasoner = new Reasoner(new BoundModel(generator.Next(), LibraryFacts.Empty));
-        foreach (var picks in generator.Sessions(Sessions, Picks))
-        {
-            using var limit = new CancellationTokenSource(Limit);
-            var answer = reasoner.Answer(QuestionOf(picks), limit.Token);
-            if (RuledOut(reasoner.Model, answer) is { } ruledOut)
+        var clock = Stopwatch.StartNew();
+        while (clock.Elapsed < WarmingUp)
+            foreach (var picks in generator.Sessions(Sessions, Picks))
+            {
+                using var limit = new CancellationTokenSource(Limit);
+                var answer = reasoner.Answer(QuestionOf(picks), limit.Token);
+                if (RuledOut(reasoner.Model, answer) is not { } ruledOut)
+                    continue;
                 reasoner.WhyNot(QuestionOf(picks), ruledOut.Path, ruledOut.Value, limit.Token);
-        }
+                reasoner.WaysOut(QuestionOf(picks), ruledOut, limit.Token);
+            }
     }
 
     private static double At(List<double> times, double share) => times.Count == 0 ? 0 : times.Order().ElementAt((int)(share * (times.Count - 1)));

@@ -13,10 +13,20 @@ internal sealed partial class Search
         public Watch[]? Items;
         public int Count;
 
-        public readonly WatchList Copy() => new() { Items = Count == 0 ? null : Items!.AsSpan(0, Count).ToArray(), Count = Count };
+        /// <summary>Whether another search has the same items, so that they are copied before they change.</summary>
+        public bool IsShared;
+
+        public readonly WatchList Shared() => new() { Items = Items, Count = Count, IsShared = true };
+
+        public void Own()
+        {
+            if (IsShared)
+                (Items, IsShared) = (Count == 0 ? null : Items!.AsSpan(0, Count).ToArray(), false);
+        }
 
         public void Add(Watch watch)
         {
+            Own();
             Items ??= new Watch[4];
             if (Count == Items.Length)
                 Array.Resize(ref Items, Count * 2);
@@ -52,6 +62,7 @@ internal sealed partial class Search
     private bool VisitClauses(int falsified)
     {
         ref var list = ref _watches[falsified];
+        list.Own();
         var items = list.Items;
         var kept = 0;
         for (var i = 0; i < list.Count; i++)
@@ -109,7 +120,7 @@ internal sealed partial class Search
         (_clauses, _clausesEnd) = (new int[old.Length], 1);
         _learned.Clear();
         for (var literal = 0; literal < _watches.Length; literal++)
-            _watches[literal].Count = 0;
+            _watches[literal] = default;
         for (var clause = 1; clause < end; clause += Header + old[clause])
         {
             var levels = old[clause + 1];

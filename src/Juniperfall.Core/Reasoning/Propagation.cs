@@ -42,18 +42,43 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         _exactly = new(this);
     }
 
-    /// <summary>A copy with domains of its own, for one that nothing has been asked of yet.</summary>
-    protected Propagation(Propagation<T> of)
+    /// <summary>A copy with domains of its own, of one that nothing has been asked of yet.</summary>
+    /// <param name="spent">An earlier copy that is not used any more: its arrays are.</param>
+    protected Propagation(Propagation<T> of, Propagation<T>? spent)
     {
         (_network, _ends, _nodes, _parents, _withGroups, _isSettledByOthers) = (of._network, of._ends, of._nodes, of._parents, of._withGroups, of._isSettledByOthers);
-        _domains = [.. of._domains];
+        _domains = spent?._domains ?? new Domain<T>[of._domains.Length];
         for (var n = 0; n < _domains.Length; n++)
-            if (_domains[n].Bits is { } bits)
-                _domains[n].Bits = [.. bits];
-        (_queued, _pending, _word, _round, _narrowings) = ([.. of._queued], of._pending, of._word, of._round, [.. of._narrowings]);
-        _residues = new int[]?[]?[_domains.Length];
-        _unions = new Union[]?[_domains.Length];
+        {
+            var bits = _domains[n].Bits;
+            _domains[n] = of._domains[n];
+            if (_domains[n].Bits is { } own)
+                _domains[n].Bits = Copied(own, bits);
+        }
+        (_queued, _narrowings) = (Copied(of._queued, spent?._queued), Copied(of._narrowings, spent?._narrowings));
+        (_pending, _word, _round) = (of._pending, of._word, of._round);
+        // What these hold is found from domains and tested before it is used.
+        (_residues, _unions) = (spent?._residues ?? new int[]?[]?[_domains.Length], spent?._unions ?? new Union[]?[_domains.Length]);
         _exactly = new(this);
+    }
+
+    /// <summary>A copy of an array, in another one that is not used any more where that has room.</summary>
+    protected static TItem[] Copied<TItem>(TItem[] from, TItem[]? into)
+    {
+        if (into is null || into.Length < from.Length)
+            return [.. from];
+        from.CopyTo(into, 0);
+        Array.Clear(into, from.Length, into.Length - from.Length);
+        return into;
+    }
+
+    /// <summary>An empty array, which is one that is not used any more where that has room.</summary>
+    protected static TItem[] Cleared<TItem>(int length, TItem[]? into)
+    {
+        if (into is null || into.Length < length)
+            return new TItem[length];
+        Array.Clear(into);
+        return into;
     }
 
     protected virtual bool IsActive(int group) => group < 0 || _withGroups;

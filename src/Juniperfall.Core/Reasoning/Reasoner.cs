@@ -22,6 +22,9 @@ public sealed partial class Reasoner : IReasoner
 
     /// <summary>Searches that are only copied, with all groups, and with groups that hold where they are assumed.</summary>
     private readonly Lazy<Search> _unasked, _unaskedOfGroups;
+
+    /// <summary>Copies of them that are not asked any more.</summary>
+    private readonly ConcurrentBag<Search> _spent = [], _spentOfGroups = [];
     private readonly ConcurrentBag<Search> _searches = [];
     private readonly Dictionary<string, Variable> _variables;
     private readonly string[] _displayPaths;
@@ -142,15 +145,14 @@ public sealed partial class Reasoner : IReasoner
         search.Standing.Clear();
         PreferSuggestions(search);
         var result = ask(search);
-        if (!search.IsSpent)
-            _searches.Add(search);
+        (search.IsSpent ? _spent : _searches).Add(search);
         return result;
     }
 
     /// <summary>A search without history: what it finds first is the same each time.</summary>
     private Search NewSearch(CancellationToken cancel)
     {
-        var search = _unasked.Value.Copy();
+        var search = _unasked.Value.Copy(_spent.TryTake(out var spent) ? spent : null);
         search.Cancel = cancel;
         PreferSuggestions(search);
         return search;
@@ -279,15 +281,20 @@ public sealed partial class Reasoner : IReasoner
     {
         if (!answer.Valid || _start is null)
             return null;
+        var search = NewSearch(cancel);
         try
         {
-            var solution = NewSearch(cancel).Try(Contained(answer.Standing));
+            var solution = search.Try(Contained(answer.Standing));
             return solution is null ? null : [.. PicksOf(_network, solution),
                 .. answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never).Select(a => new Pick(a.Path, a.Value!.Value))];
         }
         catch (SearchInterrupted)
         {
             return null;
+        }
+        finally
+        {
+            _spent.Add(search);
         }
     }
 }

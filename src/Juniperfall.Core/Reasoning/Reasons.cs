@@ -95,8 +95,23 @@ public sealed partial class Reasoner
     {
         if (_startWithoutGroups.Value is null)
             return new([], []);
-        var search = _unaskedOfGroups.Value.Copy();
+        var search = _unaskedOfGroups.Value.Copy(_spentOfGroups.TryTake(out var spent) ? spent : null);
+        if (!_evaluators.TryTake(out var evaluator))
+            evaluator = new(_network);
         search.Cancel = cancel;
+        try
+        {
+            return Explain(search, evaluator, picks, cases);
+        }
+        finally
+        {
+            _spentOfGroups.Add(search);
+            _evaluators.Add(evaluator);
+        }
+    }
+
+    private Reason? Explain(Search search, PointEvaluator evaluator, ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases)
+    {
         // Items 0 … p−1 are picks, the rest are groups.
         var known = Known(picks).ToList();
         Assigned[]? possible = null;
@@ -115,8 +130,6 @@ public sealed partial class Reasoner
         if (core is null)
             return null;
         search.Heed(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(_network.VariablesOf));
-        if (!_evaluators.TryTake(out var evaluator))
-            evaluator = new(_network);
         var rotation = new Rotation(_network, evaluator, [.. known], core);
         var needed = new HashSet<int>();
         foreach (var item in core.OrderDescending().ToList())
@@ -126,7 +139,6 @@ public sealed partial class Reasoner
                 core = without;
             else
                 rotation.Spread(item, core, possible!, possibleCase, needed);
-        _evaluators.Add(evaluator);
         return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
             [.. core.Where(i => i >= known.Count).Order().Select(i => _network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
 
@@ -209,6 +221,10 @@ public sealed partial class Reasoner
         catch (SearchInterrupted)
         {
             return new(result.ToImmutable(), false);
+        }
+        finally
+        {
+            _spent.Add(search);
         }
         return new(result.ToImmutable(), true);
     }
