@@ -357,7 +357,7 @@ public sealed partial class Reasoner
         {
             for (var v = 0; v < _search.Preferred.Length; v++)
                 _search.Preferred[v] = _latest?[v];
-            if (_search.Try([(_variables[i], to)]) is not { } solution)
+            if (_search.Try([(_variables[i], to)], InterchangeableInstances.Orders(_reasoner._network, _wanted, _variables[i].Index)) is not { } solution)
                 return false;
             Found(solution);
             // Its neighbours come almost for nothing.

@@ -70,14 +70,15 @@ public sealed partial class Reasoner
                 question.ByRepair(repair, search.Cancel);
                 return true;
             });
+        var beside = Wanted(picks);
         foreach (var slot in BitSet.Members(question.Open).ToList())
             if (BitSet.Has(question.Open, slot))
-                BySearch(question, network, search, slot);
+                BySearch(question, network, search, beside, slot);
         network.Pool.Narrowed(wanted, question.Left);
     }
 
     /// <summary>Whether some configuration has a value: by mending a known one, or by search, which leans towards what is open too.</summary>
-    private void BySearch(ValueQuestion question, DiscreteNetwork network, Search search, int slot)
+    private void BySearch(ValueQuestion question, DiscreteNetwork network, Search search, List<Wanted> picks, int slot)
     {
         var slots = network.Slots;
         var variable = _network.Variables[slots.Owner[slot]];
@@ -100,7 +101,7 @@ public sealed partial class Reasoner
                 search.Preferred[other.Index] = slots[question.Base.Slots[other.Index]];
             foreach (var open in BitSet.Members(question.Open))
                 search.Preferred[slots.Owner[open]] = slots[open];
-            (found, mending) = search.Try(to) is { } configuration ? (slots.Of(configuration), Mending.Mended) : (null, Mending.Refuted);
+            (found, mending) = search.Try(to, InterchangeableInstances.Orders(_network, picks, variable.Index)) is { } configuration ? (slots.Of(configuration), Mending.Mended) : (null, Mending.Refuted);
         }
         if (mending == Mending.Refuted)
         {

@@ -140,6 +140,14 @@ internal static class BitSet
         return -1;
     }
 
+    public static int Last(ulong[] bits)
+    {
+        for (var i = bits.Length - 1; i >= 0; i--)
+            if (bits[i] != 0)
+                return (i << 6) + BitOperations.Log2(bits[i]);
+        return -1;
+    }
+
     /// <summary>Whether a set has something in common with another one of the same length.</summary>
     public static bool Intersects(ReadOnlySpan<ulong> a, ReadOnlySpan<ulong> b)
     {

@@ -12,6 +12,11 @@ internal sealed partial class Search
         var c = node.Children;
         if (node.Group >= 0)
             MarkLiteral(_groupLiterals[node.Group]);
+        if (node.Operator == Operator.InOrder)
+        {
+            ExplainOrder(n, c, before, of, target);
+            return;
+        }
         if (of >= 0 && LogicOf(node.Operator) is { } logic)
         {
             ExplainLogic(logic, n, c[0], c[1], before, of);
@@ -100,6 +105,29 @@ internal sealed partial class Search
             if (_outcomeLiterals[node * Outcomes6 + o] is var literal && literal != False && (!IsFalse(literal) || _positions[literal >> 1] >= before))
                 left |= (Outcomes)(1 << o);
         return left;
+    }
+
+    // ---- Order --------------------------------------------------------------------------------------------------
+
+    /// <summary>What comes before the place at which something was left out was decided and the same; there, the other one counts.</summary>
+    private void ExplainOrder(int n, int[] children, int before, int of, int target)
+    {
+        for (var m = of < 0 ? -1 : _firstMeaning[of]; m >= 0; m = _meanings[m].Next)
+            if (Array.IndexOf(children, _meanings[m].Node) >= 0)
+                target = _meanings[m].Node;
+        MarkOutcomes(n, before);
+        var half = children.Length / 2;
+        for (var place = 0; place < half; place++)
+        {
+            var (first, second) = (children[place], children[place + half]);
+            // A number for which no room is left had bounds of its own.
+            if (first != target || _domains[first].Kind == DomainKind.Number)
+                MarkDomain(first, before);
+            if (second != target || _domains[second].Kind == DomainKind.Number)
+                MarkDomain(second, before);
+            if (first == target || second == target)
+                return;
+        }
     }
 
     // ---- Numbers ------------------------------------------------------------------------------------------------

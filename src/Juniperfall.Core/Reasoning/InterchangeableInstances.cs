@@ -5,8 +5,8 @@ namespace Juniperfall.Core.Reasoning;
 
 /// <summary>
 /// Instances that can change places under some picks without changing anything else, so that what one of them can be need not be
-/// asked of the others again: variable symmetry as in Gent, Petrie and Puget, “Symmetry in constraint programming” (2006), used on answers and not
-/// on the search, whose picks name single instances.
+/// asked of the others again, and of the orders in which they could stand one is enough: variable symmetry as in Gent, Petrie and
+/// Puget, “Symmetry in constraint programming” (2006).
 ///
 /// Those that are there are the first ones. A configuration in which two of them are there is one with their values exchanged, too.
 /// So what a later one can have, an earlier one can have as well; and what both have in one configuration, both can have.
@@ -29,12 +29,12 @@ internal sealed class InterchangeableInstances
     }
 
     /// <summary>All instances of the model that can change places while nothing is picked, by place and instance their variables in the same order.</summary>
-    public static int[][][] Of(Network network)
+    public static int[][][] Of(BoundModel model, IReadOnlyList<Variable> variables)
     {
         var groups = new List<int[][]>();
-        foreach (var (_, prefixes) in InstanceSymmetry.Interchangeable(network.Model))
+        foreach (var (_, prefixes) in InstanceSymmetry.Interchangeable(model))
         {
-            int[][] instances = [.. prefixes.Select(p => network.Variables.Where(v => v.Path.StartsWith(p, StringComparison.Ordinal)).OrderBy(v => v.Path[p.Length..], StringComparer.Ordinal).Select(v => v.Index).ToArray())];
+            int[][] instances = [.. prefixes.Select(p => variables.Where(v => v.Path.StartsWith(p, StringComparison.Ordinal)).OrderBy(v => v.Path[p.Length..], StringComparer.Ordinal).Select(v => v.Index).ToArray())];
             if (instances[0].Length > 0 && instances.All(i => i.Length == instances[0].Length))
                 groups.Add(instances);
         }
@@ -47,9 +47,28 @@ internal sealed class InterchangeableInstances
         if (network.Interchangeable.Length == 0)
             return null;
         var picked = picks.ToLookup(p => p.Variable, p => p.Value);
-        string KeyOf(int[] instance) => string.Join(' ', instance.SelectMany((v, place) => picked[v].Select(value => $"{place}={value}")));
-        int[][][] alike = [.. network.Interchangeable.SelectMany(instances => instances.GroupBy(KeyOf)).Select(g => g.ToArray()).Where(g => g.Length > 1)];
+        int[][][] alike = [.. network.Interchangeable.SelectMany(instances => instances.GroupBy(i => PicksOf(i, picked))).Select(g => g.ToArray()).Where(g => g.Length > 1)];
         return alike.Length == 0 ? null : new(alike, network.Variables.Length);
+    }
+
+    private static string PicksOf(int[] instance, ILookup<int, Assigned> picked) => string.Join(' ', instance.SelectMany((v, place) => picked[v].Select(value => $"{place}={value}")));
+
+    /// <summary>
+    /// The nodes of <see cref="Operator.InOrder"/> that can be assumed where it is asked whether there is any configuration beside some
+    /// picks: of those that are the same but for instances exchanged, the one in which they are in order is there, too.
+    /// </summary>
+    /// <param name="asked">The variable that is asked for beside the picks, which tells its instance from the others; −1 for none.</param>
+    public static int[] Orders(Network network, IReadOnlyList<Wanted> picks, int asked)
+    {
+        if (network.Interchangeable.Length == 0)
+            return [];
+        var picked = picks.ToLookup(p => p.Variable, p => p.Value);
+        var orders = new List<int>();
+        foreach (var (instances, inOrder) in network.Interchangeable.Zip(network.Orders))
+            for (var i = 0; i < inOrder.Length; i++)
+                if (!instances[i].Contains(asked) && !instances[i + 1].Contains(asked) && PicksOf(instances[i], picked) == PicksOf(instances[i + 1], picked))
+                    orders.Add(inOrder[i]);
+        return [.. orders];
     }
 
     /// <summary>Of a configuration: each variable of an instance that is there with the same one of another that is there as well.</summary>

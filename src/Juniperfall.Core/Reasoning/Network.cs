@@ -37,7 +37,6 @@ internal sealed class Network
     private readonly Lazy<NetworkEnds<DoubleEnd>> _rough;
     private readonly Lazy<NetworkEnds<ExactEnd>> _exactly;
     private readonly Lazy<int[][]> _parents;
-    private readonly Lazy<int[][][]> _interchangeable;
     private readonly Lazy<(int[] Order, int[] PresenceOf, int[] ConditionOf)> _evaluation;
 
     public Network()
@@ -46,7 +45,6 @@ internal sealed class Network
         _exactly = new(() => new(this));
         _parents = new(FindParents);
         _evaluation = new(FindOrder);
-        _interchangeable = new(() => InterchangeableInstances.Of(this));
     }
 
     public NetworkEnds<DoubleEnd> Rough => _rough.Value;
@@ -54,7 +52,10 @@ internal sealed class Network
     public int[][] Parents => _parents.Value;
 
     /// <summary>Instances that can change places while nothing is picked: <see cref="InterchangeableInstances.Of"/>.</summary>
-    public int[][][] Interchangeable => _interchangeable.Value;
+    public int[][][] Interchangeable { get; init; } = [];
+
+    /// <summary>For each of these, by instance but the last: the node that says that it and the next one are in order.</summary>
+    public int[][] Orders { get; init; } = [];
 
     /// <summary>Children before their nodes, and the condition of a variable before the variable; constants left out.</summary>
     public int[] Order => _evaluation.Value.Order;

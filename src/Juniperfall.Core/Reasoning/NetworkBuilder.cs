@@ -107,6 +107,8 @@ internal sealed partial class NetworkBuilder
             AddGoals(occurrences[0]);
         foreach (var (prefix, isThere) in _alike?.There ?? [])
             _roots.Add((IsThere(_occurrences[prefix]), isThere ? Outcomes.True : ~Outcomes.True, -1));
+        var interchangeable = InterchangeableInstances.Of(_model, _variables);
+        int[][] orders = [.. interchangeable.Select(instances => instances.Skip(1).Select((next, i) => InOrder(instances[i], next)).ToArray())];
         return new()
         {
             Model = _model,
@@ -122,6 +124,8 @@ internal sealed partial class NetworkBuilder
             Texts = [.. texts],
             Probes = [.. _probes],
             Goals = _goals,
+            Interchangeable = interchangeable,
+            Orders = orders,
         };
     }
 
@@ -147,6 +151,13 @@ internal sealed partial class NetworkBuilder
             _ => Domain<ExactEnd>.Choice(bits!, any | Outcomes.Present),
         });
         return _nodes.Count - 1;
+    }
+
+    private int InOrder(int[] variables, int[] next)
+    {
+        var node = Make(Operator.InOrder, DomainKind.YesNo, [.. variables.Concat(next).Select(v => _variables[v].Node)]);
+        _domains[node] = Domain<ExactEnd>.YesNo(Outcomes.True | Outcomes.False);
+        return node;
     }
 
     private int Constant(Value value, string? listId = null)

@@ -40,6 +40,12 @@ internal enum Operator : byte
     /// <summary>The figure of the first row of a grid that matches.</summary>
     Figure,
 
+    /// <summary>
+    /// Whether the first half of the children, which are variables, comes before the second half in the order of words, or is the
+    /// same. It is only ever assumed, and never found out by propagation.
+    /// </summary>
+    InOrder,
+
     /// <summary>A constraint without a value: the second child applies if and only if the first holds.</summary>
     Presence,
 }

@@ -173,6 +173,8 @@ internal sealed class PointEvaluator
         var c = node.Children;
         switch (node.Operator)
         {
+            case Operator.InOrder:
+                return Of(IsInOrder(c));
             case Operator.And:
                 return Of(Kleene.And(Kleene.Plain(_points[c[0]].Outcome), Kleene.Plain(_points[c[1]].Outcome)));
             case Operator.Or:
@@ -341,6 +343,18 @@ internal sealed class PointEvaluator
     }
 
     // ---- Strict operators over points that all have a value -----------------------------------------------------
+
+    private bool IsInOrder(int[] children)
+    {
+        var half = children.Length / 2;
+        for (var place = 0; place < half; place++)
+        {
+            var (first, second) = (_points[children[place]], _points[children[place + half]]);
+            if (WordOrder.RankOf(first.Outcome, first.Index).CompareTo(WordOrder.RankOf(second.Outcome, second.Index)) is var compared && compared != 0)
+                return compared < 0;
+        }
+        return true;
+    }
 
     private Point Strict(int n, Node node)
     {

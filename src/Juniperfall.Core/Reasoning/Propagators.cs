@@ -16,6 +16,8 @@ internal partial class Propagation<T>
                 return true;
             case Operator.Presence:
                 return !IsActive(node.Group) || RevisePresence(c[0], c[1]);
+            case Operator.InOrder:
+                return (_domains[n].Outcomes & Outcomes.False) != 0 || ReviseInOrder(c);
             case Operator.And:
                 return ReviseLogic(n, c[0], c[1], BinaryLogic.And);
             case Operator.Or:

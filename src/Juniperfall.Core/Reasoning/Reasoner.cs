@@ -202,7 +202,7 @@ public sealed partial class Reasoner : IReasoner
         try
         {
             var known = LatestContaining(picks.Select(p => p.Pick));
-            witness = known ?? search.Try(Contained(picks.Select(p => p.Pick)));
+            witness = known ?? search.Try(Contained(picks.Select(p => p.Pick)), InterchangeableInstances.Orders(_network, Wanted(picks.Select(p => p.Pick)), -1));
             if (witness is not null)
                 standing.AddRange(picks);
             else

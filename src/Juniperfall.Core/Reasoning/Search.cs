@@ -231,11 +231,18 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <summary>Which of the facts last assumed cannot stand together, by their place; set where there was no solution.</summary>
     public List<int> Core { get; private set; } = [];
 
-    /// <summary>Finds a solution within the facts; null where there is none.</summary>
+    /// <summary>Whether the last question was left open since it met as many conflicts as it might.</summary>
+    public bool HasGivenUp { get; private set; }
+
+    /// <summary>How many conflicts all questions together have met.</summary>
+    public long Conflicts { get; private set; }
+
+    /// <summary>Finds a solution within the facts; null where there is none, and where it has given up.</summary>
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
-    public Assigned[]? Solve(List<Fact> facts)
+    public Assigned[]? Solve(List<Fact> facts, int mostConflicts = int.MaxValue)
     {
-        var (conflicts, limit, round) = (0, ConflictsPerRestart, 1);
+        var (conflicts, limit, round, met) = (0, ConflictsPerRestart, 1, 0);
+        HasGivenUp = false;
         if (_learned.Count >= _mostLearned)
         {
             GoBackTo(0);
@@ -248,6 +255,12 @@ internal sealed partial class Search : Propagation<DoubleEnd>
             {
                 CheckCancelled();
                 LearnFromConflict();
+                Conflicts++;
+                if (++met >= mostConflicts)
+                {
+                    HasGivenUp = true;
+                    return null;
+                }
                 if (++conflicts >= limit)
                 {
                     (conflicts, limit) = (0, ConflictsPerRestart * Luby(++round));

@@ -23,11 +23,33 @@ internal sealed partial class Search
     }
 
     /// <summary>Whether some configuration lies within the given domains beside what stands; its values if so.</summary>
-    public Assigned[]? Try(IEnumerable<(Variable Variable, VariableDomain To)> restrictions)
+    /// <param name="orders">What may be assumed beside, since with any solution there is one of which it is so.</param>
+    public Assigned[]? Try(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, params ReadOnlySpan<int> orders)
     {
         var facts = BesideStanding(restrictions);
-        return Assume(facts) ? (_isDiscrete ? null : Guess()) ?? Solve(facts) : null;
+        if (!Assume(facts))
+            return null;
+        if (!_isDiscrete && Guess() is { } guessed)
+            return guessed;
+        if (orders.IsEmpty)
+            return Solve(facts);
+        // Orders cost the freedom to find what is near; they pay where much has to be refuted.
+        if (Solve(facts, MostUnordered) is var found && !HasGivenUp)
+            return found;
+        InOrder(orders, facts);
+        return Solve(facts);
     }
+
+    /// <summary>That instances stand in order, by the nodes that say so.</summary>
+    public void InOrder(ReadOnlySpan<int> orders, List<Fact> facts)
+    {
+        foreach (var node in orders)
+            facts.Add(Fact.Of(Negated(Literal(node, Outcomes.False))));
+    }
+
+    /// <summary>After how many conflicts it is time to look at instances in one order only.</summary>
+
+    private const int MostUnordered = 100;
 
     /// <summary>How much of a solution may change, and how often it is tried again, before a search is the better way.</summary>
     private const int MostChanged = 60, MostMendings = 80;

@@ -1,0 +1,83 @@
+namespace Juniperfall.Core.Reasoning;
+
+/// <summary>
+/// Instances in the order of words: by the first of their variables in which they differ (Frisch, Hnich, Kiziltan, Miguel and Walsh,
+/// “Propagation algorithms for lexicographic ordering constraints”, 2006; here up to the first variable that is not decided).
+/// Values come in the order none, no, yes, and those of a list or a step as they are; last comes what does not apply, so that
+/// instances that are not there come last.
+/// </summary>
+internal static class WordOrder
+{
+    /// <summary>The rank of what does not apply, and of the first value of a list or a number.</summary>
+    public const long Absent = long.MaxValue, FirstValue = 3;
+
+    public static long RankOf(Outcomes outcome, long index) => outcome switch
+    {
+        Outcomes.None => 0,
+        Outcomes.False => 1,
+        Outcomes.True => 2,
+        Outcomes.Absent => Absent,
+        _ => FirstValue + index,
+    };
+}
+
+internal partial class Propagation<T>
+{
+    private bool ReviseInOrder(int[] children)
+    {
+        var half = children.Length / 2;
+        for (var place = 0; place < half; place++)
+        {
+            var (first, second) = (children[place], children[place + half]);
+            if (!KeepUpTo(first, Ranks(second).High) || !KeepFrom(second, Ranks(first).Low))
+                return false;
+            if (Ranks(first) is var a && (a.Low != a.High || Ranks(second) != a))
+                return true;
+        }
+        return true;
+    }
+
+    /// <summary>The first and the last place in the order that a variable may still have.</summary>
+    private (long Low, long High) Ranks(int node)
+    {
+        ref readonly var domain = ref _domains[node];
+        var (low, high) = (WordOrder.Absent, -1L);
+        for (var left = domain.Outcomes; left != 0; left &= left - 1)
+        {
+            var outcome = left & ~(left - 1);
+            var (first, last) = outcome != Outcomes.Present ? (0, 0) : domain.Kind == DomainKind.Choice ? (BitSet.First(domain.Bits!), BitSet.Last(domain.Bits!)) : (domain.First, domain.Last);
+            (low, high) = (Math.Min(low, WordOrder.RankOf(outcome, first)), Math.Max(high, WordOrder.RankOf(outcome, last)));
+        }
+        return (low, high);
+    }
+
+    private bool KeepUpTo(int node, long rank) => Keep(node, 0, rank);
+
+    private bool KeepFrom(int node, long rank) => Keep(node, rank, WordOrder.Absent);
+
+    private bool Keep(int node, long from, long upTo)
+    {
+        var keep = Outcomes.Impossible;
+        for (var left = _domains[node].Outcomes; left != 0; left &= left - 1)
+        {
+            var outcome = left & ~(left - 1);
+            if (outcome == Outcomes.Present ? from != WordOrder.Absent && upTo >= WordOrder.FirstValue : WordOrder.RankOf(outcome, 0) is var rank && from <= rank && rank <= upTo)
+                keep |= outcome;
+        }
+        if (!SetOutcomes(node, keep))
+            return false;
+        if (!_domains[node].MayBePresent)
+            return true;
+        var (first, last) = (Math.Max(from - WordOrder.FirstValue, 0), upTo == WordOrder.Absent ? long.MaxValue : upTo - WordOrder.FirstValue);
+        if (_domains[node].Kind == DomainKind.Number)
+            return SetSteps(node, from <= WordOrder.FirstValue ? _domains[node].First : first, last);
+        var bits = _domains[node].Bits!;
+        if (BitSet.First(bits) >= first && BitSet.Last(bits) <= last)
+            return true;
+        var mask = new ulong[bits.Length];
+        foreach (var value in BitSet.Members(bits))
+            if (first <= value && value <= last)
+                BitSet.Set(mask, value);
+        return SetBits(node, mask);
+    }
+}
