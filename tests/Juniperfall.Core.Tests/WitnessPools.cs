@@ -27,6 +27,15 @@ public class WitnessPools
             int[] picks = [.. Enumerable.Range(0, Variables).Where(_ => random.Next(4) == 0).Select(v => slots.Of(v, new(random.Next(2) == 0 ? Outcomes.True : Outcomes.False, 0)))];
             var kept = all.Where(w => picks.All(p => w.Slots[slots.Owner[p]] is var slot && (slot == p || slots[slot].Outcome == Outcomes.Absent))).ToList();
             Assert.Equal(kept, pool.Containing(picks));
+            Assert.Same(kept.LastOrDefault(), pool.LatestContaining(picks));
+            // Of some slots, those that one of them has change sets.
+            var (from, to) = (new ulong[slots.Words], new ulong[slots.Words]);
+            var open = Enumerable.Range(0, slots.Count).Where(_ => random.Next(2) == 0).ToList();
+            open.ForEach(slot => BitSet.Set(from, slot));
+            pool.Move(picks, from, to);
+            var had = open.Where(slot => kept.Exists(w => w.Slots[slots.Owner[slot]] == slot)).ToList();
+            Assert.Equal(had, BitSet.Members(to));
+            Assert.Equal(open.Except(had), BitSet.Members(from));
             for (var slot = 0; slot < slots.Count; slot++)
                 Assert.Same(all.LastOrDefault(w => w.Slots[slots.Owner[slot]] == slot), pool.LatestOf(slot));
             found += kept.Count;

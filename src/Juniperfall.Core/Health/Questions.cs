@@ -120,7 +120,7 @@ internal sealed class Questions
                     return _shown.TryGetValue(question, out var example) ? new(true, example, null) : new(null, null, null);
                 }
             int[] all = [.. _network.Groups.Select(g => g.Index)];
-            return new(false, null, CausesOf(_probes[question].SelectMany(p => Smallest(all, p.Node, p.Wanted))));
+            return new(false, null, CausesOf(_probes[question].SelectMany(p => Smallest(all, p.Node, p.Wanted, out _) ?? [])));
         });
     }
 
@@ -134,9 +134,9 @@ internal sealed class Questions
             foreach (var outcome in new[] { Outcomes.False, Outcomes.Error })
                 if (of == group.Index && (allowed & outcome) == 0)
                 {
-                    if (Solve(others, node, outcome) is { } solution)
-                        return new(true, _reasoner.PicksOf(_network, solution), null);
-                    causes.AddRange(Smallest(others, node, outcome));
+                    if (Smallest(others, node, outcome, out var solution) is not { } refuting)
+                        return new(true, _reasoner.PicksOf(_network, solution!), null);
+                    causes.AddRange(refuting);
                 }
         return new(false, null, CausesOf(causes));
     }
@@ -144,30 +144,41 @@ internal sealed class Questions
     private ImmutableArray<Cause> CausesOf(IEnumerable<int> groups) =>
         [.. groups.Distinct().Order().Select(g => _network.Groups[g]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))];
 
-    private int[] _core = [];
-
-    /// <summary>A configuration in which some groups hold and a node comes out in a way; null where there is none.</summary>
-    private Assigned[]? Solve(int[] groups, int node, Outcomes outcome)
+    /// <summary>Of groups under which a node never comes out in a way, a smallest part under which it does not either; null where it does.</summary>
+    /// <param name="solution">A configuration in which it does.</param>
+    private int[]? Smallest(int[] groups, int node, Outcomes outcome, out Assigned[]? solution)
     {
-        _core = [];
+        solution = null;
         if (Ready(ref _leavingOut, _startWithoutGroups, GroupsHold.WhereAssumed) is not { } search)
-            return null;
-        var solution = search.SolveFor(node, outcome, groups.Select(search.Holds));
-        if (solution is null)
-            _core = [.. search.Core.Where(c => c < groups.Length).Select(c => groups[c])];
-        return solution;
-    }
-
-    /// <summary>Of groups under which a node never comes out in a way, a smallest part under which it does not either.</summary>
-    private int[] Smallest(int[] groups, int node, Outcomes outcome)
-    {
-        if (Solve(groups, node, outcome) is not null)
             return [];
-        var core = _core;
+        var allowed = groups.ToHashSet();
+        int[] nearest = [.. _network.GroupsByDistance(_network.VariablesUnder(node)).Where(allowed.Contains)];
+        var (core, found) = (default(int[]), default(Assigned[]));
+        foreach (var near in Network.Widening(nearest.Length))
+        {
+            if (near < nearest.Length)
+                Heed(nearest[..near]);
+            else
+                search.HeedAll();
+            if ((core = Refuting(nearest[..near])) is not null)
+                break;
+        }
+        if (core is null)
+        {
+            solution = found;
+            return null;
+        }
+        Heed(core);
         foreach (var group in core.OrderDescending())
-            if (core.Contains(group) && Solve([.. core.Where(g => g != group)], node, outcome) is null)
-                core = _core;
+            if (core.Contains(group) && Refuting([.. core.Where(g => g != group)]) is { } without)
+                core = without;
         return core;
+
+        // What the groups do not read need not be decided.
+        void Heed(int[] read) => search.Heed([.. read.Append(-1).SelectMany(_network.VariablesOf), .. _network.VariablesUnder(node)]);
+
+        int[]? Refuting(int[] holding) =>
+            (found = search.SolveFor(node, outcome, holding.Select(search.Holds))) is null ? [.. search.Core.Where(c => c < holding.Length).Select(c => holding[c])] : null;
     }
 
     /// <summary>Evaluates a configuration that was found for one question, which answers others too.</summary>

@@ -153,6 +153,19 @@ internal sealed class Network
         }
     }
 
+    /// <summary>
+    /// How many of the nearest groups to look at, again and again more until it is all: mostly the nearest are enough to refute
+    /// something, and the rest of the model is never looked at.
+    /// </summary>
+    public static IEnumerable<int> Widening(int groups)
+    {
+        for (var near = FirstNear; near < groups; near *= NearFactor)
+            yield return near;
+        yield return groups;
+    }
+
+    private const int FirstNear = 250, NearFactor = 25;
+
     /// <summary>The groups whose constraints read a variable. Found once.</summary>
     private int[] GroupsOf(int variable)
     {

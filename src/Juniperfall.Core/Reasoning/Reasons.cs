@@ -80,9 +80,6 @@ public sealed partial class Reasoner
         });
     }
 
-    /// <summary>How many of the nearest groups are tried first, and how many times more where these leave a case possible.</summary>
-    private const int FirstNear = 250, NearFactor = 25;
-
     private readonly ConcurrentBag<PointEvaluator> _evaluators = [];
 
     /// <summary>
@@ -116,14 +113,14 @@ public sealed partial class Reasoner
         var known = Known(picks).ToList();
         Assigned[]? possible = null;
         (Variable Variable, VariableDomain To)[] possibleCase = [];
-        // What stands near is mostly enough; then the rest of the model is never looked at.
         search.Heed(_network.VariablesOf(-1));
         int[] nearest = [.. _network.GroupsByDistance(cases.SelectMany(c => c).Select(c => c.Variable.Index))];
         var core = default(HashSet<int>);
-        for (var (near, from) = (FirstNear, 0); core is null && from < Math.Max(1, nearest.Length); (near, from) = (near * NearFactor, near))
+        foreach (var near in Network.Widening(nearest.Length))
         {
-            search.HeedAlso(nearest.Skip(from).Take(near - from).SelectMany(_network.VariablesOf));
-            core = Refuted([.. Enumerable.Range(0, known.Count), .. nearest.Take(near).Select(g => known.Count + g)]);
+            search.HeedAlso(nearest.Take(near).SelectMany(_network.VariablesOf));
+            if ((core = Refuted([.. Enumerable.Range(0, known.Count), .. nearest.Take(near).Select(g => known.Count + g)])) is not null)
+                break;
         }
         for (var last = -1; core is not null && core.Count != last;)
             (last, core) = (core.Count, Refuted(core.Order())!);

@@ -435,6 +435,16 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         HeedAlso(variables);
     }
 
+    /// <summary>From now on all variables are decided again.</summary>
+    public void HeedAll()
+    {
+        if (_isHeeded is null)
+            return;
+        GoBackTo(0);
+        HeedAlso(Enumerable.Range(0, _truths.Length));
+        _isHeeded = null;
+    }
+
     /// <summary>Adds variables to those that are decided; only after <see cref="Heed"/>.</summary>
     public void HeedAlso(IEnumerable<int> variables)
     {
