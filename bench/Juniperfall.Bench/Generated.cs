@@ -75,7 +75,7 @@ internal static class Generated
         new([.. picks.Select(p => new Pick(p.Path, p.Path[0] == 'c' ? Value.Choice($"v{p.Value}") : Value.Of(p.Value == 1)))]);
 
     /// <summary>Until the runtime has compiled for good what is used, which it does in steps.</summary>
-    private static void WarmUp(Generator generator)
+    public static void WarmUp(Generator generator)
     {
         var reasoner = new Reasoner(new BoundModel(generator.Next(), LibraryFacts.Empty));
         var clock = Stopwatch.StartNew();

@@ -17,6 +17,8 @@ internal static class Growth
     public static void Run(string file)
     {
         int[] sizes = [250, 500, 1000, 2000, 4000], choices = [40, 80, 160, 320], rows = [500, 2000, 8000, 32000], picks = [1, 2, 4, 8, 16];
+        foreach (var family in new[] { Generator.Families[0], Generator.Families[2] })
+            Generated.WarmUp(new(family, 2));
         List<Line> lines =
         [
             new("yes/no features, 3 rules each", "features", [.. sizes.Select(n => ((double)n, Median(new("", 0, 0, n, 3 * n, 0, 0, 0, 0), 4)))]),
@@ -29,14 +31,14 @@ internal static class Growth
         File.WriteAllText(file, Drawn(lines));
     }
 
-    /// <summary>The median time of an answer to so many picks along the planted solution, over four sessions.</summary>
+    /// <summary>The median time of an answer to so many picks along the planted solution, over fifteen sessions.</summary>
     private static double Median(Family family, int picks)
     {
         var generator = new Generator(family, 3);
         var reasoner = new Reasoner(new BoundModel(generator.Next(), LibraryFacts.Empty));
         var random = new Random(5);
         var times = new List<double>();
-        for (var session = 0; session < 5; session++)
+        for (var session = 0; session < 15; session++)
         {
             var chosen = Enumerable.Range(0, generator.Planted.Length).OrderBy(_ => random.Next()).Take(picks)
                 .Select(a => new Pick(a < family.Choices ? $"c{a}" : $"f{a - family.Choices}", a < family.Choices ? Value.Choice($"v{generator.Planted[a]}") : Value.Of(generator.Planted[a] == 1))).ToList();
