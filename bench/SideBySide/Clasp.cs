@@ -42,7 +42,7 @@ internal sealed class Clasp : ISolver
             else
             {
                 // Only what is true counts as a consequence, so that no has a variable of its own.
-                _literals[a] = [.. Enumerable.Range(0, Available.SizeOf(generator, a)).Select(_ => ++variables)];
+                _literals[a] = [.. Enumerable.Range(0, family.SizeOf(a)).Select(_ => ++variables)];
                 clauses.Add(_literals[a]);
                 for (var v = 0; v < _literals[a].Length; v++)
                     for (var w = 0; w < v; w++)

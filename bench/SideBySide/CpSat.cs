@@ -20,12 +20,12 @@ internal sealed class CpSat : ISolver
         (_generator, _limit) = (generator, limit);
         var family = generator.Family;
         _literals = new ILiteral[generator.Planted.Length][];
-        var choices = new IntVar[family.Choices];
+        var choices = new IntVar[_literals.Length];
         for (var a = 0; a < _literals.Length; a++)
-            if (a < family.Choices)
+            if (a < family.Choices || a >= family.FirstNumber)
             {
-                var values = Enumerable.Range(0, family.Values).Select(v => _model.NewBoolVar($"c{a}.{v}")).ToArray();
-                choices[a] = _model.NewIntVar(0, family.Values - 1, $"c{a}");
+                var values = Enumerable.Range(0, family.SizeOf(a)).Select(v => _model.NewBoolVar($"{family.IdOf(a)}.{v}")).ToArray();
+                choices[a] = _model.NewIntVar(0, values.Length - 1, family.IdOf(a));
                 _model.AddExactlyOne(values);
                 for (var v = 0; v < values.Length; v++)
                 {
@@ -49,6 +49,35 @@ internal sealed class CpSat : ISolver
             var table = _model.AddAllowedAssignments(keys.Select(k => choices[k]));
             foreach (var row in rows.SelectMany(r => WrittenOut(r, 0)))
                 table.AddTuple(row);
+        }
+        foreach (var rule in generator.Arithmetics)
+            Add(rule, choices[rule.A], choices[rule.B], choices[rule.C]);
+    }
+
+    private void Add(Arithmetic rule, IntVar a, IntVar b, IntVar c)
+    {
+        var highest = _generator.Family.Highest;
+        switch (rule.Kind)
+        {
+            case ArithmeticKind.Sum:
+                _model.Add(a + b <= c + rule.K);
+                break;
+            case ArithmeticKind.Product:
+                var product = _model.NewIntVar(0, highest * highest, "");
+                _model.AddMultiplicationEquality(product, a, b);
+                _model.Add(product <= rule.K);
+                break;
+            case ArithmeticKind.Rounded:
+                var fifths = _model.NewIntVar(0, highest, "");
+                _model.AddDivisionEquality(fifths, a + 4, 5);
+                _model.Add(fifths * 5 + b >= rule.K);
+                break;
+            case ArithmeticKind.Difference:
+                _model.AddLinearConstraint(a * 2 - b, rule.K, rule.L);
+                break;
+            case ArithmeticKind.WhereChosen:
+                _model.Add(a <= rule.K).OnlyEnforceIf(_literals[rule.C][rule.L]);
+                break;
         }
     }
 

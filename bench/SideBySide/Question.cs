@@ -5,8 +5,7 @@ namespace SideBySide;
 /// <summary>What can still be had: by attribute, a flag for each value.</summary>
 internal sealed record Available(bool[][] Values)
 {
-    public static Available Nothing(Generator of) => new([.. Enumerable.Range(0, of.Planted.Length).Select(a => new bool[SizeOf(of, a)])]);
-    public static int SizeOf(Generator of, int attribute) => attribute < of.Family.Choices ? of.Family.Values : 2;
+    public static Available Nothing(Generator of) => new([.. Enumerable.Range(0, of.Planted.Length).Select(a => new bool[of.Family.SizeOf(a)])]);
     public bool Same(Available other) => Values.Zip(other.Values).All(p => p.First.AsSpan().SequenceEqual(p.Second));
 }
 
