@@ -33,8 +33,8 @@ internal enum ArithmeticKind { Sum, Product, Rounded, Difference, WhereChosen }
 internal sealed record Arithmetic(ArithmeticKind Kind, int A, int B, int C, int K, int L);
 
 /// <summary>
-/// Models of any size with a planted solution, from a seed: attributes, rules that forbid combinations, and grids of allowed
-/// ones. The planted solution keeps every model possible, however tight.
+/// Models of any size with a planted solution, from a seed: attributes, rules that forbid combinations, arithmetic over numbers, and
+/// grids of allowed combinations. The planted solution keeps every model possible, however tight.
 /// </summary>
 internal sealed class Generator(Family family, int seed)
 {

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;

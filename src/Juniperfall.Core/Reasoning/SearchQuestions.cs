@@ -48,7 +48,6 @@ internal sealed partial class Search
     }
 
     /// <summary>After how many conflicts it is time to look at instances in one order only.</summary>
-
     private const int MostUnordered = 100;
 
     /// <summary>How much of a solution may change, and how often it is tried again, before a search is the better way.</summary>
