@@ -195,6 +195,14 @@ internal sealed class BruteForce
         return !number.Failed && !number.IsNothing && instance.Place.Instances.ToList().FindIndex(i => i.Id == instance.InstanceId) < number.Value.Number;
     }
 
+    /// <summary>The lines that stand in a configuration, each with what a field of it comes to: a value, nothing, or null where it cannot be computed.</summary>
+    public IEnumerable<(Row Row, Occurrence At, Func<string, Value?> Field)> Lines(Dictionary<string, Slot> assignment) =>
+        from occurrence in _occurrences
+        from row in occurrence.Assembly.Rows
+        where row is PartLine or OperationLine or PriceLine && _model.IsSound(row) && Applies(occurrence, row, assignment)
+        select (row, occurrence, new Func<string, Value?>(field => _model.Expression(row.Id, field) is not { } expression ? Value.Nothing
+            : Evaluate(expression, occurrence, assignment) is { Failed: false } outcome ? outcome.Value : null));
+
     private Outcome Truth(Row row, Occurrence at, Dictionary<string, Slot> assignment)
     {
         Outcome Of(string field) => Evaluate(_model.Expression(row.Id, field)!, at, assignment);
@@ -325,6 +333,9 @@ internal sealed class BruteForce
                 return possible.Count == 1 && (unknown == 0 || counting.Kind != CountingKind.Exactly || !possible[0]) ? new(Value.Of(possible[0]), false) : Outcome.Nothing;
             case BoundTotal total:
                 var members = total.Members.Select(m => (Where: m.Where is null ? new(Value.Of(true), false) : Of(m.Where), Body: Of(m.Body))).ToList();
+                var isLogic = total.Kind is TotalKind.All or TotalKind.Any;
+                // What is true of one, or false, whatever the others are, wins over an error among them.
+                if (isLogic && members.Any(m => m.Where.Is(true) && m.Body.Is(total.Kind == TotalKind.Any))) return new(Value.Of(total.Kind == TotalKind.Any), false);
                 if (members.Any(m => m.Where.Failed || (m.Where.Is(true) && m.Body.Failed))) return Outcome.Error;
                 var counted = members.Where(m => m.Where.Is(true) && !m.Body.IsNothing).Select(m => m.Body.Value).ToList();
                 return total.Kind switch

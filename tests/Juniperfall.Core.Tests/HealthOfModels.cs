@@ -3,6 +3,7 @@ using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
 using static Juniperfall.Core.Tests.SmallModels;
 
@@ -53,30 +54,20 @@ public class HealthOfModels
 
             // Lines.
             var evaluators = all.Select(x => new Evaluator(model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))).ToList();
-            var lines = model.Document.Assemblies.SelectMany(a => a.Rows).Where(r => r is PartLine or OperationLine).ToList();
+            var lines = model.Document.Assemblies.SelectMany(a => a.Rows).Where(r => r is PartLine or OperationLine or PriceLine).ToList();
             bool Is(Evaluator e, Row line) => e.Applies(e.Occurrences.First(o => o.Parent is null), line);
             Same(HealthKind.AlwaysThere, lines.Where(l => l.AppliesWhen.Length > 0 && evaluators.TrueForAll(e => Is(e, l))).Select(l => $"{l.Id} appliesWhen"));
             Assert.Equal(lines.Where(l => evaluators.TrueForAll(e => !Is(e, l))).Select(l => l.Id).Order(), report.Findings.Where(f => f.Kind == HealthKind.NeverApplies && lines.Exists(l => l.Id == f.RowId)).Select(f => f.RowId).Order());
-            static Value? Number(Evaluator e, BoundModel of, Row line, string field)
-            {
-                try
-                {
-                    return e.Evaluate(of.Expression(line.Id, field)!, "");
-                }
-                catch (ArithmeticException)
-                {
-                    return null;
-                }
-            }
-            foreach (var line in lines)
+            static Value Number(Evaluator e, BoundModel of, Row line, string field) => e.Evaluate(of.Expression(line.Id, field)!, "");
+            foreach (var line in lines.Where(l => l is not PriceLine))
             {
                 var field = line is PartLine ? "quantity" : "run";
                 if (model.Expression(line.Id, field) is Language.BoundLiteral)
                     continue;
                 var numbers = evaluators.Where(e => Is(e, line)).Select(e => Number(e, model, line, field)).ToList();
-                foreach (var (kind, test) in new (HealthKind, Func<Value?, bool>)[]
+                foreach (var (kind, test) in new (HealthKind, Func<Value, bool>)[]
                 {
-                    (HealthKind.NumberNegative, n => n is { IsNothing: false } x && x.Number.Sign < 0), (HealthKind.NumberZero, n => n is { IsNothing: false } x && x.Number.IsZero), (HealthKind.NumberMissing, n => n is { IsNothing: true }),
+                    (HealthKind.NumberNegative, n => n.HasValue && n.Number.Sign < 0), (HealthKind.NumberZero, n => n.HasValue && n.Number.IsZero), (HealthKind.NumberMissing, n => n.IsNothing),
                 })
                 {
                     var finding = report.Findings.SingleOrDefault(f => f.Kind == kind && f.RowId == line.Id);

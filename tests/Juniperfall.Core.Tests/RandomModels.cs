@@ -13,7 +13,9 @@ internal sealed class RandomModels(int seed)
     };
 
     private static readonly string[] Conditions = ["heated", "core = v80", "core <> v120", "core in (v80, v120)", "core = none", "doors = none", "applies(door)", "applies(shelves)", "yes",
-        "doors between 1 and 2", "door.width > 0", "load > 3", "any(door.width > 1)", "all(door.width < 2 where heated)", "count(door where door.leaf > 2) = 1"];
+        "doors between 1 and 2", "door.width > 0", "load > 3", "any(door.width > 1)", "all(door.width < 2 where heated)", "count(door where door.leaf > 2) = 1",
+        // Parts of these cannot be computed, while the whole mostly can.
+        "1 / doors > 0.4 and doors > 0", "doors = 0 or 2 / doors > 0.7", "if doors > 0 then 3 / doors >= 1", "all(1 / door.width > 0.4)", "any(1 / door.width > 0.4)", "sqrt(shelves - 2) < 1 or shelves < 2"];
 
     private static readonly string[] Numbers = ["doors", "shelves", "door.width", "1", "2.5", "0.1", "0.3", "core.thickness / 40", "core.thickness / 300", "sum(door.width)", "sum(door.leaf where heated)",
         "min(door.width where doors > 1)", "max(door.leaf)", "spans.longest"];
@@ -39,8 +41,8 @@ internal sealed class RandomModels(int seed)
         {
             Attribute("core", AttributeType.Choice, "") with { ListId = "list", Suggestion = Chance(50) ? "v100" : null },
             Attribute("heated", AttributeType.YesNo, "") with { Suggestion = Chance(50) ? "yes" : null },
-            Attribute("doors", AttributeType.Whole, One("", "heated")) with { Min = "0", Max = "3", Suggestion = Chance(50) ? "2" : null, Upper = Chance(30) ? "4 - shelves" : "" },
-            Attribute("shelves", AttributeType.Quantity, One("", "core = v80", "not heated")) with { Min = "1", Max = "4", Step = "1", Unit = "" },
+            Attribute("doors", AttributeType.Whole, One("", "heated")) with { Min = "0", Max = "3", Suggestion = Chance(50) ? "2" : null, Upper = Chance(30) ? "4 - core.thickness / 80" : "" },
+            Attribute("shelves", AttributeType.Quantity, One("", "core = v80", "not heated", "1 / doors > 0.4 and doors > 0")) with { Min = "1", Max = "4", Step = "1", Unit = "" },
         };
         // Tenths are no binary numbers, so that ties among them are decided exactly or not at all.
         rows[3] = (AttributeRow)rows[3] with { Type = AttributeType.Whole };
@@ -94,11 +96,11 @@ internal sealed class RandomModels(int seed)
             Id = "sub",
             Name = "door",
             AssemblyId = "door",
-            AppliesWhen = One("", "heated", "doors > 1"),
+            AppliesWhen = One("", "heated", "doors > 1", "1 / doors <= 0.5 and doors > 0"),
             Make = SubassemblyKind.Phantom,
             Inputs = [new() { Id = "in", AttributeId = "frame", Expression = One("shelves", "doors + 1", "2") }, .. isGiven ? new InputBinding[] { new() { Id = "in2", AttributeId = "wall", Expression = One("core", "core", "if heated then core else V80") } } : []],
             Instances = two ? [new() { Id = "1" }, new() { Id = "7" }] : [new() { Id = "1" }],
-            InstanceCount = two ? One("doors", "doors", "shelves - 1", "if heated then 2 else 1") : "",
+            InstanceCount = two ? One("doors", "doors", "shelves - 1", "if heated then 2 else 1", "if 2 / doors >= 1 and doors > 0 then doors else 0") : "",
         });
         rows.Add(new CombinationGrid
         {
@@ -111,7 +113,8 @@ internal sealed class RandomModels(int seed)
         rows.Add(new ComputedAttribute { Id = "load", Name = "load", AppliesWhen = One("", "", "heated"), Expression = Number(2) });
         for (var i = _random.Next(1, 4); i > 0; i--)
             rows.Add(Rule());
-        rows.Add(new PartLine { Id = "part", Item = "X", Quantity = Number(1), AppliesWhen = Chance(60) ? Condition(1) : "", Step = One("", "0.5"), Scrap = One("", "10") });
+        rows.Add(new PartLine { Id = "part", Item = "X", Quantity = Number(1), AppliesWhen = Chance(60) ? Condition(1) : "", Step = One("", "0.5"), Scrap = One("", "10"), Surcharge = One("", "", "12 EUR / doors") });
+        rows.Add(new PriceLine { Id = "price", Effect = One(PriceEffect.Adds, PriceEffect.AtLeast), Amount = One("100 EUR", "60 EUR / doors"), AppliesWhen = Condition(1) });
         rows.Add(new OperationLine { Id = "op", Name = "op", WorkCentre = "W", Sequence = 10, Run = $"({Number(0)}) * 1 min", AppliesWhen = Chance(40) ? Condition(0) : "" });
         if (Chance(40))
             rows.Add(new CombinationGrid

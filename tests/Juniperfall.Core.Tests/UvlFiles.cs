@@ -144,9 +144,10 @@ public class UvlFiles
     public void What_is_written_has_as_many_configurations_as_the_model_and_reads_back_the_same()
     {
         var (met, ruled) = (0, 0);
-        for (var seed = 0; seed < Rounds * 2; seed++)
+        for (var seed = 0; seed < Rounds * 8; seed++)
         {
-            var model = new BoundModel(new RandomModels(seed * 31 + 3).Next(), RandomModels.Facts);
+            // Of lines only their conditions count, where these cannot be computed; they have no counterpart.
+            var model = new BoundModel(new RandomModels(seed * 31 + 3).Next().WithRows(r => r is PartLine or OperationLine or PriceLine ? r with { AppliesWhen = "" } : r), RandomModels.Facts);
             var (text, omitted) = UvlWriter.Write(model);
             // Rules without a counterpart are listed, and so left out of the comparison; an attribute cannot be.
             var rules = omitted.Select(o => model.Index.Rows[o.RowId]).OfType<IRule>().Select(r => r.Id).ToHashSet();

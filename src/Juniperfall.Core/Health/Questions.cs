@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Health;
 

@@ -1,6 +1,12 @@
 namespace Juniperfall.Core.Quantities;
 
-public enum ValueKind { Nothing, YesNo, Number, Choice, Text }
+public enum ValueKind
+{
+    Nothing, YesNo, Number, Choice, Text,
+
+    /// <summary>Cannot be computed: a division by zero, the root of a negative number, a rounding step that is not above zero.</summary>
+    Error,
+}
 
 /// <summary>
 /// What an attribute or an expression comes to. Numbers are in SI base units; a choice is the lasting id of a value;
@@ -23,6 +29,9 @@ public readonly record struct Value
     public string? Text => _content as string;
 
     public static readonly Value Nothing = default;
+
+    /// <summary>What cannot be computed. No attribute of a complete configuration has it.</summary>
+    public static readonly Value Error = new(ValueKind.Error, false, null);
     public static Value Of(bool value) => new(ValueKind.YesNo, value, null);
     public static Value Of(Exact number) => new(ValueKind.Number, false, number);
     public static Value Choice(string valueId) => new(ValueKind.Choice, false, valueId);
@@ -33,9 +42,13 @@ public readonly record struct Value
 
     public bool IsNothing => Kind == ValueKind.Nothing;
 
+    /// <summary>Whether this is a value: neither nothing nor an error.</summary>
+    public bool HasValue => Kind is not (ValueKind.Nothing or ValueKind.Error);
+
     public override string ToString() => Kind switch
     {
         ValueKind.Nothing => "nothing",
+        ValueKind.Error => "error",
         ValueKind.YesNo => IsTrue ? "yes" : "no",
         ValueKind.Number => Number.ToString(),
         _ => Text ?? "",

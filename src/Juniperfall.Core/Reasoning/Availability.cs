@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning;
 

@@ -1,3 +1,5 @@
+using Juniperfall.Core.Reasoning.Evaluation;
+
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>

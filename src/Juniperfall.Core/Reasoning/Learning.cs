@@ -1,3 +1,5 @@
+using Juniperfall.Core.Reasoning.Evaluation;
+
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Why something on the trail is so; kind in the low bits, what it is of above them.</summary>

@@ -1,3 +1,5 @@
+using Juniperfall.Core.Reasoning.Evaluation;
+
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Whether a line of the full structure can be there, and can be missing, beside some picks; null where time ran out.</summary>

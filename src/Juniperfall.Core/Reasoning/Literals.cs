@@ -1,4 +1,5 @@
 using System.Numerics;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning;
 

@@ -1,4 +1,5 @@
 using Juniperfall.Core.Language;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning;
 

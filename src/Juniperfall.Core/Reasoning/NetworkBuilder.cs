@@ -94,6 +94,10 @@ internal sealed partial class NetworkBuilder
                     case PartLine or OperationLine:
                         lines.Add(Line(occurrence, row));
                         break;
+                    case PriceLine:
+                        // A combination for which a condition cannot be computed is not valid, whatever hangs on it.
+                        Condition(occurrence, row);
+                        break;
                     case IRule rule when Rule(occurrence, row) is { } truth:
                         if (rule.Strength == RuleStrength.Advice)
                             advice.Add(new(occurrence, row, truth));

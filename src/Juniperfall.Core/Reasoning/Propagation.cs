@@ -1,5 +1,6 @@
 using System.Numerics;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning;
 

@@ -1,3 +1,5 @@
+using Juniperfall.Core.Reasoning.Evaluation;
+
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Thrown when the caller's cancellation reaches into a search.</summary>

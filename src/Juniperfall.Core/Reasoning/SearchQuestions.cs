@@ -1,3 +1,5 @@
+using Juniperfall.Core.Reasoning.Evaluation;
+
 namespace Juniperfall.Core.Reasoning;
 
 /// <summary>Questions to a search in terms of variables and what they may be.</summary>

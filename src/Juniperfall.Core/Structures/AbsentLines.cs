@@ -1,6 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Structures;
 
@@ -76,16 +77,6 @@ public static class AbsentLines
         IReadOnlyList<(string, Value)> Values(Row of, string field, Occurrence where) => model.Expression(of.Id, field) is not { } expression ? []
             : [.. expression.All().OfType<BoundAttribute>().Select(a => (where.Prefix + a.Path, evaluator[where.Prefix + a.Path])).Distinct()];
 
-        Exact? Number(Bound expression, Occurrence where)
-        {
-            try
-            {
-                return evaluator.Evaluate(expression, where.Prefix) is { IsNothing: false } value ? value.Number : null;
-            }
-            catch (ArithmeticException)
-            {
-                return null;
-            }
-        }
+        Exact? Number(Bound expression, Occurrence where) => evaluator.Evaluate(expression, where.Prefix) is { Kind: ValueKind.Number } value ? value.Number : null;
     }
 }

@@ -1,6 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Structures;
 
@@ -76,7 +77,7 @@ public sealed class Pricing
                 foreach (var below in _evaluator.Occurrences.Where(o => o.Parent == at && o.Place == place && _evaluator.IsThere(o)))
                     Add(place, below);
             // That a value has no surcharge is no step.
-            else if (Number(at, row, PriceFields.Of(row)!) is { } number && Stands(at, row) && !(row is AttributeRow && number.IsZero))
+            else if (Stands(at, row) && Number(at, row, PriceFields.Of(row)!) is { } number && !(row is AttributeRow && number.IsZero))
                 Step(row, row is PriceLine line ? line : null, number);
         return new(at, steps, price);
 
@@ -116,14 +117,9 @@ public sealed class Pricing
     {
         if (_model.Expression(row.Id, field) is not { } expression)
             return null;
-        try
-        {
-            return _evaluator.Evaluate(expression, at.Prefix) is { IsNothing: false } value ? value.Number : null;
-        }
-        catch (ArithmeticException)
-        {
+        var value = _evaluator.Evaluate(expression, at.Prefix);
+        if (value.Kind == ValueKind.Error)
             _faults.Add(new(row.Id, at.Prefix, "The price cannot be computed in this configuration: it divides by zero or takes the root of a negative number."));
-            return null;
-        }
+        return value.Kind == ValueKind.Number ? value.Number : null;
     }
 }

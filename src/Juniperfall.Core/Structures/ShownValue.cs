@@ -13,6 +13,8 @@ public static class ShownValue
     {
         if (value.IsNothing)
             return "–";
+        if (value.Kind == ValueKind.Error)
+            return "cannot be computed";
         var words = new Wording(model, language);
         var row = expression is BoundAttribute attribute ? model.Index.Rows.GetValueOrDefault(RowPath.RowId(attribute.Path)) : null;
         if (row is AttributeRow asked)

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Structures;
 
@@ -188,18 +189,23 @@ public sealed class StructureBuilder
     {
         if (_model.Expression(row.Id, field) is not { } expression)
             return whenEmpty;
-        try
-        {
-            var value = _evaluator.Evaluate(expression, at.Prefix);
-            if (!value.IsNothing)
-                return value.Number;
-            Fault(at, row, $"The {called ?? field} of {NameOf(row)} has no value in this configuration.");
-        }
-        catch (ArithmeticException)
-        {
-            Fault(at, row, $"The {called ?? field} of {NameOf(row)} cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
-        }
+        var value = _evaluator.Evaluate(expression, at.Prefix);
+        if (value.Kind == ValueKind.Number)
+            return value.Number;
+        Fault(at, row, $"The {called ?? field} of {NameOf(row)} {(value.IsNothing ? "has no value in this configuration" : CannotBeComputed)}.");
         return null;
+    }
+
+    private const string CannotBeComputed = "cannot be computed in this configuration: it divides by zero or takes the root of a negative number";
+
+    /// <summary>The code that an expression comes to; empty, and a fault, where it comes to none.</summary>
+    private string Code(Occurrence at, Row row, Bound from, string called)
+    {
+        var value = _evaluator.Evaluate(from, at.Prefix);
+        if (value is { Kind: ValueKind.Text, Text: { Length: > 0 } code })
+            return code;
+        Fault(at, row, value.Kind == ValueKind.Error ? $"The {called} for {NameOf(row)} {CannotBeComputed}." : $"No {called} comes out for {NameOf(row)}.");
+        return "";
     }
 
     private string NameOf(Row row) => row switch
@@ -214,10 +220,11 @@ public sealed class StructureBuilder
     {
         var item = part.Item;
         if (_model.Expression(part.Id, "itemFrom") is { } from)
-            item = _evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } number } ? number : "";
+            item = Code(at, part, from, "item number");
         if (!_model.Facts.Items.TryGetValue(item, out var fact))
         {
-            Fault(at, part, item.Length == 0 ? "No item number comes out for this line." : $"There is no item “{item}” in the register.");
+            if (item.Length > 0)
+                Fault(at, part, $"There is no item “{item}” in the register.");
             return null;
         }
         if (Number(at, part, "quantity", Exact.One) is not { } quantity)
@@ -302,9 +309,9 @@ public sealed class StructureBuilder
         var workCentre = operation.WorkCentre;
         if (_model.Expression(operation.Id, "workCentreFrom") is { } from)
         {
-            workCentre = _evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } code } ? code : "";
-            if (!_model.Facts.WorkCentres.ContainsKey(workCentre))
-                Fault(at, operation, workCentre.Length == 0 ? $"No work centre comes out for {NameOf(operation)}." : $"There is no work centre “{workCentre}”.");
+            workCentre = Code(at, operation, from, "work centre");
+            if (workCentre.Length > 0 && !_model.Facts.WorkCentres.ContainsKey(workCentre))
+                Fault(at, operation, $"There is no work centre “{workCentre}”.");
         }
         return new()
         {
@@ -331,22 +338,9 @@ public sealed class StructureBuilder
         var (text, expressions) = (new System.Text.StringBuilder(), 0);
         foreach (var piece in Template.Split(t.Value))
             text.Append(!piece.IsExpression ? piece.Text
-                : _model.Expression(operation.Id, $"instructions/{t.Key}/{expressions++}") is { } expression ? ShownValue.Of(_model, expression, Value(expression, at), t.Key) : "–");
+                : _model.Expression(operation.Id, $"instructions/{t.Key}/{expressions++}") is { } expression ? ShownValue.Of(_model, expression, _evaluator.Evaluate(expression, at.Prefix), t.Key) : "–");
         return text.ToString();
     }));
-
-    /// <summary>The value of an expression; nothing where it cannot be computed.</summary>
-    private Value Value(Bound expression, Occurrence at)
-    {
-        try
-        {
-            return _evaluator.Evaluate(expression, at.Prefix);
-        }
-        catch (ArithmeticException)
-        {
-            return Quantities.Value.Nothing;
-        }
-    }
 
     /// <summary>The line's own condition and those of the subassemblies above it, with the values that make them true.</summary>
     private LineReason Reason(Occurrence at, Row row)

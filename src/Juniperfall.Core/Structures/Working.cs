@@ -1,5 +1,6 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Structures;
 
@@ -25,7 +26,7 @@ public static class Working
             if (syntax is IfSyntax choice)
             {
                 Add(choice.Condition);
-                if (Evaluated(choice.Condition) is { Value: { IsNothing: false } condition })
+                if (Evaluated(choice.Condition) is { Value: { HasValue: true } condition })
                     Add(condition.IsTrue || choice.Else is null ? choice.Then : choice.Else);
             }
             else
@@ -43,14 +44,7 @@ public static class Working
             // A name that only means something beside another one, such as a code in a comparison, is no step of its own.
             if (model.Check(at.Assembly, Printer.Print(syntax), null) is not { Expression: { } expression } || expression is BoundLiteral)
                 return null;
-            try
-            {
-                return (expression, evaluator.Evaluate(expression, at.Prefix));
-            }
-            catch (ArithmeticException)
-            {
-                return null;
-            }
+            return (expression, evaluator.Evaluate(expression, at.Prefix));
         }
     }
 

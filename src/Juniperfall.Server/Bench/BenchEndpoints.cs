@@ -3,6 +3,7 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
@@ -189,15 +190,10 @@ public static class BenchEndpoints
         var final = false;
         // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
         if (compiled.AskedAlready(read.Picks, read.At) is { Values: { } values } known && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
-            try
-            {
-                final = known.Answer.Missing.IsEmpty;
-                example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values, read.At).Evaluate(expression, at.Prefix));
-            }
-            catch (ArithmeticException)
-            {
-                example = "cannot be computed with these picks";
-            }
+        {
+            final = known.Answer.Missing.IsEmpty;
+            example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values, read.At).Evaluate(expression, at.Prefix));
+        }
         return TypedResults.Ok(new ExpressionAnswer(findings, expression.Type.Describe(), example, final));
     }
 

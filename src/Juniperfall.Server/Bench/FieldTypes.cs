@@ -39,6 +39,8 @@ internal static class FieldTypes
     {
         if (value.IsNothing)
             return "no value";
+        if (value.Kind == ValueKind.Error)
+            return "cannot be computed with these picks";
         if (value.Kind == ValueKind.Choice)
             return model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Label.Or(found.Value.Code) : "no value";
         if (value.Kind != ValueKind.Number)

@@ -1,4 +1,6 @@
-namespace Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Language;
+
+namespace Juniperfall.Core.Reasoning.Evaluation;
 
 /// <summary>Kleene's logic with a fourth value for what cannot be computed; that one yields only to what decides alone.</summary>
 internal static class Kleene
@@ -24,6 +26,16 @@ internal static class Kleene
 
     /// <summary>A condition without a value does not hold.</summary>
     public static Outcomes Holds(Outcomes x) => x == Outcomes.Absent ? Outcomes.False : x;
+
+    /// <summary>A counting condition over conditions that all can be computed; those without a value might be either.</summary>
+    /// <param name="yes">How many are true.</param>
+    /// <param name="open">How many have no value.</param>
+    public static Outcomes Counting(CountingKind kind, int count, int yes, int open) => kind switch
+    {
+        CountingKind.Exactly => yes > count || yes + open < count ? Outcomes.False : open > 0 ? Outcomes.Absent : Outcomes.True,
+        CountingKind.AtMost => yes + open <= count ? Outcomes.True : yes > count ? Outcomes.False : Outcomes.Absent,
+        _ => yes >= count ? Outcomes.True : yes + open < count ? Outcomes.False : Outcomes.Absent,
+    };
 }
 
 /// <summary>A symmetric operation on outcomes, tabulated for sets of them.</summary>

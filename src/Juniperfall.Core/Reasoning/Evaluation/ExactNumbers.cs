@@ -1,6 +1,6 @@
 using Juniperfall.Core.Quantities;
 
-namespace Juniperfall.Core.Reasoning;
+namespace Juniperfall.Core.Reasoning.Evaluation;
 
 /// <summary>
 /// The exact number that a node has once all that it stems from is decided. Intervals of doubles answer nearly every
@@ -93,21 +93,10 @@ internal abstract class ExactNumbers(Network network)
         Exact b = default;
         if (!Try(c[0], out var a) || (c.Length > 1 && !Try(c[1], out b)))
             return false;
-        switch (node.Operator)
-        {
-            case Operator.Add: number = a + b; return true;
-            case Operator.Subtract: number = a - b; return true;
-            case Operator.Negate: number = -a; return true;
-            case Operator.Multiply: number = a * b; return true;
-            case Operator.Absolute: number = a.Abs(); return true;
-            case Operator.Divide when !b.IsZero: number = a / b; return true;
-            case Operator.Power when node.Count >= 0 || !a.IsZero: number = a.Power(node.Count); return true;
-            case Operator.SquareRoot when a.Sign >= 0: number = a.Sqrt(); return true;
-            case Operator.Ceiling when b.Sign > 0: number = (a / b).Ceiling() * b; return true;
-            case Operator.Floor when b.Sign > 0: number = (a / b).Floor() * b; return true;
-            case Operator.Round when b.Sign > 0: number = (a / b).Round() * b; return true;
-            default: return false;
-        }
+        if (Arithmetic.Compute(node.Operator, a, b, node.Count) is not { } result)
+            return false;
+        number = result;
+        return true;
     }
 
     protected const long Undecided = long.MinValue;

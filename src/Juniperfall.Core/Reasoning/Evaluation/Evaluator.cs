@@ -2,11 +2,11 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 
-namespace Juniperfall.Core.Structures;
+namespace Juniperfall.Core.Reasoning.Evaluation;
 
 /// <summary>
-/// Evaluates bound expressions exactly over one complete configuration. An attribute without an assigned value has no
-/// value; what cannot be computed throws, because a complete configuration never contains it.
+/// Evaluates bound expressions exactly over one configuration, complete or not. An attribute without an assigned value has no
+/// value; what cannot be computed is <see cref="Value.Error"/>.
 /// </summary>
 public sealed class Evaluator
 {
@@ -37,7 +37,7 @@ public sealed class Evaluator
 
     /// <summary>Whether an instance of a subassembly is there: the subassembly applies, and there are so many of it.</summary>
     public bool IsThere(Occurrence instance) => Applies(instance.Parent!, instance.Place!)
-        && (_model.Expression(instance.Place!.Id, "instanceCount") is not { } count || (Evaluate(count, instance.Parent!.Prefix) is { IsNothing: false } number && instance.Number <= number.Number));
+        && (_model.Expression(instance.Place!.Id, "instanceCount") is not { } count || (Evaluate(count, instance.Parent!.Prefix) is { Kind: ValueKind.Number } number && instance.Number <= number.Number));
 
     private static bool IsTrue(Value value) => value is { Kind: ValueKind.YesNo, IsTrue: true };
 
@@ -64,8 +64,6 @@ public sealed class Evaluator
     private static (string Prefix, string RowId) Split(string path) => (RowPath.Prefix(path), RowPath.RowId(path));
 
     /// <summary>The value of an expression written in the assembly at a prefix.</summary>
-    /// <exception cref="DivideByZeroException">A divisor is zero.</exception>
-    /// <exception cref="ArithmeticException">The root of a negative number, or rounding to a step that is not positive.</exception>
     public Value Evaluate(Bound expression, string prefix)
     {
         Value Of(Bound inner) => Evaluate(inner, prefix);
@@ -87,18 +85,18 @@ public sealed class Evaluator
             case BoundProperty property:
                 return Property(Of(property.Choice), property);
             case BoundRecoded recoded:
-                return Of(recoded.Choice) is { IsNothing: false, Text: { } given } && recoded.Values.TryGetValue(given, out var counterpart) ? Value.Choice(counterpart) : Value.Nothing;
+                return Of(recoded.Choice) is var given && !given.HasValue ? given : recoded.Values.TryGetValue(given.Text!, out var counterpart) ? Value.Choice(counterpart) : Value.Nothing;
             case BoundItemProperty of:
-                return Of(of.Item) is { IsNothing: false, Text: { } item } ? ItemReading.ValueOf(_model.Index.FactsOf(_occurrences[prefix].Assembly), item, of.Property, of.Type) : Value.Nothing;
+                return Of(of.Item) is var item && !item.HasValue ? item : ItemReading.ValueOf(_model.Index.FactsOf(_occurrences[prefix].Assembly), item.Text!, of.Property, of.Type);
             case BoundGridFigure figure:
                 return Figure(figure, prefix);
             case BoundUnary { Operator: UnaryOperator.Not } not:
-                return Not(Of(not.Operand));
+                return FromOutcome(Kleene.Not(OutcomeOf(Of(not.Operand))));
             case BoundUnary negate:
-                return Of(negate.Operand) is { IsNothing: false } number ? Value.Of(-number.Number) : Value.Nothing;
+                return Of(negate.Operand) is var number && !number.HasValue ? number : FromNumber(Arithmetic.Compute(Operator.Negate, number.Number, number.Number));
             case BoundIf choice:
                 var condition = Of(choice.Condition);
-                return condition.IsNothing ? Value.Nothing : Of(condition.IsTrue ? choice.Then : choice.Else);
+                return !condition.HasValue ? condition : Of(condition.IsTrue ? choice.Then : choice.Else);
             case BoundCounting counting:
                 return Counting(counting, [.. counting.Conditions.Select(Of)]);
             case BoundTotal total:
@@ -106,9 +104,9 @@ public sealed class Evaluator
             case BoundCall call:
                 return Call(call, [.. call.Arguments.Select(Of)]);
             case BoundBinary { Operator: BinaryOperator.And } and:
-                return And(Of(and.Left), () => Of(and.Right));
+                return OutcomeOf(Of(and.Left)) is var left && left == Outcomes.False ? Value.Of(false) : FromOutcome(Kleene.And(left, OutcomeOf(Of(and.Right))));
             case BoundBinary { Operator: BinaryOperator.Or } or:
-                return Not(And(Not(Of(or.Left)), () => Not(Of(or.Right))));
+                return OutcomeOf(Of(or.Left)) is var first && first == Outcomes.True ? Value.Of(true) : FromOutcome(Kleene.Or(first, OutcomeOf(Of(or.Right))));
             case BoundBinary binary:
                 return Binary(binary.Operator, Of(binary.Left), Of(binary.Right));
             default:
@@ -116,41 +114,42 @@ public sealed class Evaluator
         }
     }
 
-    private static Value Not(Value x) => x.IsNothing ? x : Value.Of(!x.IsTrue);
+    private static Value FromNumber(Exact? number) => number is { } known ? Value.Of(known) : Value.Error;
 
-    private static Value And(Value left, Func<Value> right)
+    private static Value FromOutcome(Outcomes outcome) => outcome switch
     {
-        if (left is { IsNothing: false, IsTrue: false })
-            return left;
-        var other = right();
-        return other is { IsNothing: false, IsTrue: false } ? other : left.IsNothing || other.IsNothing ? Value.Nothing : Value.Of(true);
-    }
+        Outcomes.True => Value.Of(true),
+        Outcomes.False => Value.Of(false),
+        Outcomes.Error => Value.Error,
+        _ => Value.Nothing,
+    };
+
+    private static Outcomes OutcomeOf(Value value) => value.Kind switch
+    {
+        ValueKind.YesNo => value.IsTrue ? Outcomes.True : Outcomes.False,
+        ValueKind.Error => Outcomes.Error,
+        _ => value.IsNothing ? Outcomes.Absent : Outcomes.Present,
+    };
+
+    /// <summary>What comes of strict operands of which one has no value: an error dominates. Null where all have one.</summary>
+    private static Value? NoValueOf(IReadOnlyCollection<Value> operands) =>
+        operands.Any(o => o.Kind == ValueKind.Error) ? Value.Error : operands.Any(o => o.IsNothing) ? Value.Nothing : null;
 
     private static Value Binary(BinaryOperator op, Value left, Value right)
     {
-        if (left.IsNothing || right.IsNothing)
-            return Value.Nothing;
-        var (a, b) = (left.Number, right.Number);
-        return op switch
-        {
-            BinaryOperator.Add => Value.Of(a + b),
-            BinaryOperator.Subtract => Value.Of(a - b),
-            BinaryOperator.Multiply => Value.Of(a * b),
-            BinaryOperator.Divide => Value.Of(a / b),
-            BinaryOperator.Power => Value.Of(a.Power((int)b.Numerator)),
-            BinaryOperator.Equal => Value.Of(left == right),
-            BinaryOperator.NotEqual => Value.Of(left != right),
-            BinaryOperator.Less => Value.Of(a < b),
-            BinaryOperator.LessOrEqual => Value.Of(a <= b),
-            BinaryOperator.Greater => Value.Of(a > b),
-            BinaryOperator.GreaterOrEqual => Value.Of(a >= b),
-            _ => throw new InvalidOperationException(op.ToString()),
-        };
+        if (NoValueOf([left, right]) is { } none)
+            return none;
+        if (op is BinaryOperator.Equal or BinaryOperator.NotEqual && left.Kind != ValueKind.Number)
+            return Value.Of(left == right == (op == BinaryOperator.Equal));
+        return op >= BinaryOperator.Equal && op <= BinaryOperator.GreaterOrEqual ? Value.Of(Arithmetic.Compare(op, left.Number, right.Number))
+            : FromNumber(Arithmetic.Compute(Arithmetic.Of(op), left.Number, right.Number, op == BinaryOperator.Power ? (int)right.Number.Numerator : 0));
     }
 
     private Value Property(Value choice, BoundProperty property)
     {
-        if (choice.IsNothing || !_model.Index.Values.TryGetValue(choice.Text!, out var found)
+        if (!choice.HasValue)
+            return choice;
+        if (!_model.Index.Values.TryGetValue(choice.Text!, out var found)
             || !found.Value.Properties.TryGetValue(property.PropertyId, out var text) || text.Length == 0)
             return Value.Nothing;
         var column = found.List.Properties.First(p => p.Id == property.PropertyId);
@@ -167,57 +166,42 @@ public sealed class Evaluator
         if (_model.Grid(figure.GridId) is not { } grid)
             return Value.Nothing;
         var keys = grid.Keys.Select(k => Evaluate(k, prefix)).ToList();
-        if (keys.Any(k => k.IsNothing))
-            return Value.Nothing;
+        if (NoValueOf(keys) is { } none)
+            return none;
         for (var r = 0; r < grid.Rows.Length; r++)
             if (grid.Rows[r].Zip(keys).All(x => x.First.Matches(x.Second)))
                 return grid.Figures[figure.ColumnId][r];
         return Value.Nothing;
     }
 
-    private static Value Counting(BoundCounting counting, Value[] truths)
-    {
-        var yes = truths.Count(t => t is { IsNothing: false, IsTrue: true });
-        var most = yes + truths.Count(t => t.IsNothing);
-        return counting.Kind switch
-        {
-            CountingKind.Exactly => yes > counting.Count || most < counting.Count ? Value.Of(false) : yes == most ? Value.Of(true) : Value.Nothing,
-            CountingKind.AtMost => yes > counting.Count ? Value.Of(false) : most <= counting.Count ? Value.Of(true) : Value.Nothing,
-            _ => yes >= counting.Count ? Value.Of(true) : most < counting.Count ? Value.Of(false) : Value.Nothing,
-        };
-    }
+    private static Value Counting(BoundCounting counting, Value[] truths) => truths.Any(t => t.Kind == ValueKind.Error) ? Value.Error
+        : FromOutcome(Kleene.Counting(counting.Kind, counting.Count, truths.Count(t => t is { Kind: ValueKind.YesNo, IsTrue: true }), truths.Count(t => t.IsNothing)));
 
+    /// <summary>A total over the members that have a value; what is true or false whatever the others are wins over an error among them.</summary>
     private Value Total(BoundTotal total, string prefix)
     {
-        var counted = total.Members.Where(m => m.Where is null || IsTrue(Evaluate(m.Where, prefix))).Select(m => Evaluate(m.Body, prefix)).Where(v => !v.IsNothing).ToList();
+        var counted = total.Members.Select(m => m.Where is null ? Evaluate(m.Body, prefix)
+            : Evaluate(m.Where, prefix) is var where && IsTrue(where) ? Evaluate(m.Body, prefix) : where.Kind == ValueKind.Error ? where : Value.Nothing).Where(v => !v.IsNothing).ToList();
+        if (total.Kind is TotalKind.All or TotalKind.Any)
+            return FromOutcome(total.Kind == TotalKind.All ? counted.Select(OutcomeOf).Aggregate(Outcomes.True, Kleene.And) : counted.Select(OutcomeOf).Aggregate(Outcomes.False, Kleene.Or));
+        if (counted.Any(v => v.Kind == ValueKind.Error))
+            return Value.Error;
         return total.Kind switch
         {
             TotalKind.Sum => Value.Of(counted.Aggregate(Exact.Zero, (sum, v) => sum + v.Number)),
             TotalKind.Count => Value.Of((Exact)counted.Count(v => v.IsTrue)),
-            TotalKind.All => Value.Of(counted.All(v => v.IsTrue)),
-            TotalKind.Any => Value.Of(counted.Any(v => v.IsTrue)),
-            TotalKind.Minimum => counted.Count == 0 ? Value.Nothing : Value.Of(counted.Min(v => v.Number)),
-            _ => counted.Count == 0 ? Value.Nothing : Value.Of(counted.Max(v => v.Number)),
+            _ when counted.Count == 0 => Value.Nothing,
+            TotalKind.Minimum => Value.Of(counted.Min(v => v.Number)),
+            _ => Value.Of(counted.Max(v => v.Number)),
         };
     }
 
     private static Value Call(BoundCall call, Value[] arguments)
     {
-        if (arguments.Any(a => a.IsNothing))
-            return Value.Nothing;
-        var first = arguments[0].Number;
-        var step = arguments.Length > 1 ? arguments[1].Number : Exact.One;
-        if (call.Function is Function.Ceiling or Function.Floor or Function.Round && step.Sign <= 0)
-            throw new ArithmeticException("The rounding step is not above zero.");
-        return Value.Of(call.Function switch
-        {
-            Function.Ceiling => (first / step).Ceiling() * step,
-            Function.Floor => (first / step).Floor() * step,
-            Function.Round => (first / step).Round() * step,
-            Function.Absolute => first.Abs(),
-            Function.Minimum => arguments.Min(a => a.Number),
-            Function.Maximum => arguments.Max(a => a.Number),
-            _ => first.Sqrt(),
-        });
+        if (NoValueOf(arguments) is { } none)
+            return none;
+        var (op, first) = (Arithmetic.Of(call.Function), arguments[0].Number);
+        return call.Function is Function.Minimum or Function.Maximum ? FromNumber(arguments.Skip(1).Aggregate((Exact?)first, (found, a) => Arithmetic.Compute(op, found!.Value, a.Number)))
+            : FromNumber(Arithmetic.Compute(op, first, arguments.Length > 1 ? arguments[1].Number : Exact.One));
     }
 }

@@ -1,7 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Quantities;
 
-namespace Juniperfall.Core.Reasoning;
+namespace Juniperfall.Core.Reasoning.Evaluation;
 
 /// <summary>What an evaluation of one assignment came to.</summary>
 internal enum Verdict { Solution, NoSolution, Undecided }
@@ -204,16 +204,22 @@ internal sealed class PointEvaluator
             case Operator.Figure:
                 return Figure(n, node);
             default:
-                // The strict ones: an error dominates, then no value.
-                var nothing = false;
-                foreach (var child in c)
-                {
-                    if (_points[child].Outcome == Outcomes.Error)
-                        return Of(Outcomes.Error);
-                    nothing |= (_points[child].Outcome & Outcomes.NoValue) != 0;
-                }
-                return nothing ? Of(Outcomes.Absent) : Strict(n, node);
+                return NoValueOf(c) is { } none ? Of(none) : Strict(n, node);
         }
+    }
+
+    /// <summary>What comes of strict operands of which one has no value: an error dominates. Null where all have one.</summary>
+    private Outcomes? NoValueOf(int[] operands)
+    {
+        Outcomes? none = null;
+        foreach (var operand in operands)
+        {
+            if (_points[operand].Outcome == Outcomes.Error)
+                return Outcomes.Error;
+            if ((_points[operand].Outcome & Outcomes.NoValue) != 0)
+                none = Outcomes.Absent;
+        }
+        return none;
     }
 
     private Point Unknown()
@@ -234,7 +240,7 @@ internal sealed class PointEvaluator
 
     private Point Counting(Node node)
     {
-        var (yes, open, k) = (0, 0, node.Count);
+        var (yes, open) = (0, 0);
         foreach (var child in node.Children)
             switch (_points[child].Outcome)
             {
@@ -242,12 +248,7 @@ internal sealed class PointEvaluator
                 case Outcomes.Absent or Outcomes.None: open++; break;
                 case Outcomes.Error: return Of(Outcomes.Error);
             }
-        return Of(node.CountingKind switch
-        {
-            CountingKind.Exactly => yes > k || yes + open < k ? Outcomes.False : open > 0 ? Outcomes.Absent : Outcomes.True,
-            CountingKind.AtMost => yes + open <= k ? Outcomes.True : yes > k ? Outcomes.False : Outcomes.Absent,
-            _ => yes >= k ? Outcomes.True : yes + open < k ? Outcomes.False : Outcomes.Absent,
-        });
+        return Of(Kleene.Counting(node.CountingKind, node.Count, yes, open));
     }
 
     private Point ExtremeOf(int[] children, bool least)
@@ -282,13 +283,8 @@ internal sealed class PointEvaluator
 
     private Point Figure(int n, Node node)
     {
-        foreach (var key in node.Children)
-        {
-            if (_points[key].Outcome == Outcomes.Error)
-                return Of(Outcomes.Error);
-            if ((_points[key].Outcome & Outcomes.NoValue) != 0)
-                return Of(Outcomes.Absent);
-        }
+        if (NoValueOf(node.Children) is { } none)
+            return Of(none);
         var row = FirstMatch(n, node);
         return row < 0 || node.Figures[row].IsNothing ? Of(Outcomes.Absent) : Of(_ends.Figures[n]![row]);
     }
