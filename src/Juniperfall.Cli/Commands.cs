@@ -84,7 +84,7 @@ public static class Commands
             var value = attribute.Value is { } v ? text.Write(attribute.Row, v) : "–";
             output.WriteLine($"{attribute.DisplayPath,-34} {attribute.State,-10} {value,-16} {Range(text, attribute)}");
         }
-        foreach (var computed in answer.Computed.Where(c => c.Number is not null))
+        foreach (var computed in answer.AsSuggested.Computed.Where(c => c.Number is not null))
             output.WriteLine($"{computed.DisplayPath,-34} computed   {Number(model, computed)}");
         foreach (var clash in answer.Clashes)
             output.WriteLine($"Clash: {string.Join(", ", clash.Picks.Select(p => Name(answer, p.Path)))} with {string.Join("; ", clash.Causes.Select(c => Describe(model, c)))}");

@@ -96,7 +96,7 @@ public class Prices
             Assert.True(lowest.Proven);
             Assert.Equal(prices.Min(), lowest.Number);
             Assert.Equal(lowest.Number, Pricing.Of(model, lowest.Values!.Value.ToDictionary(p => p.Path, p => p.Value)).Sheet!.Price);
-            var reach = reasoner.Totals(answer)[StructureGoals.Price];
+            var reach = reasoner.Totals(answer)[StructureGoals.Price].Open;
             Assert.True(reach.Low <= prices.Min() && reach.High >= prices.Max() && reach.High <= 200, $"{reach.Low} .. {reach.High}");
         }
     }
@@ -132,7 +132,7 @@ public class Prices
             unpriced += all.Count - prices.Count;
             if (prices.Count == 0)
                 continue;
-            var answer = reasoner.Answer(new([]), CancellationToken.None) with { Standing = [] };
+            var answer = reasoner.Answer(new([]), CancellationToken.None);
             using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
             var tight = reasoner.Tight(answer, StructureGoals.Price, null, limit.Token)!;
             Assert.True(tight.Finished, $"seed {seed}");
@@ -143,13 +143,29 @@ public class Prices
     }
 
     [Fact]
+    public void Extras_that_nobody_has_touched_count_among_what_can_still_be_had_and_not_as_suggested()
+    {
+        var model = Sound(Assembly("room", new AttributeRow { Id = "extras", Name = "extras", Type = AttributeType.Several, ListId = "extras", SurchargeColumn = "more" }, Adds("base", "40 EUR"),
+            new PartLine { Id = "p", Item = "BOLT", AppliesWhen = "extras has alarm" }));
+        var reasoner = new Reasoner(model);
+        var answer = reasoner.Answer(new([]), CancellationToken.None);
+        var most = reasoner.Explore(new([]), CancellationToken.None).Max(c => Pricing.Of(model, c.ToDictionary(p => p.Path, p => p.Value)).Sheet!.Price);
+        Assert.True(most > 40);
+        var (tight, total) = (reasoner.Tight(answer, StructureGoals.Price, null, CancellationToken.None)!, reasoner.Totals(answer)[StructureGoals.Price]);
+        Assert.Equal(((Exact?)40, most), (tight.Low, tight.High));
+        Assert.True(total.Open.Low <= 40 && total.Open.High >= most);
+        Assert.Equal((true, (Exact?)40), (total.AsSuggested.IsFinal, total.AsSuggested.Low));
+        Assert.Equal((LineState.Open, LineState.Out), (answer.Open.Lines.Single().State, answer.AsSuggested.Lines.Single().State));
+    }
+
+    [Fact]
     public void A_total_is_final_once_everything_is_picked_and_a_model_without_prices_has_none()
     {
         var model = Sound(Assembly("room", Whole("bolts", 1, 9), new PartLine { Id = "p", Item = "BOLT", Quantity = "bolts", Surcharge = "bolts * 0.5 EUR" }));
         var totals = new Reasoner(model).Totals(Ask(model, "bolts=4"));
-        Assert.All([StructureGoals.Cost, StructureGoals.Weight, StructureGoals.Work, StructureGoals.Price], goal => Assert.True(totals[goal].IsFinal, goal));
-        Assert.Equal((Exact)2, totals[StructureGoals.Price].Low);
-        Assert.Equal((Exact)1, totals[StructureGoals.Cost].Low);
+        Assert.All([StructureGoals.Cost, StructureGoals.Weight, StructureGoals.Work, StructureGoals.Price], goal => Assert.True(totals[goal].Open.IsFinal, goal));
+        Assert.Equal((Exact)2, totals[StructureGoals.Price].Open.Low);
+        Assert.Equal((Exact)1, totals[StructureGoals.Cost].Open.Low);
         var unpriced = SmallModels.Sound(Assembly("room", Whole("bolts", 1, 9)));
         Assert.DoesNotContain(StructureGoals.Price, new Reasoner(unpriced).Goals);
         Assert.Null(Price(unpriced, "bolts=1").Sheet);

@@ -286,8 +286,8 @@ public class ReasoningAgainstBruteForce
             if (c.All.Count == 0)
                 continue;
             var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
-            var values = c.With(answer.Standing).Select(x => new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))).ToList();
-            foreach (var computed in answer.Computed.Where(x => x.Number is not null))
+            var values = c.With(c.Standing()).Select(x => new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))).ToList();
+            foreach (var computed in answer.Open.Computed.Where(x => x.Number is not null))
             {
                 var all = values.Select(e => e[computed.Path]).ToList();
                 var numbers = all.Where(v => !v.IsNothing).Select(v => v.Number).ToList();
@@ -302,6 +302,55 @@ public class ReasoningAgainstBruteForce
             }
         }
         Assert.True(open > Rounds / 10, $"of {met} numbers only {open} were open");
+    }
+
+    /// <summary>Over all that can still be picked nothing is left out, several choices that nobody touched included; as suggested only what suggestions leave.</summary>
+    [Fact]
+    public void Figures_lines_and_totals_hold_every_configuration_with_the_picks_and_as_suggested_every_one_with_the_suggestions()
+    {
+        var (open, narrowed) = (0, 0);
+        foreach (var c in Cases(12))
+        {
+            if (c.All.Count == 0)
+                continue;
+            var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
+            Assert.Equal(c.Standing(), answer.StandingPicks);
+            foreach (var (outcome, standing) in new[] { (answer.Open, answer.StandingPicks), (answer.AsSuggested, answer.Standing) })
+                foreach (var configuration in c.With(standing))
+                {
+                    var values = configuration.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value);
+                    var evaluator = new Evaluator(c.Model, values);
+                    foreach (var computed in outcome.Computed)
+                        if (evaluator[computed.Path] is { Kind: ValueKind.Number, Number: var number })
+                            Assert.True(!(number < computed.Number!.Low) && !(number > computed.Number.High), $"seed {c.Seed}: {computed.DisplayPath} can be {number}");
+                        else
+                            Assert.True(computed.Number is null or { MayHaveNoValue: true }, $"seed {c.Seed}: {computed.DisplayPath} can have no value");
+                    var lines = c.Brute.Lines(configuration).ToDictionary(l => l.At.Prefix + l.Row.Id, l => l.Field);
+                    foreach (var line in outcome.Lines)
+                        if (!lines.TryGetValue(line.Path, out var field))
+                            Assert.NotEqual(LineState.In, line.State);
+                        else
+                        {
+                            Assert.NotEqual(LineState.Out, line.State);
+                            Assert.All(line.Numbers, n => Assert.False(field(n.Key) is { Kind: ValueKind.Number, Number: var number } && (number < n.Value.Low || number > n.Value.High), $"seed {c.Seed}: {line.Path} {n.Key}"));
+                        }
+                }
+            var totals = c.Reasoner.Totals(answer);
+            if (totals.TryGetValue(StructureGoals.Price, out var price))
+                foreach (var (reach, standing) in new[] { (price.Open, answer.StandingPicks), (price.AsSuggested, answer.Standing) })
+                    foreach (var configuration in c.With(standing).Where((_, i) => i % 5 == 0))
+                        if (Pricing.Of(c.Model, configuration.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value)).Sheet is { Price: var paid })
+                            Assert.True(!(paid < reach.Low) && !(paid > reach.High), $"seed {c.Seed}: {paid} is not within {reach}");
+            var possible = c.Reasoner.Lines(new(c.Picks), CancellationToken.None);
+            foreach (var (path, possibility) in possible)
+            {
+                var there = c.With(answer.StandingPicks).Select(x => c.Brute.Lines(x).Any(l => l.At.Prefix + l.Row.Id == path)).Distinct().ToList();
+                Assert.True(possibility.MayBeIn == there.Contains(true), $"seed {c.Seed}: {path} {possibility} {string.Join(",", there)} {c.Model.Document.Assemblies[0].Rows.Single(r => r.Id == path)} picks {string.Join(" ", c.Picks)}");
+            }
+            open += answer.Open.Lines.Count(l => l.State == LineState.Open);
+            narrowed += answer.Open.Lines.Zip(answer.AsSuggested.Lines).Count(l => l.First.State != l.Second.State);
+        }
+        Assert.True(open > Rounds / 3 && narrowed > Rounds / 20, $"{open} lines were open, {narrowed} of them settled by suggestions");
     }
 
     [Fact]
@@ -462,13 +511,13 @@ public class ReasoningAgainstBruteForce
             Assert.All(answer.Attributes, a => Assert.Equal(configuration[a.Path].Applies, a.State == AttributeState.Picked));
             var values = picks.ToDictionary(p => p.Path, p => p.Value);
             var evaluator = new Evaluator(c.Model, values);
-            foreach (var computed in answer.Computed)
+            foreach (var computed in answer.AsSuggested.Computed)
             {
                 var value = evaluator[computed.Path];
                 Assert.True(value.IsNothing ? computed.Number is null : computed.Number is { IsFinal: true } n && n.Low == value.Number, $"seed {c.Seed}: {computed.DisplayPath} is {value}, not {computed.Number}");
             }
             var result = StructureBuilder.Build(c.Model, values);
-            foreach (var line in answer.Lines)
+            foreach (var line in answer.AsSuggested.Lines)
             {
                 var there = evaluator.Applies(evaluator.Occurrences.Single(o => o.Prefix == line.Prefix), line.Row);
                 Assert.Equal(there ? LineState.In : LineState.Out, line.State);

@@ -39,7 +39,7 @@ public class ReasoningByHand
     public void Logic_over_what_does_not_apply_is_that_of_Kleene(string has, string expression, string expected)
     {
         var model = Sound(Assembly("room", YesNo("has"), YesNo("lit") with { AppliesWhen = "has" }, Computed("it", expression)));
-        var computed = (has == "yes" ? Ask(model, "has=yes", "lit=no") : Ask(model, "has=no")).Computed.Single();
+        var computed = (has == "yes" ? Ask(model, "has=yes", "lit=no") : Ask(model, "has=no")).AsSuggested.Computed.Single();
         Assert.Equal(expected, computed.Value is { IsNothing: false } value ? value.IsTrue ? "yes" : "no" : "none");
     }
 
@@ -84,7 +84,7 @@ public class ReasoningByHand
         var place = new Subassembly { Id = "p", Name = "door", AssemblyId = "leaf", Make = SubassemblyKind.Phantom, AppliesWhen = "has", Instances = [new() { Id = "1" }] };
         var model = Sound(Assembly("room", YesNo("has"), place, Computed("total", "sum(door.width)"), Computed("number", "count(door)"), Computed("wide", "if all(door.width > 2) then 1 else 0"),
             Computed("some", "if any(door.width > 0) then 1 else 0"), Computed("least", "min(door.width)")), below);
-        string Of(Answer answer, string name) => answer.Computed.Single(c => c.DisplayPath == name).Number is { IsFinal: true } n ? n.Low!.Value.ToString() : "no value";
+        string Of(Answer answer, string name) => answer.AsSuggested.Computed.Single(c => c.DisplayPath == name).Number is { IsFinal: true } n ? n.Low!.Value.ToString() : "no value";
         var without = Ask(model, "has=no");
         Assert.Equal(["0", "0", "1", "0", "no value"], new[] { "total", "number", "wide", "some", "least" }.Select(n => Of(without, n)));
         var with = Ask(model, "has=yes", "door.width=2");
@@ -109,11 +109,11 @@ public class ReasoningByHand
         var resting = Ask(model, "bays=4", "shelving=no");
         Assert.True(resting.Valid);
         Assert.Equal((AttributeState.Resting, Value.Of((Exact)4)), (resting.At("bays").State, resting.At("bays").Value));
-        Assert.Equal(Exact.Zero, resting.Computed.Single().Number!.High);
+        Assert.Equal(Exact.Zero, resting.AsSuggested.Computed.Single().Number!.High);
         Assert.DoesNotContain(new Reasoner(model).Complete(resting, CancellationToken.None)!.Value, p => p.Path == "bays");
         var back = Ask(model, "bays=4", "shelving=yes");
         Assert.Equal(AttributeState.Picked, back.At("bays").State);
-        Assert.Equal((Exact)160, back.Computed.Single().Number!.Low);
+        Assert.Equal((Exact)160, back.AsSuggested.Computed.Single().Number!.Low);
     }
 
     [Fact]
@@ -204,8 +204,8 @@ public class ReasoningByHand
         var model = Sound(Assembly("room", Choice("core"), Whole("load", 1, 4), grid, Computed("span", "spans.longest")));
         Assert.Equal("1 2", Ask(model, "core=80").Available(model, "load"));
         Assert.Equal("100 120", Ask(model, "load=3").Available(model, "core"));
-        Assert.Equal("3", In("m", Ask(model, "core=80").Computed.Single().Number!.Low!.Value).ToString());
-        var open = Ask(model).Computed.Single().Number!;
+        Assert.Equal("3", In("m", Ask(model, "core=80").AsSuggested.Computed.Single().Number!.Low!.Value).ToString());
+        var open = Ask(model).AsSuggested.Computed.Single().Number!;
         Assert.Equal(((Exact)3, (Exact)5), (open.Low, open.High));
     }
 
@@ -233,7 +233,7 @@ public class ReasoningByHand
     {
         var model = Sound(Assembly("room", Whole("a", 0, 2), Computed("q", "6 / a"), Rule("r", "q >= 0")));
         Assert.Equal("1 2", Ask(model).Available(model, "a"));
-        Assert.Equal(((Exact)3, (Exact)6), (Ask(model).Computed.Single().Number!.Low, Ask(model).Computed.Single().Number!.High));
+        Assert.Equal(((Exact)3, (Exact)6), (Ask(model).AsSuggested.Computed.Single().Number!.Low, Ask(model).AsSuggested.Computed.Single().Number!.High));
     }
 
     [Fact]

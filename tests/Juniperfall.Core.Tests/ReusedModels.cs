@@ -97,7 +97,7 @@ public class ReusedModels
         Assert.Empty(model.Findings);
         var answer = Ask(model);
         Assert.Equal("100 80", answer.Available(model, "door.leaf"));
-        Assert.Equal("30", answer.Computed.Single(c => c.Path == "weight").Number!.Low!.Value.ToString());
+        Assert.Equal("30", answer.AsSuggested.Computed.Single(c => c.Path == "weight").Number!.Low!.Value.ToString());
         var values = new Reasoner(model).Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
         Assert.Equal("30", new Evaluator(model, values)["weight"].Number.ToString());
         // What is bought is what is bought now.

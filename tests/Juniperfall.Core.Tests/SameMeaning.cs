@@ -36,8 +36,8 @@ public class SameMeaning
         var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
         static string Of(Available a) => $"{string.Join(",", a.Values)} {a.None} {a.MayBeAbsent} {a.Lowest} {a.Highest}";
         return string.Join("\n", answer.Attributes.Select(a => $"{a.Path} {a.State} {a.Applies} {a.Value} {Of(a.Available)}")
-            .Concat(answer.Computed.Select(c => $"{c.Path} {c.Number?.Low} {c.Number?.High} {c.Number?.MayHaveNoValue} {c.Value}"))
-            .Concat(answer.Lines.Select(l => $"{l.Path} {l.State} {string.Join(",", l.Numbers.Select(n => $"{n.Key} {n.Value.Low} {n.Value.High}"))}"))
+            .Concat(answer.AsSuggested.Computed.Select(c => $"{c.Path} {c.Number?.Low} {c.Number?.High} {c.Number?.MayHaveNoValue} {c.Value}"))
+            .Concat(answer.AsSuggested.Lines.Select(l => $"{l.Path} {l.State} {string.Join(",", l.Numbers.Select(n => $"{n.Key} {n.Value.Low} {n.Value.High}"))}"))
             .Append($"{answer.Valid} {string.Join(",", answer.Missing)}"));
     }
 

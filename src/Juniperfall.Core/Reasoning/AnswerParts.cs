@@ -47,7 +47,15 @@ public sealed partial class Reasoner
             counted.Count = standing.Count;
         }
         var stands = counted.DrainToImmutable();
-        var figures = new Lazy<Propagation<ExactEnd>>(() => Figures(stands, exact ? availability : []));
+        var picksThatStand = standing.Select(s => s.Pick).ToImmutableArray();
+        var outcome = new Lazy<(Outcome Open, Propagation<ExactEnd> AsSuggested)>(() =>
+        {
+            var figures = Figures(picksThatStand, exact ? availability : []);
+            var open = OutcomeOf(figures);
+            // Suggestions only narrow further, so that propagation goes on from there.
+            Restrict(figures, _network, stands);
+            return (open, figures);
+        });
         var attributes = ImmutableArray.CreateBuilder<AttributeAnswer>(_network.Variables.Length + _network.Texts.Length);
         var missing = new List<string>(_network.Variables.Length);
         foreach (var variable in _network.Variables)
@@ -58,7 +66,7 @@ public sealed partial class Reasoner
             var isPicked = picked.TryGetValue(variable.Index, out var value);
             Value? settled = isPicked ? value : Following(variable) ?? (suggested.TryGetValue(variable.Index, out value) ? value : null);
             var state = isPicked && skipped.Contains(variable.Path) ? AttributeState.Clash
-                : isPicked ? applies == Applicability.Never || (applies == Applicability.Maybe && figures.Value[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
+                : isPicked ? applies == Applicability.Never || (applies == Applicability.Maybe && outcome.Value.AsSuggested[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
                 : applies == Applicability.Never ? AttributeState.Absent
                 : settled is null ? AttributeState.Open
                 : available.Only is not null ? AttributeState.Follows : AttributeState.Suggested;
@@ -67,7 +75,7 @@ public sealed partial class Reasoner
             attributes.Add(AnswerOf(variable, state, applies, settled, available, isPicked ? alternatives.GetValueOrDefault(variable.Index) : null));
         }
         foreach (var (occurrence, row) in _network.Texts)
-            attributes.Add(TextAnswer(question, figures.Value, occurrence, row, missing));
+            attributes.Add(TextAnswer(question, outcome.Value.AsSuggested, occurrence, row, missing));
         return new()
         {
             Valid = skipped.Count == 0 && exact,
@@ -75,13 +83,15 @@ public sealed partial class Reasoner
             // Last, so that all else is exact where there is no time left for reasons.
             Clashes = [.. clashing.Select(c => Clash(c, search.Cancel))],
             Missing = [.. missing],
-            Advice = [.. _network.Advice.Where(a => figures.Value[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
-            Computed = [.. _network.Computed.Select(c => Computed(figures.Value, c))],
-            Lines = [.. _network.Lines.Select(l => Line(figures.Value, l))],
+            Advice = [.. _network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
+            Open = HasOutcome ? outcome.Value.Open : new([], []),
+            AsSuggested = !HasOutcome ? new([], []) : suggested.Count == 0 ? outcome.Value.Open : OutcomeOf(outcome.Value.AsSuggested),
             Exact = exact,
-            Standing = _network.Texts.Length == 0 ? stands
-                : [.. stands, .. question.Picks.Where(pick => _network.Texts.Any(t => t.Occurrence.Prefix + t.Row.Id == pick.Path))],
+            Standing = [.. stands, .. Texts()],
+            StandingPicks = [.. picksThatStand, .. Texts()],
         };
+
+        IEnumerable<Pick> Texts() => question.Picks.Where(pick => Array.Exists(_network.Texts, t => t.Occurrence.Prefix + t.Row.Id == pick.Path));
 
         // The one value that is left of what is not picked.
         Value? Following(Variable variable) => exact && !picked.ContainsKey(variable.Index) ? availability[variable.Index]?.Only : null;
@@ -187,11 +197,21 @@ public sealed partial class Reasoner
         foreach (var variable in network.Variables)
             if (variable.Index < availability.Length && availability[variable.Index] is { } available)
                 figures.Restrict(variable, Hull(variable, available));
+        Restrict(figures, network, counted);
+        return figures;
+    }
+
+    private void Restrict(Propagation<ExactEnd> figures, Network network, IEnumerable<Pick> counted)
+    {
         foreach (var (variable, to) in Contained(counted))
             figures.Restrict(network.Variables[variable.Index], to);
         figures.Propagate();
-        return figures;
     }
+
+    /// <summary>Whether there is anything that is computed or a line at all.</summary>
+    private bool HasOutcome => _network.Computed.Length > 0 || _network.Lines.Length > 0;
+
+    private Outcome OutcomeOf(Propagation<ExactEnd> figures) => new([.. _network.Computed.Select(c => Computed(figures, c))], [.. _network.Lines.Select(l => Line(figures, l))]);
 
     /// <summary>The domain that holds what is available, and for numbers what lies between.</summary>
     private static VariableDomain Hull(Variable variable, Available available)

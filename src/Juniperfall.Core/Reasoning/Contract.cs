@@ -71,6 +71,12 @@ public enum LineState { In, Out, Open }
 
 public sealed record LineAnswer(string Path, string Prefix, Row Row, LineState State, ImmutableSortedDictionary<string, NumberAnswer> Numbers);
 
+/// <summary>Computed values and lines: final where they are determined, otherwise with bounds that are never too narrow.</summary>
+public sealed record Outcome(ImmutableArray<ComputedAnswer> Computed, ImmutableArray<LineAnswer> Lines);
+
+/// <summary>One of the <see cref="StructureGoals"/>: over all that can still be picked, and as suggested now.</summary>
+public sealed record TotalAnswer(NumberAnswer Open, NumberAnswer AsSuggested);
+
 public sealed record Answer
 {
     public required bool Valid { get; init; }
@@ -82,14 +88,21 @@ public sealed record Answer
 
     /// <summary>Advice rules that are broken, as row ids with their prefix.</summary>
     public required ImmutableArray<Cause> Advice { get; init; }
-    public required ImmutableArray<ComputedAnswer> Computed { get; init; }
-    public required ImmutableArray<LineAnswer> Lines { get; init; }
+
+    /// <summary>The outcome over all that can still be picked: suggestions do not narrow it.</summary>
+    public required Outcome Open { get; init; }
+
+    /// <summary>The outcome as suggested now: where everything that is suggested is taken.</summary>
+    public required Outcome AsSuggested { get; init; }
 
     /// <summary>False where the time limit cut something short; then nothing in this answer is passed off as exact.</summary>
     public required bool Exact { get; init; }
 
-    /// <summary>The values that count for the outcome: picks that stand, what follows, and suggestions.</summary>
+    /// <summary>The values that count for what is generated: picks that stand, what follows, and suggestions.</summary>
     public required ImmutableArray<Pick> Standing { get; init; }
+
+    /// <summary>The picks that stand, without those that clash.</summary>
+    public required ImmutableArray<Pick> StandingPicks { get; init; }
 }
 
 /// <summary>One smallest set that causes something: no member can be left out.</summary>
@@ -99,7 +112,7 @@ public sealed record Reason(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Ca
 public sealed record Explanation(Reason? Reason, bool Finished);
 
 /// <summary>
-/// The exact lowest and highest value of a number over all complete configurations with what stands, in base units; none where
+/// The exact lowest and highest value of a number over all complete configurations with the picks that stand, in base units; none where
 /// it never has a value. Not finished where time ran out: then what is there was reached, and may be passed.
 /// </summary>
 public sealed record TightBounds(Exact? Low, Exact? High, bool MayHaveNoValue, bool Finished);
@@ -154,12 +167,12 @@ public interface IReasoner
 
     /// <summary>
     /// Tight bounds of a computed attribute, of one of the <see cref="StructureGoals"/>, or of a line's number (“quantity”, “setup”,
-    /// “run”, “queue”), with what stands in an answer; null where there is no such number.
+    /// “run”, “queue”), over all that can still be picked beside the picks that stand in an answer; null where there is no such number.
     /// </summary>
     TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel);
 
-    /// <summary>The <see cref="StructureGoals"/> with what stands in an answer: bounds that are never too narrow. Empty while picks clash.</summary>
-    IReadOnlyDictionary<string, NumberAnswer> Totals(Answer answer);
+    /// <summary>The <see cref="StructureGoals"/>: bounds that are never too narrow. Empty while picks clash.</summary>
+    IReadOnlyDictionary<string, TotalAnswer> Totals(Answer answer);
 
     /// <summary>The paths of the numbers, computed and asked, that <see cref="Best"/> can bring to an end, and the <see cref="StructureGoals"/>.</summary>
     IEnumerable<string> Goals { get; }

@@ -27,14 +27,17 @@ public sealed partial class Reasoner
         try
         {
             var standing = new List<(Variable, VariableDomain)>();
+            Assigned[]? containing = null;
             foreach (var (variable, pick) in Known(question.Picks))
             {
                 standing.Add((variable, Containing(variable, pick.Value)));
                 if (search.Try(standing) is { } found)
-                    Note(found);
+                    containing = found;
                 else
                     standing.RemoveAt(standing.Count - 1);
             }
+            if (containing is not null)
+                Note(containing);
             foreach (var solution in KnownContaining(question.Picks))
                 Note(solution);
             search.Standing.Clear();

@@ -3,7 +3,7 @@ using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning;
 
-/// <summary>How far numbers go with what stands, and completing so that one is the lowest or the highest possible.</summary>
+/// <summary>How far numbers go over all that can still be picked, and completing so that one is the lowest or the highest possible.</summary>
 public sealed partial class Reasoner
 {
     private Network? _withGoals;
@@ -53,11 +53,11 @@ public sealed partial class Reasoner
         var (low, high, mayHaveNone) = ((Exact?)null, (Exact?)null, true);
         try
         {
-            if (!search.Stand(Contained(answer.Standing).Select(c => (network.Variables[c.Item1.Index], c.Item2))))
+            if (!search.Stand(Contained(answer.StandingPicks).Select(c => (network.Variables[c.Item1.Index], c.Item2))))
                 return null;
             mayHaveNone = search.MayHaveNoNumber(search.Standing, node);
-            low = search.Extreme(search.Standing, node, highest: false, LimitOf(network, node, highest: false, answer.Standing));
-            high = search.Extreme(search.Standing, node, highest: true, LimitOf(network, node, highest: true, answer.Standing));
+            low = search.Extreme(search.Standing, node, highest: false, LimitOf(network, node, highest: false, answer.StandingPicks));
+            high = search.Extreme(search.Standing, node, highest: true, LimitOf(network, node, highest: true, answer.StandingPicks));
             return new TightBounds(low, high, mayHaveNone, true);
         }
         catch (SearchInterrupted)
@@ -66,17 +66,20 @@ public sealed partial class Reasoner
         }
     }
 
-    public IReadOnlyDictionary<string, NumberAnswer> Totals(Answer answer)
+    public IReadOnlyDictionary<string, TotalAnswer> Totals(Answer answer)
     {
         if (_start is null || !answer.Valid)
-            return new Dictionary<string, NumberAnswer>();
-        // What was picked stands in the answer; of all else no more than what can be had is left.
+            return new Dictionary<string, TotalAnswer>();
+        // Of all that is not picked no more than what can be had is left.
         var available = new Available?[_network.Variables.Length];
         foreach (var attribute in answer.Attributes)
             if (attribute.State is not (AttributeState.Picked or AttributeState.Resting) && _variables.TryGetValue(attribute.Path, out var variable))
                 available[variable.Index] = attribute.Available;
-        var figures = Figures(WithGoals, GoalsExactly, answer.Standing, available);
-        return WithGoals.Goals.Where(g => figures[g.Value].MayHaveValue).ToDictionary(g => g.Key, g => Number(figures[g.Value]));
+        var goals = WithGoals.Goals;
+        var figures = Figures(WithGoals, GoalsExactly, answer.StandingPicks, available);
+        var open = goals.Where(g => figures[g.Value].MayHaveValue).ToDictionary(g => g.Key, g => Number(figures[g.Value]));
+        Restrict(figures, WithGoals, answer.Standing);
+        return open.ToDictionary(g => g.Key, g => new TotalAnswer(g.Value, Number(figures[goals[g.Key]])));
     }
 
     /// <summary>An exact bound on a number with some picks, by propagation alone; null where there is none.</summary>

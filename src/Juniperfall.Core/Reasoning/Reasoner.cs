@@ -266,10 +266,11 @@ public sealed partial class Reasoner : IReasoner
             Attributes = [],
             Missing = [],
             Advice = [],
-            Computed = [],
-            Lines = [],
+            Open = new([], []),
+            AsSuggested = new([], []),
             Exact = explained,
-            Standing = [.. question.Picks],
+            Standing = [],
+            StandingPicks = [],
             Clashes = reason is null ? [] : [new([], reason.Causes)],
         };
     }

@@ -84,12 +84,20 @@ public sealed record ReasonView(string Sentence, IReadOnlyList<PickView> Picks, 
 
 public sealed record ClashView(int Number, ReasonView Reason);
 
-/// <summary>A computed attribute: final, or bounds that are never too narrow.</summary>
-public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string? Low, string? High, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because);
+/// <summary>A computed attribute.</summary>
+/// <param name="Text">Over all that can still be picked: a value, or bounds that are never too narrow.</param>
+/// <param name="Suggested">As suggested now.</param>
+/// <param name="Final">Whether it is determined by the picks alone.</param>
+/// <param name="Because">The values in its formula, as suggested now.</param>
+public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, string? Low, string? High, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because);
 
-/// <summary>Whether a part or operation line is in, out or open, and its quantity so far.</summary>
+/// <summary>A part or operation line of the model that is not built yet.</summary>
 /// <param name="Kind">part or operation.</param>
-public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, string Condition);
+/// <param name="State">Over all that can still be picked.</param>
+/// <param name="Quantity">Over all that can still be picked.</param>
+/// <param name="Suggested">Whether it is in, out or open as suggested now.</param>
+/// <param name="SuggestedQuantity">As suggested now.</param>
+public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, LineState Suggested, string SuggestedQuantity, string Condition);
 
 public sealed record FaultView(string RowId, string AssemblyId, string Sentence);
 
@@ -116,6 +124,9 @@ public sealed record AnswerView
     /// <summary>What is built, once nothing more is needed.</summary>
     public required StructureView? Structure { get; init; }
     public required IReadOnlyList<FaultView> StructureFaults { get; init; }
+
+    /// <summary>How many answers stand as suggestions: what is built, and all that is called “suggested”, counts them, what can still be picked does not.</summary>
+    public required int Suggestions { get; init; }
 
     /// <summary>Whether the model has prices at all.</summary>
     public required bool Priced { get; init; }
@@ -149,6 +160,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Lines = Lines(asked),
             Faults = faults,
             Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure) : null,
+            Suggestions = answer.Attributes.Where(a => a.State == AttributeState.Suggested).Select(a => RowPath.OfRow(a.Path)).Distinct().Count(),
             Priced = PriceFields.AreIn(_model.Document),
             ListPrice = asked.Price?.Sheet?.Price.ToDisplay(2),
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
@@ -304,18 +316,18 @@ internal sealed class AnswerWords(CompiledModel compiled)
 
     private List<FigureView> Figures(Answer answer)
     {
-        var known = answer.Computed.ToDictionary(c => c.Path);
+        var known = answer.AsSuggested.Computed.ToDictionary(c => c.Path);
         var standing = answer.Standing.GroupBy(p => p.Path).ToDictionary(g => g.Key, g => g.Last().Value);
         string ValueOf(string path) => known.TryGetValue(path, out var computed) ? TextOf(computed)
             : standing.TryGetValue(path, out var value) ? compiled.ValueAt(path, value) : "open";
-        return [.. answer.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c =>
+        return [.. answer.Open.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c =>
         {
             var at = compiled.At(c.Path)!.Value;
             var unit = c.Number is null ? Unit.One : compiled.Words.UnitOf(c.Row);
             string? Write(Exact? number) => number is { } n ? unit.FromBase(n).ToDisplay(c.Row.Decimals) : null;
             var because = _model.Expression(c.Row.Id, "expression") is { } expression
                 ? expression.All().OfType<BoundAttribute>().Select(a => at.Occurrence.Prefix + a.Path).Distinct().Select(p => new BecauseView(p, compiled.LabelOf(p), ValueOf(p))).ToList() : [];
-            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c), Write(c.Number?.Low), Write(c.Number?.High), unit.Code,
+            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c), TextOf(known[c.Path]), Write(c.Number?.Low), Write(c.Number?.High), unit.Code,
                 c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because);
         })];
     }
@@ -343,7 +355,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         var standing = asked.Answer.Standing.Select(p => p.Path).ToHashSet();
         var evaluator = asked.Values is { } values ? new Evaluator(_model, values, asked.At) : null;
-        return [.. asked.Answer.Lines.Select(l => Of(l, ItemOf(l, standing, evaluator)))];
+        return [.. asked.Answer.Open.Lines.Zip(asked.Answer.AsSuggested.Lines, (open, suggested) => Of(open, suggested, ItemOf(open, standing, evaluator)))];
     }
 
     /// <summary>The item of a line: its number once what it hangs on stands, otherwise what it hangs on.</summary>
@@ -365,15 +377,14 @@ internal sealed class AnswerWords(CompiledModel compiled)
     private string WhatIsLookedUp(Bound from) =>
         (from switch { BoundProperty property => _model.Index.NameOf(property.PropertyId), BoundGridFigure figure => _model.Index.NameOf(figure.ColumnId), _ => null })?.Replace('_', ' ') ?? "item";
 
-    private LineView Of(LineAnswer line, (string Name, string Description) item)
+    private LineView Of(LineAnswer line, LineAnswer suggested, (string Name, string Description) item)
     {
-        var quantity = line.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run");
         var unit = line.Row is PartLine && _model.Facts.Items.TryGetValue(item.Name, out var fact) ? Unit.TryParse(fact.Unit) ?? Unit.One
             : line.Row is OperationLine ? Unit.Parse("min") : _model.Expression(line.Row.Id, "quantity") is { } expression ? Unit.ForDisplay(expression.Type.Dimension) : Unit.One;
         string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(2) : "…";
-        var text = quantity is null ? "" : quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}";
-        return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix,
-            item.Name, item.Description,
-            line.State, text.Length == 0 ? "" : Wording.WithUnit(text, unit.Code), StoredText.Show(line.Row.AppliesWhen, _model.Index));
+        string Quantity(LineAnswer of) => of.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run") is not { } quantity ? ""
+            : Wording.WithUnit(quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}", unit.Code);
+        return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, item.Name, item.Description,
+            line.State, Quantity(line), suggested.State, Quantity(suggested), StoredText.Show(line.Row.AppliesWhen, _model.Index));
     }
 }

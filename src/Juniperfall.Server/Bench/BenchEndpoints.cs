@@ -155,7 +155,7 @@ public static class BenchEndpoints
             return problem!;
         var asked = await compiled.Ask(read.Picks, read.At);
         using var limit = Limit(cancel);
-        var computed = asked.Answer.Computed.FirstOrDefault(c => c.Path == request.Path);
+        var computed = asked.Answer.Open.Computed.FirstOrDefault(c => c.Path == request.Path);
         if ((computed is null && !StructureGoals.All.Contains(request.Path))
             || await Task.Run(() => compiled.Reasoner(read.At).Tight(asked.Answer, request.Path, null, limit.Token), cancel) is not { } bounds)
             return Problems.Wrong("/path", "There is no such number.");

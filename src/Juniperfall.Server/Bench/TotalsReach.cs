@@ -7,8 +7,10 @@ namespace Juniperfall.Server.Bench;
 
 /// <summary>How far a total of the structure goes while something is open: never too narrow, perhaps too wide.</summary>
 /// <param name="Goal">#price, #cost, #weight, #work or #leadTime.</param>
+/// <param name="Text">Over all that can still be picked.</param>
+/// <param name="Suggested">As suggested now.</param>
 /// <param name="Final">Whether it is determined; otherwise POST …/bounds says exactly how far it goes.</param>
-public sealed record TotalReachView(string Goal, string Label, string Text, bool Final);
+public sealed record TotalReachView(string Goal, string Label, string Text, string Suggested, bool Final);
 
 /// <summary>What the structure comes to before everything is picked.</summary>
 public static class TotalsReach
@@ -27,7 +29,7 @@ public static class TotalsReach
         var asked = await compiled.Ask(read.Picks, read.At);
         var totals = await Task.Run(() => compiled.Reasoner(read.At).Totals(asked.Answer), cancel);
         return TypedResults.Ok(Labels.Where(l => totals.ContainsKey(l.Goal)).Select(l => (l.Goal, l.Label, Reach: totals[l.Goal]))
-            .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Low, l.Reach.High), l.Reach.IsFinal)).ToList());
+            .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Open.Low, l.Reach.Open.High), Write(l.Goal, l.Reach.AsSuggested.Low, l.Reach.AsSuggested.High), l.Reach.Open.IsFinal)).ToList());
     }
 
     /// <summary>A total, or from where to where it goes, in the unit that people read it in.</summary>

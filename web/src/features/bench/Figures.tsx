@@ -10,12 +10,22 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
   const figures = bench.answer?.figures ?? []
   if (figures.length === 0) return <p className="quiet">Nothing is computed in this model yet.</p>
   const places = [...new Set(figures.map((f) => f.place))]
+  const differs = figures.some((f) => f.suggested !== f.text)
   return places.map((place) => (
     <table key={place ?? ''} className="mb-3 w-full">
       {place && (
         <caption className="text-left font-semibold">
           {place}
         </caption>
+      )}
+      {differs && (
+        <thead>
+          <tr className="border-b hair quiet text-right text-sm italic">
+            <th />
+            <th className="py-0.5 pl-4 font-normal">as suggested now</th>
+            <th className="py-0.5 pl-4 font-normal">over all that can still be picked</th>
+          </tr>
+        </thead>
       )}
       <tbody>
         {figures
@@ -33,7 +43,8 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
                   </>
                 )}
               </td>
-              <td className={`w-px py-0.5 text-right whitespace-nowrap ${f.final ? '' : 'quiet italic'}`}>{f.text}</td>
+              {differs && <td className="w-px py-0.5 pl-4 text-right whitespace-nowrap">{f.suggested}</td>}
+              <td className={`w-px py-0.5 pl-4 text-right whitespace-nowrap ${f.final ? '' : 'quiet italic'}`}>{f.text}</td>
             </tr>
           ))}
       </tbody>

@@ -34,6 +34,8 @@ function useTab(): [Tab, (tab: Tab) => void] {
   ]
 }
 
+const suggestionsCounted = (count: number) => (count === 1 ? 'one answer is a suggestion that nobody has picked.' : `${String(count)} answers are suggestions that nobody has picked.`)
+
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
 export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode; customers?: Customers }) {
   const [tab, setTab] = useTab()
@@ -59,6 +61,11 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
         </div>
         {structure && (
           <p className="ml-auto flex items-baseline gap-3 py-1 text-sm">
+            {answer.suggestions > 0 && (
+              <span className="quiet italic" title={suggestionsCounted(answer.suggestions)}>
+                as suggested
+              </span>
+            )}
             {answer.listPrice != null && (
               <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
                 price <b>{money(answer.listPrice)}</b> EUR
@@ -82,12 +89,18 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
           </p>
         ))}
         {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
+        {tab !== 'Figures' && structure && answer.suggestions > 0 && <p className="quiet mb-2 text-sm italic">As suggested now: {suggestionsCounted(answer.suggestions)}</p>}
         {tab === 'Cost' && !structure && answer.valid && <TotalsSoFar revisionId={revisionId} bench={bench} />}
         {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
         {tab === 'Parts' && belowParts}
         {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
+        {tab === 'Cost' && structure && answer.suggestions > 0 && (
+          <div className="mb-4">
+            <TotalsSoFar revisionId={revisionId} bench={bench} />
+          </div>
+        )}
         {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} goTo={goTo} customers={customers} />}
         {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
       </div>
@@ -150,12 +163,23 @@ function NotYet({ bench }: { bench: Bench }) {
   )
 }
 
-/** While something is open: which lines are in for certain, and which may come. */
+/** While something is open: which lines are in for certain, which may come over all that can still be picked, and what of them is suggested. */
 function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' }) {
   const lines = bench.answer!.lines.filter((l) => l.state !== 'out' && l.kind === kind)
   if (lines.length === 0) return <p className="quiet">Nothing yet. {kind === 'part' ? 'Part lines' : 'Operation lines'} of the model show up here.</p>
+  const differs = lines.some((l) => l.suggested !== l.state || (l.suggested !== 'out' && l.suggestedQuantity !== l.quantity))
   return (
     <table className="w-full">
+      {differs && (
+        <thead>
+          <tr className="border-b hair quiet text-right text-sm italic">
+            <th />
+            <th />
+            <th className="py-0.5 pl-4 font-normal">as suggested now</th>
+            <th className="py-0.5 pl-4 font-normal">over all that can still be picked</th>
+          </tr>
+        </thead>
+      )}
       <tbody>
         {lines.map((l) => (
           <tr key={l.prefix + l.rowId} className="border-b hair">
@@ -163,7 +187,8 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
             <td>
               {l.name} <span className="quiet">{l.description}</span>
             </td>
-            <td className="text-right whitespace-nowrap">{l.quantity}</td>
+            {differs && <td className="pl-4 text-right whitespace-nowrap">{l.suggested === 'out' ? <span className="quiet italic">not there</span> : l.suggestedQuantity}</td>}
+            <td className="pl-4 text-right whitespace-nowrap">{l.quantity}</td>
           </tr>
         ))}
       </tbody>

@@ -15,9 +15,9 @@ import { DayChoice, SiteChoice, today } from './WhereAndWhen'
 
 const show = (page: ReactNode) => render(<MemoryRouter><QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider></MemoryRouter>)
 
-const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', low: '3800', high: '3900', unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
+const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', suggested: '3800 – 3900 mm', low: '3800', high: '3900', unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
 const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null }
-const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
+const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', suggested: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
 
 describe('figures', () => {
   it('say where they come from, and how far an open one goes when asked', async () => {
@@ -47,6 +47,14 @@ describe('figures', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Outer length' }))
     await userEvent.click(screen.getByRole('button', { name: /How far/ }))
     expect(await screen.findByText('There is no such number.')).toBeTruthy()
+  })
+
+  it('stand as suggested beside what they can be over all that can still be picked', () => {
+    const differing = bench()
+    differing.answer!.figures[0]!.suggested = '3800 mm'
+    show(<Figures revisionId={3} bench={differing} />)
+    expect(within(screen.getByRole('row', { name: /Outer length/ })).getAllByRole('cell').map((c) => c.textContent)).toEqual(['Outer length', '3800 mm', '3800 – 3900 mm'])
+    expect(screen.getAllByRole('columnheader').map((c) => c.textContent)).toEqual(['', 'as suggested now', 'over all that can still be picked'])
   })
 
   it('that are final have nothing left to ask', async () => {
