@@ -331,8 +331,7 @@ public static class AnalyzeCommands
             {
                 if (item.ValueKind != JsonValueKind.Object || !item.TryGetProperty("name", out var name) || name.ValueKind != JsonValueKind.String || !item.TryGetProperty("value", out var value))
                     return ([], "Each pick has a name and a value.");
-                var text = value.ValueKind switch { JsonValueKind.True => "true", JsonValueKind.False => "false", JsonValueKind.Null => "none", JsonValueKind.String => value.GetString()!, _ => value.GetRawText() };
-                var (pick, error) = json.Read(name.GetString()!, text);
+                var (pick, error) = json.Read(name.GetString()!, value);
                 if (pick is null)
                     return ([], error);
                 picks.Add(pick.Value);

@@ -36,7 +36,7 @@ internal sealed class AnswerJson(BoundModel model)
         else if (value.Kind == ValueKind.YesNo)
             json.WriteBooleanValue(value.IsTrue);
         else
-            json.WriteStringValue(_text.Write(row, value));
+            json.WriteStringValue(value.Kind == ValueKind.Choice ? _text.Code(value) : _text.Write(row, value));
     }
 
     public string Text(Pick pick)
@@ -207,4 +207,14 @@ internal sealed class AnswerJson(BoundModel model)
     };
 
     public (Pick? Pick, string? Error) Read(string name, string value) => _text.Read(name, value);
+
+    /// <summary>A pick from its JSON: null is the answer “none of them”, a text a bare code.</summary>
+    public (Pick? Pick, string? Error) Read(string name, JsonElement value) => value.ValueKind switch
+    {
+        JsonValueKind.Null => _text.ReadNone(name),
+        JsonValueKind.String => _text.ReadCode(name, value.GetString()!),
+        JsonValueKind.True => _text.Read(name, "true"),
+        JsonValueKind.False => _text.Read(name, "false"),
+        _ => _text.Read(name, value.GetRawText()),
+    };
 }

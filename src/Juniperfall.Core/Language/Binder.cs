@@ -203,7 +203,7 @@ public sealed partial class Binder
     private Bound? Comparison(Span span, BinaryOperator op, Syntax leftSyntax, Syntax rightSyntax)
     {
         if (leftSyntax is NoneSyntax || rightSyntax is NoneSyntax)
-            return IsNone(span, op, leftSyntax is NoneSyntax ? rightSyntax : leftSyntax);
+            return IsNone(span, op, leftSyntax is NoneSyntax ? leftSyntax : rightSyntax, leftSyntax is NoneSyntax ? rightSyntax : leftSyntax);
 
         // A bare word may be a value code of the other side's list, so the side that stands for itself is bound first.
         Bound? left, right;
@@ -222,6 +222,8 @@ public sealed partial class Binder
         var (a, b) = (left.Type, right.Type);
         if (a.Kind == TypeKind.Text || b.Kind == TypeKind.Text)
             return Report(Fault.TextCannotBeReasoned, span, "Texts are carried and printed but not compared. Use a choice to decide by.");
+        if (a.Kind != b.Kind && (ValueWithoutQuotes(a, rightSyntax) ?? ValueWithoutQuotes(b, leftSyntax)) is { } unquoted)
+            return Unquoted(unquoted.Value, unquoted.At);
         if (a.Kind != b.Kind)
             return Report(Fault.TypeMismatch, span, $"{Capital(a.Describe())} cannot be compared with {b.Describe()}.");
         if (a.Kind == TypeKind.Number && a.Dimension != b.Dimension)
@@ -233,7 +235,15 @@ public sealed partial class Binder
         return new BoundBinary(ExpressionType.YesNo, op, left, right);
     }
 
-    private Bound? IsNone(Span span, BinaryOperator op, Syntax other)
+    /// <summary>The value of a choice whose code is a number or a keyword, where that stands without the quotes that it needs.</summary>
+    private (ListValue Value, Span At)? ValueWithoutQuotes(ExpressionType choice, Syntax written) =>
+        choice is { Kind: TypeKind.Choice, ListId: { } listId } && written is NumberSyntax or YesNoSyntax or NoneSyntax && _index.Lists.TryGetValue(listId, out var list)
+        && ModelIndex.ValueByCode(list, Printer.Print(written)) is { } value ? (value, written.Span) : null;
+
+    private Bound? Unquoted(ListValue value, Span at) =>
+        Report(Fault.UnknownValue, at, $"The value called “{value.Code}” is written in quotes, so that it is told apart: {Printer.Name(value.Code)}.", Printer.Name(value.Code));
+
+    private Bound? IsNone(Span span, BinaryOperator op, Syntax none, Syntax other)
     {
         if (op is not (BinaryOperator.Equal or BinaryOperator.NotEqual))
             return Report(Fault.TypeMismatch, span, "Only = and <> compare with “none”.");
@@ -246,6 +256,9 @@ public sealed partial class Binder
             return null;
         if (bound is not BoundAttribute attribute)
             return Report(Fault.NotAPath, other.Span, "Only an attribute can be compared with “none”.");
+        // What must be answered is never none, so that only the value can be meant.
+        if (_index.Rows.GetValueOrDefault(RowPath.RowId(attribute.Path)) is AttributeRow { Required: true } && ValueWithoutQuotes(bound.Type, none) is { } called)
+            return Unquoted(called.Value, called.At);
         Bound test = new BoundIsNone(attribute.Path);
         return op == BinaryOperator.Equal ? test : new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, test);
     }
@@ -256,6 +269,8 @@ public sealed partial class Binder
             return has.Item is NameSyntax or MemberSyntax ? null : Report(Fault.NotAPath, has.Item.Span, "Before “has” stands an attribute that can hold several values.");
         if (item is not Several several)
             return Report(Fault.TypeMismatch, has.Item.Span, "This holds a single value; compare it with “=”.");
+        if (ValueWithoutQuotes(ExpressionType.Choice(several.List.Id), has.Value) is { } unquoted)
+            return Unquoted(unquoted.Value, unquoted.At);
         return BindAs(has.Value, ExpressionType.Choice(several.List.Id)) switch
         {
             null => null,

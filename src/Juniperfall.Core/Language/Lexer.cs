@@ -79,13 +79,16 @@ public static class Lexer
 
     private static Token Quoted(string text, int start, char quote, List<Diagnostic> diagnostics)
     {
+        // A quote inside is written twice.
         var close = text.IndexOf(quote, start + 1);
+        while (close >= 0 && close + 1 < text.Length && text[close + 1] == quote)
+            close = text.IndexOf(quote, close + 2);
         if (close < 0)
         {
             diagnostics.Add(new(Fault.UnclosedQuote, new(start, text.Length - start), $"The closing {quote} is missing.", text[start..] + quote));
             close = text.Length;
         }
-        var inner = text[(start + 1)..close];
+        var inner = text[(start + 1)..close].Replace($"{quote}{quote}", $"{quote}", StringComparison.Ordinal);
         return new(quote == '"' ? TokenKind.Text : TokenKind.QuotedName, new(start, Math.Min(close + 1, text.Length) - start), inner);
     }
 

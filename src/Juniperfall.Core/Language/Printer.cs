@@ -12,7 +12,8 @@ public static class Printer
         return text.ToString();
     }
 
-    public static string Name(string name) => Lexer.IsPlainName(name) ? name : $"'{name}'";
+    /// <summary>A name as it stands in an expression: in quotes where it has to, with a quote inside written twice.</summary>
+    public static string Name(string name) => Lexer.IsPlainName(name) ? name : $"'{name.Replace("'", "''", StringComparison.Ordinal)}'";
 
     private static int Precedence(Syntax syntax) => syntax switch
     {

@@ -372,13 +372,28 @@ public sealed class BoundModel
         return Unit.TryParse(code) is { } unit && unit.Dimension == key.Type.Dimension ? unit : Unit.ForDisplay(key.Type.Dimension);
     }
 
+    /// <summary>The alternatives of a cell, which stand between strokes; one in quotes is part of a code.</summary>
+    private static IEnumerable<string> Alternatives(string cell)
+    {
+        var (start, quoted) = (0, false);
+        for (var i = 0; i < cell.Length; i++)
+            if (cell[i] == '\'')
+                quoted = !quoted;
+            else if (cell[i] == '|' && !quoted)
+            {
+                yield return cell[start..i];
+                start = i + 1;
+            }
+        yield return cell[start..];
+    }
+
     private GridCell? BindCell(AssemblyDefinition assembly, CombinationGrid grid, int row, int column, string text, ExpressionType type, Unit unit)
     {
         if (text.Trim() is "" or "*")
             return GridCell.Wildcard;
         var values = ImmutableArray.CreateBuilder<Value>();
         var ranges = ImmutableArray.CreateBuilder<(Exact?, Exact?)>();
-        foreach (var part in text.Split('|'))
+        foreach (var part in Alternatives(text))
         {
             var range = type.Kind == TypeKind.Number ? part.IndexOf("..", StringComparison.Ordinal) : -1;
             if (range >= 0)
@@ -403,6 +418,9 @@ public sealed class BoundModel
             // A bare number stands in the column's unit; yes/no and codes as in expressions.
             if (type.Kind == TypeKind.Number && Exact.TryParse(piece, out var bare))
                 return Value.Of(unit.ToBase(bare));
+            // A cell of choices holds codes, so that one called “none” or “3” needs no quotes.
+            if (type is { Kind: TypeKind.Choice, ListId: { } listId } && Index.Lists.TryGetValue(listId, out var list) && ModelIndex.ValueByCode(list, piece.Trim()) is { } called)
+                return Value.Choice(called.Id);
             var parsed = Parser.Parse(piece.Trim());
             // What an item says is a code, however it is spelled.
             var expected = type.Kind == TypeKind.Choice && (parsed.Root is NumberSyntax || row >= grid.Rows.Length)

@@ -72,11 +72,32 @@ public sealed class PickText
         return value is { } v ? (new Pick(found.Path, v), null) : (null, error);
     }
 
-    /// <summary>A value of an attribute from its code, its number in the attribute's unit, a number with a unit, yes/no, none or a text.</summary>
+    /// <summary>The pick of a value by its bare code, whatever that is: a value called “none” is meant before the answer “none of them”.</summary>
+    public (Pick? Pick, string? Error) ReadCode(string name, string code) =>
+        _byName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found) && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);
+
+    /// <summary>The answer “none of them”, or the sentence that says why it cannot be given.</summary>
+    public (Pick? Pick, string? Error) ReadNone(string name)
+    {
+        var (pick, error) = Read(name, None);
+        return pick is not { Value.IsNothing: false } ? (pick, error) : (null, $"“{name.Trim()}” must be answered; it cannot be none.");
+    }
+
+    private const string None = "none";
+
+    private Value? ByCode(AttributeRow row, string code) =>
+        row.Type == AttributeType.Choice && ModelIndex.ValueByCode(_model.Index.Lists[row.ListId!], code) is { } value ? Value.Choice(value.Id) : null;
+
+    private static bool IsNone(string code) => code.Equals(None, StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>
+    /// A value of an attribute from its code, its number in the attribute's unit, a number with a unit, yes/no, none or a text. A value
+    /// that is called “none” stands in quotes where it could be the answer “none of them”, as in expressions.
+    /// </summary>
     public (Value? Value, string? Error) ReadValue(AttributeRow row, string text)
     {
         text = text.Trim();
-        if (text.Equals("none", StringComparison.OrdinalIgnoreCase) && row.Type != AttributeType.Text)
+        if (IsNone(text) && row.Type != AttributeType.Text && !(row.Required && ByCode(row, text) is not null))
             return row.Required || row.Type == AttributeType.Several ? (null, $"“{row.Name}” must be answered; it cannot be none.") : (Value.Nothing, null);
         switch (row.Type)
         {
@@ -91,14 +112,18 @@ public sealed class PickText
                 };
             case AttributeType.Choice:
                 var list = _model.Index.Lists[row.ListId!];
-                if (ModelIndex.ValueByCode(list, text) is { } value)
-                    return (Value.Choice(value.Id), null);
+                if ((ByCode(row, text) ?? (Unquoted(text) is { } bare ? ByCode(row, bare) : null)) is { } value)
+                    return (value, null);
                 var near = Spelling.Nearest(text, list.Values.Select(v => v.Code));
                 return (null, $"“{row.Name}” has no value “{text}”.{(near is null ? "" : $" Did you mean “{near}”?")}");
             default:
                 return Number(row, text);
         }
     }
+
+    /// <summary>What stands in quotes; null where the text is not one quoted code.</summary>
+    private static string? Unquoted(string text) =>
+        Lexer.Read(text, []) is [{ Kind: TokenKind.QuotedName or TokenKind.Text } quoted, { Kind: TokenKind.End }] && text.Length >= 2 && text[^1] == text[0] ? quoted.Text : null;
 
     private static (Value?, string?) Number(AttributeRow row, string text)
     {
@@ -124,12 +149,15 @@ public sealed class PickText
             : (null, $"“{row.Name}” goes in steps of {step}{suffix}: {((number / step).Floor() * step).ToDisplay(6)} or {((number / step).Ceiling() * step).ToDisplay(6)}, not {number.ToDisplay(6)}.");
     }
 
+    /// <summary>The bare code of a choice's value.</summary>
+    public string Code(Value value) => _model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Code : "?";
+
     /// <summary>A value in the attribute's own terms, without its unit: what <see cref="ReadValue"/> reads back.</summary>
     public string Write(AttributeRow row, Value value) => value.Kind switch
     {
-        ValueKind.Nothing => "none",
+        ValueKind.Nothing => None,
         ValueKind.YesNo => value.IsTrue ? "yes" : "no",
-        ValueKind.Choice => _model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Code : "?",
+        ValueKind.Choice => Code(value) is var code && IsNone(code) ? Printer.Name(code) : code,
         ValueKind.Number => (row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One).FromBase(value.Number).ToString(),
         _ => value.Text ?? "",
     };

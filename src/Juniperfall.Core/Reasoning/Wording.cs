@@ -41,16 +41,19 @@ public sealed class Wording(BoundModel model, string language = "en")
     /// <summary>A value as people read it: its label, a number with its unit, yes, no or none.</summary>
     public string ValueOf(AttributeRow row, Value value) => value.Kind switch
     {
-        ValueKind.Choice when model.Index.Values.TryGetValue(value.Text!, out var found) => Text(found.Value.Label) is { Length: > 0 } label ? label : found.Value.Code,
+        ValueKind.Choice when model.Index.Values.TryGetValue(value.Text!, out var found) => LabelOf(found.Value),
         ValueKind.Number => WithUnit(Trimmed(_text.Write(row, value)), row.Type == AttributeType.Quantity ? row.Unit : ""),
         _ => _text.Write(row, value),
     };
+
+    /// <summary>What a value is called; one called “none” in quotes, so that nobody takes it for the answer “none of them”.</summary>
+    public string LabelOf(ListValue value) => (Text(value.Label) is { Length: > 0 } label ? label : value.Code) is var called && called.Equals("none", StringComparison.OrdinalIgnoreCase) ? $"“{called}”" : called;
 
     /// <summary>A computed number in the unit it is shown in, or in that of its dimension; other values as they are.</summary>
     public string ValueOf(ComputedAttribute row, Value value)
     {
         if (value.Kind != ValueKind.Number)
-            return value.Kind == ValueKind.Choice && model.Index.Values.TryGetValue(value.Text!, out var found) ? found.Value.Label.Or(found.Value.Code) : value.ToString();
+            return value.Kind == ValueKind.Choice && model.Index.Values.TryGetValue(value.Text!, out var found) ? LabelOf(found.Value) : value.ToString();
         var unit = UnitOf(row);
         return WithUnit(unit.FromBase(value.Number).ToDisplay(row.Decimals), unit.Code);
     }

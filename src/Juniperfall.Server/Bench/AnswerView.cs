@@ -286,7 +286,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
         IEnumerable<ChoiceView> choices = row.Type switch
         {
             AttributeType.YesNo => [new("yes", "yes", null, available.Has(Value.Of(true))), new("no", "no", null, available.Has(Value.Of(false)))],
-            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values.Select(v => new ChoiceView(v.Code, v.Label.Or(v.Code), v.Color, available.Has(Value.Choice(v.Id)))),
+            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values.Select(v => Value.Choice(v.Id) is var value ? new ChoiceView(compiled.Text.Write(row, value), compiled.Words.LabelOf(v), v.Color, available.Has(value)) : null!),
             _ => [],
         };
         return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None))];

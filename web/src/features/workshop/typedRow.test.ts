@@ -41,6 +41,11 @@ describe('a typed row', () => {
     for (const kind of kindWords) expect(added(kind.example).id, kind.example).toBeTruthy()
   })
 
+  it('takes values by any name, in quotes where they hold a comma or a blank at an end', () => {
+    const [list] = steps("choice lid: none, 'a, b', yes, 3, 'it''s', two words")
+    expect((list as unknown as { row: { values: { code: string }[] } }).row.values.map((v) => v.code)).toEqual(['none', 'a, b', 'yes', '3', "it's", 'two words'])
+  })
+
   it('makes the value list of a new choice in the same edit', () => {
     const [list, row] = steps('choice finish: white, grey')
     expect(list).toMatchObject({ do: 'add', parentId: 'm', collection: 'lists', row: { name: 'finish', values: [{ code: 'white' }, { code: 'grey' }] } })

@@ -40,6 +40,11 @@ function takeName(text: string): [string, string] {
   return match ? [match[1]!.replaceAll("'", ''), text.slice(match[0].length).trim()] : ['', text]
 }
 
+/** The values of a list as they are typed, with commas between; one in quotes may hold a comma, and a quote written twice. */
+function valuesOf(text: string): string[] {
+  return (text.match(/'(?:[^']|'')*'|[^,]+/g) ?? []).map((v) => v.trim()).map((v) => (/^'.*'$/.test(v) ? v.slice(1, -1).replaceAll("''", "'") : v)).filter(Boolean)
+}
+
 const label = (name: string) => {
   const words = name.replaceAll('_', ' ')
   return { en: words.charAt(0).toUpperCase() + words.slice(1) }
@@ -65,7 +70,7 @@ export function typedRow(text: string, document: Document, assembly: Assembly, t
       const [name, more] = named()
       if (!name) return { fault: kind === 'choice' ? 'A choice needs a name: choice finish: white, grey' : 'Several choices need a name: several accessories: rail, lamp' }
       const [, of] = splitAt(more, /^of\s+/i)
-      const codes = more.startsWith(':') ? more.slice(1).split(',').map((c) => c.trim()).filter(Boolean) : []
+      const codes = more.startsWith(':') ? valuesOf(more.slice(1)) : []
       const wanted = (of || name).toUpperCase()
       const known = codes.length === 0 ? document.lists.find((l) => l.name.toUpperCase() === wanted) : undefined
       if (of && !known) return { fault: `There is no value list “${of}”.` }
