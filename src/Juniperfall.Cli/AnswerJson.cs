@@ -145,6 +145,8 @@ internal sealed class AnswerJson(BoundModel model)
             json.WriteEndArray();
         }
         json.WriteEndArray();
+        if (ways.More)
+            json.WriteBoolean("moreWaysOut", true);
     }
 
     /// <summary>What was found in the model as a whole, each with its proof.</summary>

@@ -254,6 +254,43 @@ public class ReasoningAgainstBruteForce
     }
 
     [Fact]
+    public void Of_a_clash_no_pick_can_be_left_out_of_the_whole_model_and_no_rule_of_those_that_are_named()
+    {
+        var met = 0;
+        foreach (var c in Cases(13))
+        {
+            if (c.All.Count == 0)
+                continue;
+            // More picks than elsewhere, so that several clash.
+            var random = new Random(c.Seed);
+            var picks = c.Picks.Concat(c.Brute.Paths.Where(p => c.Picks.All(x => x.Path != p)).Select(path => new Pick(path, c.Brute.ValuesOf((AttributeRow)c.Model.Index.Rows[RowPath.RowId(path)]).OrderBy(_ => random.Next()).First()))).ToImmutableArray();
+            foreach (var clash in c.Reasoner.Answer(new(picks), CancellationToken.None).Clashes)
+            {
+                Assert.Empty(c.With(clash.Picks));
+                Assert.All(clash.Picks, pick => Assert.NotEmpty(c.With(clash.Picks.Remove(pick))));
+                bool Possible(IEnumerable<Cause> causes) => c.Brute.Configurations(causes.ToHashSet()).Any(x => clash.Picks.All(p => Case.Contains(x, p)));
+                Assert.False(Possible(clash.Causes), $"seed {c.Seed}: the rules do not suffice");
+                Assert.All(clash.Causes, cause => Assert.True(Possible(clash.Causes.Remove(cause)), $"seed {c.Seed}: {cause} can be left out"));
+                met++;
+            }
+        }
+        Assert.True(met > Rounds / 2, $"{met} clashes were met");
+    }
+
+    [Fact]
+    public void Many_clashes_that_have_nothing_to_do_with_each_other_have_ways_out_and_more_are_said_to_be_more()
+    {
+        const int many = 30;
+        var rows = Enumerable.Range(0, many).SelectMany(n => new Row[] { SmallModels.YesNo($"a{n}"), SmallModels.YesNo($"b{n}"), SmallModels.Rule($"r{n}", $"not a{n} or not b{n}") }).ToArray();
+        var model = SmallModels.Sound(SmallModels.Assembly("room", rows));
+        var picks = SmallModels.Picks(model, [.. Enumerable.Range(0, many).SelectMany(n => new[] { $"a{n}=yes", $"b{n}=yes" })]);
+        var ways = new Reasoner(model).WaysOut(new(picks), null, CancellationToken.None);
+        Assert.Equal((5, true, true), (ways.Found.Length, ways.Finished, ways.More));
+        Assert.All(ways.Found, w => Assert.Equal(many, w.Changes.Length));
+        Assert.Equal(Enumerable.Range(0, many).Select(n => $"b{n}"), ways.Found[0].Changes.Select(c => c.From.Path));
+    }
+
+    [Fact]
     public void Ways_out_work_are_minimal_and_come_fewest_first_then_latest_first()
     {
         var checkedWays = 0;
@@ -262,10 +299,12 @@ public class ReasoningAgainstBruteForce
             var standing = c.Standing();
             if (c.All.Count == 0 || standing.Count == c.Picks.Length)
                 continue;
-            var ways = c.Reasoner.WaysOut(new(c.Picks), null, CancellationToken.None).Found;
+            var found = c.Reasoner.WaysOut(new(c.Picks), null, CancellationToken.None);
+            var ways = found.Found;
             var expected = Subsets(c.Picks.Length).Where(s => c.With(Kept(c, s)).Count > 0).ToList();
-            expected = [.. expected.Where(s => !expected.Any(o => o.Count < s.Count && o.IsSubsetOf(s)))
-                .OrderBy(s => s.Count).ThenByDescending(s => s.OrderDescending(), Comparer<IEnumerable<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(5)];
+            expected = [.. expected.Where(s => !expected.Any(o => o.Count < s.Count && o.IsSubsetOf(s)))];
+            Assert.Equal(expected.Count > 5, found.More);
+            expected = [.. expected.OrderBy(s => s.Count).ThenByDescending(s => s.OrderDescending(), Comparer<IEnumerable<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(5)];
             Assert.Equal(expected.Select(s => string.Join(",", s.Order())), ways.Select(w => string.Join(",", w.Changes.Select(x => c.Picks.IndexOf(x.From)).Order())));
             foreach (var way in ways)
             {

@@ -51,8 +51,9 @@ public sealed record AttributeAnswer
 }
 
 /// <summary>
-/// A pick that cannot join the earlier ones: a smallest set of picks and rules that do not go together. Where time ran out before
-/// that was found, all picks that stand and the one that cannot join them, without rules.
+/// A pick that cannot join the earlier ones: a set of picks from which none can be left out, judged against the whole model, and a
+/// smallest set of rules that keeps them apart. Where time ran out before that was found, all picks that stand and the one that
+/// cannot join them, without rules.
 /// </summary>
 public sealed record ClashAnswer(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes, bool Finished = true);
 
@@ -140,7 +141,11 @@ public sealed record Change(Pick From, Value? To);
 public sealed record WayOut(ImmutableArray<Change> Changes);
 
 /// <summary>The ways out that were found, each verified; there may be more where time ran out.</summary>
-public sealed record WaysOut(ImmutableArray<WayOut> Found, bool Finished);
+public sealed record WaysOut(ImmutableArray<WayOut> Found, bool Finished)
+{
+    /// <summary>Whether there are more than those that were asked for.</summary>
+    public bool More { get; init; }
+}
 
 /// <summary>
 /// The narrow door to reasoning over one compiled model, for one site and date. Safe for concurrent use. Answers are

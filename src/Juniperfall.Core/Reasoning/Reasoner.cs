@@ -252,8 +252,23 @@ public sealed partial class Reasoner : IReasoner
 
     private ClashAnswer NewClash(ImmutableArray<Pick> picks, CancellationToken cancel)
     {
-        var (reason, finished) = Finishing(() => Explain(picks, [[]], cancel));
+        // Whatever rules keep these picks apart, all of them are needed: less of them can stand together.
+        var (reason, finished) = Finishing(() => Explain(MinimalConflict(picks, cancel), [[]], cancel));
         return reason is null ? new(picks, [], finished) : new(reason.Picks, reason.Causes);
+    }
+
+    private ImmutableArray<Pick> MinimalConflict(ImmutableArray<Pick> picks, CancellationToken cancel)
+    {
+        var search = NewSearch(cancel);
+        try
+        {
+            var known = Known(picks).ToList();
+            return [.. new PickConflicts(search, known, []).Minimal(Enumerable.Range(0, known.Count)).Order().Select(i => known[i].Pick)];
+        }
+        finally
+        {
+            _spent.Add(search);
+        }
     }
 
     /// <summary>No configuration at all: everything in clash with the rules themselves.</summary>

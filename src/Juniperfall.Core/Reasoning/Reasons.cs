@@ -190,26 +190,29 @@ public sealed partial class Reasoner
         }
         var picks = Known(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
         var search = NewSearch(cancel);
+        var conflictsOf = new PickConflicts(search, picks, target);
         var conflicts = new List<HashSet<int>>();
         var found = new List<HashSet<int>>();
         var result = ImmutableArray.CreateBuilder<WayOut>();
         try
         {
-            for (var size = 0; size <= picks.Count && result.Count < MostWaysOut; size++)
-                while (result.Count < MostWaysOut && Candidate(conflicts, found, size) is { } dropped)
+            for (var size = 0; size <= picks.Count; size++)
+                while (MinimalHittingSets.Next(conflicts, found, size) is { } dropped)
                 {
                     var kept = picks.Where((_, i) => !dropped.Contains(i)).Select(k => k.Pick).ToImmutableArray();
                     if (search.Try(Contained(kept).Concat(target)) is { } solution)
                     {
-                        found.Add(dropped);
                         if (dropped.Count == 0)
                             return new([], true);
+                        if (result.Count == MostWaysOut)
+                            return new(result.ToImmutable(), true) { More = true };
+                        found.Add(dropped);
                         result.Add(new([.. dropped.Order().Select(i => new Change(picks[i].Pick,
                             solution[picks[i].Variable.Index].Outcome == Outcomes.Absent ? null : ToValue(picks[i].Variable, solution[picks[i].Variable.Index])))]));
                     }
                     else
                     {
-                        var conflict = MinimalConflict(search, picks, dropped, target);
+                        var conflict = conflictsOf.Minimal(Enumerable.Range(0, picks.Count).Where(i => !dropped.Contains(i)));
                         if (conflict.Count == 0)
                             return new([], true);
                         conflicts.Add(conflict);
@@ -225,40 +228,5 @@ public sealed partial class Reasoner
             _spent.Add(search);
         }
         return new(result.ToImmutable(), true);
-    }
-
-    /// <summary>A hitting set of the given size that no known way out is part of; the latest picks first.</summary>
-    private static HashSet<int>? Candidate(List<HashSet<int>> conflicts, List<HashSet<int>> found, int size)
-    {
-        int[] members = [.. conflicts.SelectMany(c => c).Distinct().OrderDescending()];
-        return Extend([], 0);
-
-        HashSet<int>? Extend(List<int> chosen, int from)
-        {
-            if (found.Any(f => f.IsSubsetOf(chosen)))
-                return null;
-            if (chosen.Count == size)
-                return conflicts.All(c => c.Overlaps(chosen)) ? [.. chosen] : null;
-            for (var i = from; i < members.Length; i++)
-            {
-                chosen.Add(members[i]);
-                if (Extend(chosen, i + 1) is { } hit)
-                    return hit;
-                chosen.RemoveAt(chosen.Count - 1);
-            }
-            return null;
-        }
-    }
-
-    private HashSet<int> MinimalConflict(Search search, List<(Variable Variable, Pick Pick)> picks, HashSet<int> dropped, List<(Variable, VariableDomain)> target)
-    {
-        var conflict = Enumerable.Range(0, picks.Count).Where(i => !dropped.Contains(i)).ToList();
-        foreach (var i in conflict.ToList())
-        {
-            var without = conflict.Where(x => x != i).ToList();
-            if (search.Try(Contained(without.Select(x => picks[x].Pick)).Concat(target)) is null)
-                conflict = without;
-        }
-        return [.. conflict];
     }
 }

@@ -35,7 +35,8 @@ public sealed record ChangeStep(string Path, string Label, string From, string? 
 public sealed record WayOutView(IReadOnlyList<ChangeStep> Changes);
 
 /// <param name="Cause">Where there is no way out: why.</param>
-public sealed record WaysOutAnswer(IReadOnlyList<WayOutView> Ways, ReasonView? Cause, bool Finished);
+/// <param name="More">Whether there are more ways than these.</param>
+public sealed record WaysOutAnswer(IReadOnlyList<WayOutView> Ways, ReasonView? Cause, bool Finished, bool More = false);
 
 /// <param name="Expected">The field that the text is for, so that its type is checked.</param>
 public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
@@ -145,7 +146,7 @@ public static class BenchEndpoints
         var ways = await Task.Run(() => reasoner.WaysOut(question, wanted, limit.Token), cancel);
         var why = ways.Found.IsEmpty && wanted is { } wish ? await Task.Run(() => reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) : new(null, true);
         return TypedResults.Ok(new WaysOutAnswer([.. ways.Found.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))],
-            why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished));
+            why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished, ways.More));
     }
 
     private static async Task<IResult> Bounds(long id, BoundsRequest request, CompiledModels models, CancellationToken cancel)

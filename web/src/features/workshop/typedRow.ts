@@ -42,7 +42,7 @@ function takeName(text: string): [string, string] {
 
 /** The values of a list as they are typed, with commas between; one in quotes may hold a comma, and a quote written twice. */
 function valuesOf(text: string): string[] {
-  return (text.match(/'(?:[^']|'')*'|[^,]+/g) ?? []).map((v) => v.trim()).map((v) => (/^'.*'$/.test(v) ? v.slice(1, -1).replaceAll("''", "'") : v)).filter(Boolean)
+  return (text.match(/\s*'(?:[^']|'')*'\s*(?=,|$)|[^,]+/g) ?? []).map((v) => v.trim()).map((v) => (/^'.*'$/.test(v) ? v.slice(1, -1).replaceAll("''", "'") : v)).filter(Boolean)
 }
 
 const label = (name: string) => {
