@@ -206,7 +206,7 @@ public static class AnalyzeCommands
             Text(JsonDocument.Parse(stream.ToArray()).RootElement, output);
         else
             output.WriteLine(Encoding.UTF8.GetString(stream.ToArray()));
-        return !exact ? TimeLimit : answer.Valid ? Valid : Invalid;
+        return !exact ? TimeLimit : answer.Valid == true ? Valid : Invalid;
     }
 
     private static ImmutableArray<Pick>? Picks(AnswerJson json, IEnumerable<(string Name, string Value)> written, TextWriter errors)
@@ -222,7 +222,10 @@ public static class AnalyzeCommands
             }
             picks.Add(pick.Value);
         }
-        return picks.ToImmutable();
+        if (json.Repetition(picks) is not { } repetition)
+            return picks.ToImmutable();
+        errors.WriteLine(repetition);
+        return null;
     }
 
     private static bool Why(Utf8JsonWriter writer, AnswerJson json, Reasoner reasoner, Question question, Answer answer, Pick asked, CancellationToken cancel)
@@ -249,7 +252,7 @@ public static class AnalyzeCommands
             }
             else
                 writer.WriteNull("complete");
-            return values is not null || !answer.Valid || !cancel.IsCancellationRequested;
+            return values is not null || answer.Valid != true || !cancel.IsCancellationRequested;
         }
         var best = reasoner.Best(answer, goal, highest, cancel);
         if (best.Values is not { } picks)
@@ -336,7 +339,7 @@ public static class AnalyzeCommands
                     return ([], error);
                 picks.Add(pick.Value);
             }
-            return (picks.ToImmutable(), null);
+            return json.Repetition(picks) is { } repetition ? ([], repetition) : (picks.ToImmutable(), null);
         }
         catch (JsonException e)
         {
@@ -348,7 +351,7 @@ public static class AnalyzeCommands
 
     private static void Text(JsonElement answer, TextWriter output)
     {
-        output.WriteLine(answer.GetProperty("valid").GetBoolean() ? "valid" : "not valid");
+        output.WriteLine(answer.GetProperty("valid").ValueKind switch { JsonValueKind.True => "valid", JsonValueKind.False => "not valid", _ => "not known whether valid" });
         foreach (var attribute in answer.GetProperty("attributes").EnumerateObject())
         {
             var at = attribute.Value;

@@ -25,7 +25,7 @@ internal sealed class AnswerJson(BoundModel model)
     public string NameOf(Cause cause)
     {
         if (cause.Kind != CauseKind.Rule || !model.Index.Rows.TryGetValue(cause.RowId, out var row))
-            return _words.Sentence(cause);
+            return _words.Clause(cause);
         return model.Document.Id == "uvl" || model.Index.MarkOf(row) is not { } mark ? row.Id : mark;
     }
 
@@ -48,7 +48,10 @@ internal sealed class AnswerJson(BoundModel model)
 
     public void Answer(Utf8JsonWriter json, Answer answer)
     {
-        json.WriteBoolean("valid", answer.Valid);
+        if (answer.Valid is { } valid)
+            json.WriteBoolean("valid", valid);
+        else
+            json.WriteNull("valid");
         json.WriteStartObject("attributes");
         foreach (var attribute in answer.Attributes)
             Attribute(json, attribute);
@@ -118,7 +121,7 @@ internal sealed class AnswerJson(BoundModel model)
     /// <summary>Why a value cannot be had, or follows, as one sentence.</summary>
     public string Sentence(string what, Reason reason)
     {
-        var because = reason.Picks.Select(p => $"{Text(p)} is picked").Concat(reason.Causes.Select(c => $"{NameOf(c)}: {_words.Sentence(c)}")).ToList();
+        var because = reason.Picks.Select(p => $"{Text(p)} is picked").Concat(reason.Causes.Select(c => $"{NameOf(c)}: {_words.Clause(c)}")).ToList();
         return because.Count == 0 ? $"{what}; nothing that was picked and no rule has to do with it." : $"{what}, because {string.Join("; and ", because)}.";
     }
 
@@ -207,6 +210,8 @@ internal sealed class AnswerJson(BoundModel model)
         ComputedAttribute row => _words.UnitOf(row).FromBase(number).ToString(),
         _ => number.ToString(),
     };
+
+    public string? Repetition(IReadOnlyList<Pick> picks) => _text.Repetition(picks);
 
     public (Pick? Pick, string? Error) Read(string name, string value) => _text.Read(name, value);
 

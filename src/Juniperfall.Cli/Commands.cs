@@ -62,7 +62,7 @@ public static class Commands
         if (model.Findings.Any(f => f.Blocks))
             return WrongInput;
         var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
-        if (!answer.Valid)
+        if (answer.Valid == false)
         {
             output.WriteLine("No configuration is possible. These cannot all hold:");
             foreach (var cause in answer.Clashes.SelectMany(c => c.Causes))
@@ -92,7 +92,7 @@ public static class Commands
             output.WriteLine("Advice: " + Describe(model, cause));
         if (answer.Missing.Length > 0)
             output.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Name(answer, p))));
-        return answer.Valid ? Valid : Invalid;
+        return answer.Valid == true ? Valid : Invalid;
     }
 
     internal static byte[]? ReadFile(string file, TextWriter errors)
@@ -163,7 +163,10 @@ public static class Commands
             }
             picks.Add(pick!.Value);
         }
-        return (picks.ToImmutable(), at);
+        if (text.Repetition(picks) is not { } repetition)
+            return (picks.ToImmutable(), at);
+        errors.WriteLine(repetition);
+        return null;
     }
 
     private static string Range(PickText text, AttributeAnswer attribute)
@@ -186,5 +189,5 @@ public static class Commands
     internal static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
 
     internal static string Describe(BoundModel model, Cause cause) =>
-        $"{(cause.Kind == CauseKind.Rule && model.Index.MarkOf(model.Index.Rows[cause.RowId]) is { } mark ? $"{mark} " : "")}{new Wording(model).Sentence(cause)}";
+        $"{(cause.Kind == CauseKind.Rule && model.Index.MarkOf(model.Index.Rows[cause.RowId]) is { } mark ? $"{mark} " : "")}{new Wording(model).Clause(cause)}";
 }

@@ -31,7 +31,7 @@ public static class StructureCommand
             return Wrong($"There is no customer class “{code}”; there are {(model.Facts.CustomerClasses.Count == 0 ? "none" : string.Join(", ", model.Facts.CustomerClasses.Keys))}.");
         var reasoner = new Reasoner(model, asked.At);
         var answer = reasoner.Answer(new(asked.Picks), CancellationToken.None);
-        if (!answer.Valid)
+        if (answer.Valid != true)
         {
             errors.WriteLine("These picks cannot stand together: " + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(c => Commands.Describe(model, c))));
             return Commands.Invalid;

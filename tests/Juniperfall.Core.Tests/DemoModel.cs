@@ -83,7 +83,7 @@ public class DemoModel
         var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "entry_temperature=10", "ambient=32", "length=4000", "width=3000", "height=2500", "core=80",
             "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "doors[1].clear_width=1000", "doors[1].clear_height=2000", "shelving=no", "lighting=standard");
         var answer = reasoner.Answer(new(picks), CancellationToken.None);
-        Assert.True(answer.Valid && answer.Exact);
+        Assert.True(answer is { Valid: true, Exact: true });
         Assert.Empty(answer.Missing);
         string Figure(string path, string unit, int places) => Unit.Parse(unit).FromBase(answer.AsSuggested.Computed.Single(c => c.Path == path).Number!.Low!.Value).ToDisplay(places);
         Assert.Equal(("374.76", "326.28", "114.58", "44"), (Figure("r.transmission", "W", 2), Figure("r.air_load", "W", 2), Figure("r.goods_load", "W", 2), Figure("r.people_load", "W", 2)));

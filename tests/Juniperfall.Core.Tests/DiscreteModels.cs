@@ -123,7 +123,7 @@ public class DiscreteModels
             var random = new Random(seed);
             if (c.All.Length == 0)
             {
-                Assert.False(reasoner.Answer(new([]), CancellationToken.None).Valid);
+                Assert.Equal(false, reasoner.Answer(new([]), CancellationToken.None).Valid);
                 continue;
             }
             var picks = new List<(int At, int Value)>();

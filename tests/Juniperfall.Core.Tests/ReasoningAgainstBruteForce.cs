@@ -88,12 +88,12 @@ public class ReasoningAgainstBruteForce
             if (c.All.Count == 0)
             {
                 impossible++;
-                Assert.False(answer.Valid);
+                Assert.Equal(false, answer.Valid);
                 continue;
             }
             var standing = c.Standing();
             Assert.Equal(standing.Count == c.Picks.Length, answer.Valid);
-            clashing += answer.Valid ? 0 : 1;
+            clashing += answer.Valid == true ? 0 : 1;
             var within = c.With(standing);
             foreach (var attribute in answer.Attributes)
             {
@@ -156,7 +156,7 @@ public class ReasoningAgainstBruteForce
             Assert.NotEmpty(c.With(answer.Standing));
             var expected = answer.Attributes.Where(a => a.State is AttributeState.Open or AttributeState.Clash && (a.Row.Required || a.Member is not null) && c.With(answer.Standing).All(x => x[a.Path].Applies));
             Assert.Equal(expected.Select(a => a.Path), answer.Missing);
-            if (answer.Valid)
+            if (answer.Valid == true)
                 Assert.Contains(c.With(answer.Standing), x => c.Reasoner.Complete(answer, CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));
         }
     }
@@ -399,7 +399,7 @@ public class ReasoningAgainstBruteForce
         foreach (var c in Cases(11))
         {
             var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
-            if (!answer.Valid)
+            if (answer.Valid != true)
                 continue;
             var within = c.With(c.Picks);
             foreach (var path in c.Reasoner.Goals.Where(g => g[0] != '#').Order().Take(3))
@@ -529,7 +529,7 @@ public class ReasoningAgainstBruteForce
             if (answer.Exact)
                 continue;
             interrupted++;
-            Assert.False(answer.Valid);
+            Assert.True(answer.Valid is null || answer.Valid == (c.With(c.Picks).Count > 0), $"seed {c.Seed}: {answer.Valid} was not proven");
             Assert.DoesNotContain(answer.Attributes, a => a.State is AttributeState.Follows or AttributeState.Suggested);
         }
         Assert.True(interrupted > asked / 4, $"{interrupted} of {asked} questions needed a search long enough to be stopped");
@@ -546,7 +546,7 @@ public class ReasoningAgainstBruteForce
             var configuration = c.All[c.Seed % c.All.Count];
             var picks = configuration.Where(x => x.Value.Applies).Select(x => new Pick(x.Key, x.Value.Value)).ToImmutableArray();
             var answer = c.Reasoner.Answer(new(picks), CancellationToken.None);
-            Assert.True(answer.Valid, $"seed {c.Seed}");
+            Assert.True(answer.Valid == true, $"seed {c.Seed}");
             Assert.All(answer.Attributes, a => Assert.Equal(configuration[a.Path].Applies, a.State == AttributeState.Picked));
             var values = picks.ToDictionary(p => p.Path, p => p.Value);
             var evaluator = new Evaluator(c.Model, values);

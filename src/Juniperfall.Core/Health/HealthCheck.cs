@@ -56,7 +56,7 @@ public sealed class HealthCheck
             _unfinished.Add("Which values can be had was not found out in time.");
             return;
         }
-        if (!answer.Valid)
+        if (answer.Valid == false)
         {
             ImmutableArray<Cause> causes = answer.Clashes is [var clash, ..] ? clash.Causes : [];
             Add(HealthKind.NoConfiguration, HealthWeight.Error, causes.FirstOrDefault()?.RowId ?? _model.Document.Root, "", "No configuration is possible at all: these cannot hold together.", null, causes);

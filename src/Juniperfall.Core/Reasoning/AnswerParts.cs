@@ -8,7 +8,7 @@ namespace Juniperfall.Core.Reasoning;
 public sealed partial class Reasoner
 {
     private Answer Assemble(Question question, Search search, List<(Variable Variable, Pick Pick)> picks, List<(Variable Variable, Pick Pick)> standing,
-        HashSet<string> skipped, List<ImmutableArray<Pick>> clashing, Available?[] availability, Dictionary<int, Available> alternatives, Assigned[]? witness, bool exact)
+        HashSet<string> skipped, List<ImmutableArray<Pick>> clashing, Available?[] availability, Dictionary<int, Available> alternatives, Assigned[]? witness, bool? valid, bool exact)
     {
         var empty = new Available([], false, null, null, true);
         // Of most variables there is none of these; values of thousands would be large arrays, and collected as such.
@@ -78,7 +78,7 @@ public sealed partial class Reasoner
             attributes.Add(TextAnswer(question, outcome.Value.AsSuggested, occurrence, row, missing));
         return new()
         {
-            Valid = skipped.Count == 0 && exact,
+            Valid = valid,
             Attributes = attributes.MoveToImmutable(),
             // Last, so that all else is exact where there is no time left for reasons.
             Clashes = [.. clashing.Select(c => Clash(c, search.Cancel))],

@@ -7,8 +7,22 @@ namespace Juniperfall.Core.Reasoning;
 /// <summary>A person's answer: a path and a value in base units; <see cref="Value.Nothing"/> is the answer "none".</summary>
 public readonly record struct Pick(string Path, Value Value);
 
-/// <summary>What is asked of a model: picks in the order they were made.</summary>
-public sealed record Question(ImmutableArray<Pick> Picks);
+/// <summary>What is asked of a model: picks in the order they were made, of each attribute at most one.</summary>
+public sealed record Question(ImmutableArray<Pick> Picks)
+{
+    /// <exception cref="ArgumentException">Two picks are of one attribute.</exception>
+    public ImmutableArray<Pick> Picks { get; } = Repeated(Picks) is { } again ? throw new ArgumentException($"Pick {again} is of an attribute that is picked already.", nameof(Picks)) : Picks;
+
+    /// <summary>The place of the first pick of an attribute that is picked already; null where there is none.</summary>
+    public static int? Repeated(IEnumerable<Pick> picks)
+    {
+        var seen = new HashSet<string>();
+        foreach (var (pick, i) in picks.Select((p, i) => (p, i)))
+            if (!seen.Add(pick.Path))
+                return i;
+        return null;
+    }
+}
 
 public enum AttributeState { Picked, Follows, Suggested, Open, Clash, Resting, Absent }
 
@@ -80,7 +94,8 @@ public sealed record TotalAnswer(NumberAnswer Open, NumberAnswer AsSuggested);
 
 public sealed record Answer
 {
-    public required bool Valid { get; init; }
+    /// <summary>Whether some complete configuration contains all picks; null where time ran out before that was known.</summary>
+    public required bool? Valid { get; init; }
     public required ImmutableArray<AttributeAnswer> Attributes { get; init; }
     public required ImmutableArray<ClashAnswer> Clashes { get; init; }
 

@@ -21,7 +21,7 @@ public sealed partial class Reasoner
     public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null)
     {
         var network = NetworkOf(path);
-        if (!answer.Valid || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node || NewSearch(network, cancel) is not { } search)
+        if (answer.Valid != true || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node || NewSearch(network, cancel) is not { } search)
             return new(null, null, null, true);
         PreferSuggestions(search, network);
         var kept = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null).ToDictionary(a => a.Path, a => a.Value!.Value);
@@ -68,7 +68,7 @@ public sealed partial class Reasoner
 
     public IReadOnlyDictionary<string, TotalAnswer> Totals(Answer answer)
     {
-        if (_start is null || !answer.Valid)
+        if (_start is null || answer.Valid != true)
             return new Dictionary<string, TotalAnswer>();
         // Of all that is not picked no more than what can be had is left.
         var available = new Available?[_network.Variables.Length];

@@ -72,6 +72,10 @@ public sealed class PickText
         return value is { } v ? (new Pick(found.Path, v), null) : (null, error);
     }
 
+    /// <summary>Of picks that were read one after the other, the sentence that says which is of an attribute that is picked already; null where none is.</summary>
+    public string? Repetition(IReadOnlyList<Pick> picks) => Question.Repeated(picks) is { } again
+        ? $"Pick {again + 1} is of “{_byName.First(n => n.Value.Path == picks[again].Path).Key.ToLowerInvariant()}”, which is picked already. Leave one of the two out." : null;
+
     /// <summary>The pick of a value by its bare code, whatever that is: a value called “none” is meant before the answer “none of them”.</summary>
     public (Pick? Pick, string? Error) ReadCode(string name, string code) =>
         _byName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found) && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);

@@ -192,8 +192,9 @@ public sealed partial class Reasoner : IReasoner
 
     private Answer Answer(Question question, Search search, CancellationToken cancel)
     {
-        var picks = Known(question.Picks).GroupBy(k => k.Pick.Path).Select(g => g.Last()).OrderBy(k => question.Picks.IndexOf(k.Pick)).ToList();
+        var picks = Known(question.Picks).ToList();
         var exact = true;
+        bool? valid = null;
         var clashing = new List<ImmutableArray<Pick>>();
         var standing = new List<(Variable Variable, Pick Pick)>();
         var skipped = new HashSet<string>();
@@ -204,6 +205,7 @@ public sealed partial class Reasoner : IReasoner
         {
             var known = LatestContaining(picks.Select(p => p.Pick));
             witness = known ?? search.Try(Contained(picks.Select(p => p.Pick)), InterchangeableInstances.Orders(_network, Wanted(picks.Select(p => p.Pick)), -1));
+            valid = witness is not null;
             if (witness is not null)
                 standing.AddRange(picks);
             else
@@ -229,7 +231,7 @@ public sealed partial class Reasoner : IReasoner
         {
             exact = false;
         }
-        return Assemble(question, search, picks, standing, skipped, clashing, availability, alternatives, witness, exact);
+        return Assemble(question, search, picks, standing, skipped, clashing, availability, alternatives, witness, valid, exact);
     }
 
     private const int MostClashes = 200;
@@ -296,7 +298,7 @@ public sealed partial class Reasoner : IReasoner
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
     {
-        if (!answer.Valid || _start is null)
+        if (answer.Valid != true || _start is null)
             return null;
         var search = NewSearch(cancel);
         try

@@ -66,8 +66,10 @@ public sealed class Wording(BoundModel model, string language = "en")
 
     private static string Trimmed(string exact) => Exact.TryParse(exact, out var number) ? number.ToDisplay(6) : exact;
 
-    /// <summary>A rule, condition or bound as one clause: its message where it has one, otherwise what it says.</summary>
-    public string Sentence(Cause cause)
+    /// <summary>A rule, condition or bound as one clause without a full stop: its message where it has one, otherwise what it says.</summary>
+    public string Clause(Cause cause) => Stated(cause).TrimEnd('.', ' ');
+
+    private string Stated(Cause cause)
     {
         if (!model.Index.Rows.TryGetValue(cause.RowId, out var row))
             return "a row that is gone";

@@ -108,7 +108,9 @@ public sealed record PickFault(string Path, string Value, string Sentence);
 public sealed record AnswerView
 {
     public required long Head { get; init; }
-    public required bool Valid { get; init; }
+
+    /// <summary>Whether the picks can stand together; null where time ran out before that was known.</summary>
+    public required bool? Valid { get; init; }
 
     /// <summary>False where time ran out; then nothing here is passed off as exact.</summary>
     public required bool Exact { get; init; }
@@ -293,7 +295,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     }
 
     public CauseView Of(Cause cause) => new(cause.Kind, cause.RowId, AssemblyOf(cause.RowId),
-        cause.Kind == CauseKind.Rule && _model.Index.Rows.TryGetValue(cause.RowId, out var row) ? _model.Index.MarkOf(row) ?? "" : "", compiled.Words.Sentence(cause));
+        cause.Kind == CauseKind.Rule && _model.Index.Rows.TryGetValue(cause.RowId, out var row) ? _model.Index.MarkOf(row) ?? "" : "", compiled.Words.Clause(cause));
 
     public PickView Of(Pick pick) => new(pick.Path, compiled.LabelOf(pick.Path), compiled.At(pick.Path)?.Row is AttributeRow row ? compiled.Text.Write(row, pick.Value) : "", compiled.ValueAt(pick.Path, pick.Value));
 
@@ -303,7 +305,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
         var picked = picks.Select(Of).ToList();
         var because = causes.Select(Of).ToList();
         var who = string.Join(" and ", picked.Select(p => $"{p.Label} = {p.ValueLabel}"));
-        var what = string.Join("; ", because.Select(c => $"{(c.Mark.Length > 0 ? c.Mark + " " : "")}{c.Sentence.TrimEnd('.')}"));
+        var what = string.Join("; ", because.Select(c => $"{(c.Mark.Length > 0 ? c.Mark + " " : "")}{c.Sentence}"));
         var sentence = (who.Length, what.Length) switch
         {
             (0, 0) => "It lies outside what the model asks for.",

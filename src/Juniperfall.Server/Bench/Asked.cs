@@ -15,7 +15,7 @@ public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<st
         using var limit = new CancellationTokenSource(CompiledModel.TimeLimit);
         var reasoner = compiled.Reasoner(at);
         var answer = reasoner.Answer(new([.. picks]), limit.Token);
-        if (!answer.Valid || reasoner.Complete(answer, limit.Token) is not { } complete)
+        if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, limit.Token) is not { } complete)
             return new(at, answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);
         return answer.Missing.IsEmpty ? new(at, answer, values, StructureBuilder.Build(compiled.Model, values, at), Pricing.Of(compiled.Model, values, at)) : new(at, answer, values, null, null);

@@ -37,7 +37,9 @@ public static class BestEndpoint
         if (request.Goal is { } goal && !await Task.Run(() => reasoner.Goals.Contains(goal), cancel))
             return Problems.Wrong("/goal", "There is no such number to bring to its lowest or highest.");
         var asked = await compiled.Ask(read.Picks, read.At);
-        if (!asked.Answer.Valid)
+        if (asked.Answer.Valid is null)
+            return Problems.Conflict("Whether these picks stand together could not be found out in time. Nothing was filled in.");
+        if (asked.Answer.Valid == false)
             return Problems.Wrong("/picks", "While picks clash, nothing can be filled in.");
         return TypedResults.ServerSentEvents(Steps(compiled, reasoner, asked.Answer, request, cancel));
     }

@@ -31,8 +31,11 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
         if (compiled.SiteOf(request.Site) is not { } site)
             return (null, Problems.Wrong("/site", $"There is no site “{request.Site}”."));
         var read = new ReadPicks(new(site.Length == 0 ? null : site, request.Date), [], []);
+        var seen = new HashSet<string>();
         foreach (var asked in request.Picks)
         {
+            if (!seen.Add(asked.Path))
+                return (null, Problems.Wrong($"/picks/{seen.Count}/path", $"“{compiled.LabelOf(asked.Path)}” is picked twice. Leave one of the two out."));
             var (pick, error) = compiled.Text.ReadAt(asked.Path, asked.Value);
             error ??= compiled.Text.Objection(pick!.Value, read.At);
             if (error is null)
@@ -47,7 +50,7 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
     public static ReadPicks Of(CompiledModel compiled, IEnumerable<Pick> stored, Effectivity at)
     {
         var read = new ReadPicks(at, [], []);
-        foreach (var pick in stored)
+        foreach (var pick in stored.DistinctBy(p => p.Path))
             if (compiled.Text.At(pick.Path) is { } row)
                 if (compiled.Text.Objection(pick, at) is { } objection)
                     read.Faults.Add(new(pick.Path, compiled.Text.Write(row, pick.Value), objection));

@@ -33,7 +33,7 @@ public sealed record MoveChange(string Kind, string Name, string Before, string 
 /// <summary>What moving a configuration to another revision changes. Its picks stay as they are.</summary>
 /// <param name="NoLongerAsked">Picks on what the newer revision does not ask; they rest.</param>
 /// <param name="Faults">Picks that the newer revision cannot take.</param>
-public sealed record MovePreview(long RevisionId, int Number, bool Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing, IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<PickFault> Faults, IReadOnlyList<MoveChange> Changes);
+public sealed record MovePreview(long RevisionId, int Number, bool? Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing, IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<PickFault> Faults, IReadOnlyList<MoveChange> Changes);
 
 /// <summary>Configurations: saved, found again, moved to a newer revision.</summary>
 public static class ConfigurationEndpoints

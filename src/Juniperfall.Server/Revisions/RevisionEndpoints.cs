@@ -117,10 +117,10 @@ public static class RevisionEndpoints
         if (findings.Count == 0)
         {
             var asked = await compiled.Ask([], Effectivity.Any);
-            if (!asked.Answer.Exact)
+            if (asked.Answer.Valid is null)
                 problems.Add("Whether there is any valid configuration could not be found out in time.");
-            else if (!asked.Answer.Valid)
-                problems.Add("No configuration is possible: " + string.Join("; ", asked.Answer.Clashes.SelectMany(c => c.Causes).Select(compiled.Words.Sentence)) + ".");
+            else if (asked.Answer.Valid == false)
+                problems.Add("No configuration is possible: " + string.Join("; ", asked.Answer.Clashes.SelectMany(c => c.Causes).Select(compiled.Words.Clause)) + ".");
         }
         return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems);
     }

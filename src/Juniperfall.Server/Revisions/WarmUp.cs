@@ -44,7 +44,7 @@ public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogg
             picks.Add(new(attribute.Path, attribute.Available.Values[^1]));
             asked = await compiled.Ask([.. picks], Effectivity.Any);
             words.Of(asked, []);
-            if (!asked.Answer.Valid)
+            if (asked.Answer.Valid != true)
                 picks.RemoveAt(picks.Count - 1);
         }
     }

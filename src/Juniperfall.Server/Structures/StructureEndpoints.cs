@@ -84,10 +84,10 @@ public static class StructureEndpoints
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
         var asked = await compiled.Ask(read.Picks, read.At);
         var view = new AnswerWords(compiled).Of(asked, []);
+        if (view.Valid == false)
+            return Problems.Conflict("These picks cannot stand together: " + string.Join(" ", view.Clashes.Select(c => c.Reason.Sentence)));
         if (!view.Exact)
             return Problems.Conflict("Whether this configuration is valid could not be found out in time. Nothing was generated.");
-        if (!view.Valid)
-            return Problems.Conflict("These picks cannot stand together: " + string.Join(" ", view.Clashes.Select(c => c.Reason.Sentence)));
         if (view.Missing.Count > 0)
             return Problems.Conflict("Still needed: " + string.Join(", ", view.Missing.Select(m => m.Label)) + ".");
         if (asked.Result?.Structure is not { } structure)

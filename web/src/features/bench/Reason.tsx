@@ -54,6 +54,7 @@ export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId
   if (ways.data.ways.length === 0)
     return <p>{ways.data.finished ? (ways.data.cause ? 'There is no way to it, whatever else is picked.' : 'Nothing has to change for it.') : 'No way was found in time.'}</p>
   return (
+    <>
     <ul className="grid gap-1" aria-label="Ways out">
       {ways.data.ways.map((way) => {
         const text = way.changes.map((c) => (c.to === null ? `let go of ${c.label}` : `${c.label}: ${c.from} → ${c.toLabel}`)).join(', ')
@@ -73,6 +74,8 @@ export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId
         )
       })}
     </ul>
+    {ways.data.more ? <p className="quiet text-sm italic">There are more ways than these.</p> : !ways.data.finished && <p className="quiet text-sm italic">Whether there are more ways was not found out in time.</p>}
+    </>
   )
 }
 
@@ -122,7 +125,7 @@ export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, go
     <div role="region" aria-label={`Why ${asked.label}: ${label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">
-          {asked.label}: {label} {follows ? 'is all that is left' : 'cannot be had now'}
+          {asked.label}: {label} {follows ? 'is all that is left' : why.data?.possible ? 'can be had now' : 'cannot be had now'}
         </p>
         <button className="act-bare -m-1" aria-label="Close the reason" onClick={onClose}>
           <X className="size-3.5" />
@@ -135,7 +138,7 @@ export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, go
       ) : why.data.reason ? (
         <ReasonText reason={why.data.reason} goTo={goTo} goToPick={goToPick} />
       ) : (
-        <p>{why.data.possible ? 'It can be had now.' : 'No reason was found in time.'}</p>
+        <p>{why.data.possible ? 'Nothing stands against it.' : 'No reason was found in time.'}</p>
       )}
       {!follows && why.data?.reason && (
         <div className="grid gap-1">
