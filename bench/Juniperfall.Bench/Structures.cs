@@ -37,7 +37,7 @@ internal static class Structures
         var values = Enumerable.Range(0, Assemblies).ToDictionary(a => $"s{a}:1/n{a}", a => Value.Of((Exact)(a % 9 + 1)));
         Structure structure = null!;
         Time("generate", () => structure = StructureBuilder.Build(model, values).Structure!);
-        Time("add up at a lot of 10", () => new RollUp(facts).Levels(structure, 10));
+        Time("add up at a lot of 10", () => new RollUp(facts).Ordered(structure, 10));
         Time("schedule", () => LeadTime.Of(structure, facts, 10));
         Time("check what is missing", () => BuildableCheck.Of(model, structure, default));
         Console.WriteLine($"lines: {structure.Bom.Sum(l => 1 + (l.Below?.Bom.Length ?? 0))}");

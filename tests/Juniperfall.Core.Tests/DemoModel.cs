@@ -27,6 +27,24 @@ public class DemoModel
         return (model, new(model));
     });
 
+    /// <summary>The models of the demo, each with a structure of some configuration.</summary>
+    internal static IEnumerable<(BoundModel Model, Structure Structure)> Structures()
+    {
+        foreach (var file in Files())
+        {
+            var package = ModelJson.Read(File.ReadAllBytes(file)).Package!;
+            var model = new BoundModel(package.Model, package.Library);
+            var reasoner = new Reasoner(model);
+            var values = reasoner.Complete(reasoner.Answer(new([]), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+            var result = StructureBuilder.Build(model, values);
+            Assert.Empty(result.Faults);
+            yield return (model, result.Structure!);
+        }
+    }
+
+    /// <summary>The model files of the demo.</summary>
+    internal static IEnumerable<string> Files() => Directory.GetFiles(RepositoryFile("demo"), "*.json").Where(f => ModelJson.Read(File.ReadAllBytes(f)).Package is not null).Order();
+
     private static ImmutableArray<Pick> Picks(params string[] picks)
     {
         var text = new PickText(Room.Value.Model);

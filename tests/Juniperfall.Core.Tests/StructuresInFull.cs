@@ -153,8 +153,8 @@ public class StructuresInFull
                 Part("panel", "PANEL", "3 m2") with { Scrap = "10" }, Part("crate", "BOLT", "4") with { PerOrder = true }),
             Assembly("leaf", Part("bolt", "BOLT", "8"), Operation("hang", 10, "6 min")));
         Structure At(string site) => StructureBuilder.Build(model, Values(model), new(site, null)).Structure!;
-        var levels = new RollUp(facts).Levels(At("hal"), 5);
-        Assert.Equal([("CR", 0, "5"), ("DOOR", 1, "10")], levels.Select(l => (l.Structure.Item, l.Depth, l.Lot.ToString())));
+        var levels = new RollUp(facts).Ordered(At("hal"), 5).Levels().ToList();
+        Assert.Equal([("CR", 0, "5"), ("DOOR", 1, "10")], levels.Select(l => (l.Structure.Item, l.Depth, l.Quantity.ToString())));
         // The room by itself: 15 m2 and 4 bolts for the order; scrap 1.5 m2; 10 % on all of it.
         Assert.Equal(("302", "30", "33.2"), (levels[0].Own.Material.ToString(), levels[0].Own.Scrap.ToString(), levels[0].Own.Overhead.ToString()));
         // Ten leaves: 80 bolts; 5 + 60 min at 72 and 12 EUR an hour, half of that again, and 10 % on the bolts.
@@ -162,7 +162,7 @@ public class StructuresInFull
         Assert.Equal("49.5", levels[1].All.Overhead.ToString());
         Assert.Equal(levels[0].Own.Cost + levels[1].All.Cost, levels[0].All.Cost);
         // Elsewhere the standard cost holds; a leaf that is made at Haldwyn has its costs there in any case.
-        Assert.Equal("20", new RollUp(facts).Levels(At("ELL"), 5)[1].All.Material.ToString());
+        Assert.Equal("20", new RollUp(facts).Ordered(At("ELL"), 5).Levels().ElementAt(1).All.Material.ToString());
         var place = (Subassembly)model.Index.Rows["door"];
         model = With(facts, Assembly("room", place with { MadeAt = "HAL" }), model.Index.Assemblies["leaf"]);
         var elsewhere = new RollUp(facts).Of(At("ELL"), 5);

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 
@@ -32,57 +33,35 @@ public sealed class RollUp(LibraryFacts facts)
 {
     private static readonly Exact SecondsPerHour = Exact.Parse("3600");
 
-    /// <summary>One level of a structure: what it adds by itself, and with everything below.</summary>
-    /// <param name="Lot">How many of it are made in all.</param>
-    public sealed record Level(Structure Structure, int Depth, Exact Lot, Totals Own, Totals All);
-
     /// <summary>A structure at a lot of one.</summary>
     public static Totals Of(Structure structure, LibraryFacts facts) => new RollUp(facts).Of(structure, Exact.One);
 
     /// <param name="lot">How many are made, above zero.</param>
-    /// <param name="lots">In how many lots they are made.</param>
-    public Totals Of(Structure structure, Exact lot, int lots = 1)
+    public Totals Of(Structure structure, Exact lot) => Ordered(structure, lot).All;
+
+    /// <summary>Every line and operation of a structure for so many of it.</summary>
+    /// <param name="quantity">How many are ordered, above zero; they are one lot.</param>
+    public OrderedStructure Ordered(Structure structure, Exact quantity) => Ordered(structure, 0, quantity, 1);
+
+    private OrderedStructure Ordered(Structure structure, int depth, Exact size, int lots)
     {
-        var totals = Totals.Zero;
+        var lines = ImmutableArray.CreateBuilder<OrderedLine>(structure.Bom.Length);
         foreach (var line in structure.Bom)
-            totals += Of(line, structure.Site, lot, lots);
-        foreach (var operation in structure.Routing)
-            totals += Of(operation, lot, lots);
-        return totals;
-    }
-
-    /// <summary>The levels from the top down, each made item on its own line.</summary>
-    public IReadOnlyList<Level> Levels(Structure structure, Exact lot)
-    {
-        var levels = new List<Level>();
-        Add(structure, 0, lot, 1);
-        return levels;
-
-        Totals Add(Structure at, int depth, Exact size, int lots)
         {
-            var place = levels.Count;
-            levels.Add(null!);
-            var own = Totals.Zero;
-            foreach (var line in at.Bom.Where(l => l.Below is null))
-                own += Of(line, at.Site, size, lots);
-            foreach (var operation in at.Routing)
-                own += Of(operation, size, lots);
-            var all = own;
-            foreach (var line in at.Bom)
-                if (line.Below is { } below)
-                    all += Add(below, depth + 1, size * line.Gross, lots * line.Lots);
-            levels[place] = new(at, depth, size, own, all);
-            return all;
+            var times = line.PerOrder ? lots : size;
+            var below = line.Below is null ? null : Ordered(line.Below, depth + 1, times * line.Gross, lots * line.Lots);
+            lines.Add(new(line, times * line.Net, times * line.Gross, below?.All ?? OfItem(line, structure.Site, times), below));
         }
+        var operations = structure.Routing.Select(o => new OrderedOperation(o, o.Setup * lots, o.RunOf(size / lots) * lots, Of(o, size, lots))).ToImmutableArray();
+        var own = lines.Where(l => l.Below is null).Select(l => l.Totals).Concat(operations.Select(o => o.Totals)).Aggregate(Totals.Zero, (sum, t) => sum + t);
+        var all = lines.Where(l => l.Below is not null).Aggregate(own, (sum, l) => sum + l.Totals);
+        return new(structure, depth, size, lots, lines.MoveToImmutable(), operations, own, all);
     }
 
-    /// <summary>One line: its item's cost and weight, or what the structure below comes to.</summary>
+    /// <summary>What so many of a line's item cost and weigh.</summary>
     /// <param name="site">Where the parent is made, whose costs and overhead hold; null: standard cost, no overhead on material.</param>
-    public Totals Of(BomLine line, string? site, Exact lot, int lots = 1)
+    private Totals OfItem(BomLine line, string? site, Exact times)
     {
-        var times = line.PerOrder ? lots : lot;
-        if (line.Below is { } below)
-            return Of(below, times * line.Gross, lots * line.Lots);
         if (!facts.Items.TryGetValue(line.Item, out var item))
             return Totals.Zero;
         var cost = item.CostAt(site);
@@ -97,7 +76,7 @@ public sealed class RollUp(LibraryFacts facts)
     }
 
     /// <param name="lots">In how many lots the pieces are made: each is set up for.</param>
-    public Totals Of(RoutingOperation operation, Exact lot, int lots = 1)
+    private Totals Of(RoutingOperation operation, Exact lot, int lots)
     {
         var work = operation.Setup * lots + operation.RunOf(lot / lots) * lots;
         if (!facts.WorkCentres.TryGetValue(operation.WorkCentre, out var centre))

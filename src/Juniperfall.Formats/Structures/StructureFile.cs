@@ -37,6 +37,9 @@ public sealed record StructureFile
     /// <summary>What one piece of it comes to at this quantity.</summary>
     public required CostFile Piece { get; init; }
 
+    /// <summary>What is used of each item that is not made here, in the whole order over all levels.</summary>
+    public ImmutableArray<ConsumptionFile> Consumption { get; init; } = [];
+
     /// <summary>The price of it; null where the model has no prices.</summary>
     public PriceFile? Price { get; init; }
 
@@ -48,6 +51,10 @@ public sealed record StructureFile
 }
 
 public sealed record GivenPick(string Name, string Value);
+
+/// <param name="Unit">UCUM code; empty for pieces.</param>
+/// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
+public sealed record ConsumptionFile(string Item, LocalText Description, string Unit, string Net, string Gross, string ToOrder);
 
 public sealed record CostFile(string Material, string Scrap, string Labour, string Machine, string Overhead, string Cost, string Weight, string Work)
 {
@@ -89,6 +96,12 @@ public sealed record MadeItem
 
     /// <summary>The code of the site where it is made; null for none in particular.</summary>
     public string? Site { get; init; }
+
+    /// <summary>How many of it are made in the whole order.</summary>
+    public string Quantity { get; init; } = "";
+
+    /// <summary>In how many lots they are made; each is set up for.</summary>
+    public int Lots { get; init; } = 1;
     public ImmutableArray<LineFile> Lines { get; init; } = [];
     public ImmutableArray<OperationFile> Operations { get; init; } = [];
 }
@@ -105,6 +118,10 @@ public sealed record LineFile
     /// <summary>Per piece of the made item, or per order.</summary>
     public required string Net { get; init; }
     public required string Gross { get; init; }
+
+    /// <summary>For the whole order, all levels above included.</summary>
+    public string OrderNet { get; init; } = "";
+    public string OrderGross { get; init; } = "";
     public bool PerOrder { get; init; }
     public string Issue { get; init; } = "hand";
     public string Store { get; init; } = "";
@@ -122,9 +139,13 @@ public sealed record LineFile
     /// <summary>The condition under which it is there; empty for a standard part.</summary>
     public string Condition { get; init; } = "";
 
-    /// <summary>For the gross quantity, all below included, at a lot of one.</summary>
+    /// <summary>Its share in one piece of the made item at the quantity ordered, everything below included: lines and operations add up to the piece.</summary>
     public required string Cost { get; init; }
     public required string Weight { get; init; }
+
+    /// <summary>In the whole order.</summary>
+    public string OrderCost { get; init; } = "";
+    public string OrderWeight { get; init; } = "";
     public MadeItem? Structure { get; init; }
 }
 
@@ -145,6 +166,14 @@ public sealed record OperationFile
     /// <summary>How many pieces are worked on for one of the made item, where runs go by batches.</summary>
     public string Pieces { get; init; } = "1";
     public required string Queue { get; init; }
+
+    /// <summary>Set-up and run times of all lots of the whole order.</summary>
+    public string OrderSetup { get; init; } = "";
+    public string OrderRun { get; init; } = "";
+
+    /// <summary>Its share in one piece of the made item at the quantity ordered, and in the whole order.</summary>
+    public string Cost { get; init; } = "";
+    public string OrderCost { get; init; } = "";
     public int Crew { get; init; }
     public string Parallel { get; init; } = "";
     public LocalText Instructions { get; init; } = LocalText.Empty;
@@ -164,8 +193,7 @@ public static class StructureFiles
     /// <param name="quantity">How many are ordered, above zero.</param>
     public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<GivenPick> picks, int? revision = null, PriceFile? price = null)
     {
-        var rollUp = new RollUp(model.Facts);
-        var order = rollUp.Of(structure, quantity);
+        var order = new RollUp(model.Facts).Ordered(structure, quantity);
         return new()
         {
             Product = model.Document.Code,
@@ -175,59 +203,74 @@ public static class StructureFiles
             Date = at.Date,
             Quantity = Text(quantity),
             Picks = [.. picks],
-            Structure = Of(structure, rollUp, model.Facts),
-            Order = CostFile.Of(order),
-            Piece = CostFile.Of(order / quantity),
+            Structure = Of(order, model.Facts),
+            Order = CostFile.Of(order.All),
+            Piece = CostFile.Of(order.EachOf(order.All)),
+            Consumption = [.. order.Consumption(model.Facts).Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
             Price = price,
             LeadTimeDays = Text(LeadTime.Of(structure, model.Facts, quantity).Days),
             Findings = [.. BuildableCheck.Of(model, structure, at).Select(f => new FindingFile(f.Severity == Severity.Error ? "error" : "warning", f.Message))],
         };
     }
 
-    private static MadeItem Of(Structure structure, RollUp rollUp, LibraryFacts facts) => new()
+    private static MadeItem Of(OrderedStructure made, LibraryFacts facts) => new()
     {
-        Item = structure.Item,
-        Description = structure.Description,
-        Site = structure.Site,
-        Lines = [.. structure.Bom.Select(line => rollUp.Of(line, structure.Site, Exact.One) is var totals ? new LineFile
-        {
-            Position = line.Position,
-            Item = line.Item,
-            Description = line.Description,
-            Unit = line.Unit,
-            Net = Text(line.Net),
-            Gross = Text(line.Gross),
-            PerOrder = line.PerOrder,
-            Issue = line.Issue == IssueMethod.Hand ? "hand" : "backflush",
-            Store = line.Store,
-            Operation = line.Operation,
-            Figures = [.. line.Figures.Select(f => new FigureFile(f.Name, f.Text, f.Unit))],
-            Substitutes = line.Substitutes,
-            From = line.From,
-            To = line.To,
-            Instances = line.Instances,
-            Condition = line.Reason.Condition,
-            Cost = Text(totals.Cost),
-            Weight = Text(totals.Weight),
-            Structure = line.Below is { } below ? Of(below, rollUp, facts) : null,
-        } : null!)],
-        Operations = [.. structure.Routing.Select(o => new OperationFile
-        {
-            Sequence = o.Sequence,
-            Name = o.Name,
-            Label = o.Label,
-            WorkCentre = o.WorkCentre,
-            Setup = Text(o.Setup / 60),
-            Run = Text(o.Run / 60),
-            Batch = o.Batch is { } batch ? Text(batch) : null,
-            Pieces = Text(o.Pieces),
-            Queue = Text(o.Queue / 60),
-            Crew = o.Crew > 0 ? o.Crew : facts.WorkCentres.GetValueOrDefault(o.WorkCentre)?.Crew ?? 1,
-            Parallel = o.Parallel,
-            Instructions = o.Instructions,
-            Condition = o.Reason.Condition,
-        })],
+        Item = made.Structure.Item,
+        Description = made.Structure.Description,
+        Site = made.Structure.Site,
+        Quantity = Text(made.Quantity),
+        Lots = made.Lots,
+        Lines = [.. made.Lines.Select(l => Of(l, made.EachOf(l.Totals), facts))],
+        Operations = [.. made.Operations.Select(o => Of(o, made.EachOf(o.Totals), facts))],
     };
+
+    private static LineFile Of(OrderedLine ordered, Totals each, LibraryFacts facts) => ordered.Line is var line ? new()
+    {
+        Position = line.Position,
+        Item = line.Item,
+        Description = line.Description,
+        Unit = line.Unit,
+        Net = Text(line.Net),
+        Gross = Text(line.Gross),
+        OrderNet = Text(ordered.Net),
+        OrderGross = Text(ordered.Gross),
+        PerOrder = line.PerOrder,
+        Issue = line.Issue == IssueMethod.Hand ? "hand" : "backflush",
+        Store = line.Store,
+        Operation = line.Operation,
+        Figures = [.. line.Figures.Select(f => new FigureFile(f.Name, f.Text, f.Unit))],
+        Substitutes = line.Substitutes,
+        From = line.From,
+        To = line.To,
+        Instances = line.Instances,
+        Condition = line.Reason.Condition,
+        Cost = Text(each.Cost),
+        Weight = Text(each.Weight),
+        OrderCost = Text(ordered.Totals.Cost),
+        OrderWeight = Text(ordered.Totals.Weight),
+        Structure = ordered.Below is { } below ? Of(below, facts) : null,
+    } : null!;
+
+    private static OperationFile Of(OrderedOperation ordered, Totals each, LibraryFacts facts) => ordered.Operation is var o ? new()
+    {
+        Sequence = o.Sequence,
+        Name = o.Name,
+        Label = o.Label,
+        WorkCentre = o.WorkCentre,
+        Setup = Text(o.Setup / 60),
+        Run = Text(o.Run / 60),
+        Batch = o.Batch is { } batch ? Text(batch) : null,
+        Pieces = Text(o.Pieces),
+        Queue = Text(o.Queue / 60),
+        OrderSetup = Text(ordered.Setup / 60),
+        OrderRun = Text(ordered.Run / 60),
+        Cost = Text(each.Cost),
+        OrderCost = Text(ordered.Totals.Cost),
+        Crew = o.Crew > 0 ? o.Crew : facts.WorkCentres.GetValueOrDefault(o.WorkCentre)?.Crew ?? 1,
+        Parallel = o.Parallel,
+        Instructions = o.Instructions,
+        Condition = o.Reason.Condition,
+    } : null!;
 
     public static string Json(StructureFile file) => JsonSerializer.Serialize(file, Options) + "\n";
 

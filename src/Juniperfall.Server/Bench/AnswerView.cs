@@ -161,7 +161,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Figures = Figures(answer),
             Lines = Lines(asked),
             Faults = faults,
-            Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure) : null,
+            Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure, Exact.One) : null,
             Suggestions = answer.Attributes.Where(a => a.State == AttributeState.Suggested).Select(a => RowPath.OfRow(a.Path)).Distinct().Count(),
             Priced = PriceFields.AreIn(_model.Document),
             ListPrice = asked.Price?.Sheet?.Price.ToDisplay(2),

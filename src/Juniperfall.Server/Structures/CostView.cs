@@ -1,5 +1,6 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Server.Structures;
@@ -24,21 +25,27 @@ public sealed record BuildableView(string Severity, string Sentence, string Mend
         f.Code, f.RowId, model.Index.AssemblyOfRow.GetValueOrDefault(f.RowId)?.Id ?? "", model.Index.Rows.ContainsKey(f.RowId) ? nameOf(f.RowId) : ""))];
 }
 
+/// <summary>What is used of an item in the whole order, over all levels.</summary>
+/// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
+public sealed record ConsumptionView(string Item, string Description, string Net, string Gross, string ToOrder);
+
 /// <summary>What a quantity of a structure costs, weighs and takes.</summary>
+/// <param name="Consumption">What is used of each item that is not made here; null in what was generated before that was told.</param>
 /// <param name="Order">The whole lot.</param>
 /// <param name="Piece">One of it.</param>
 /// <param name="Price">The list price and what is paid; null for a model without prices.</param>
-public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule, IReadOnlyList<BuildableView> Findings, PriceView? Price = null)
+public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule, IReadOnlyList<BuildableView> Findings, IReadOnlyList<ConsumptionView>? Consumption = null, PriceView? Price = null)
 {
     public static CostsView Of(BoundModel model, Func<string, string> nameOf, Structure structure, Effectivity at, Exact quantity)
     {
-        var levels = new RollUp(model.Facts).Levels(structure, quantity);
+        var order = new RollUp(model.Facts).Ordered(structure, quantity);
         var schedule = LeadTime.Of(structure, model.Facts, quantity);
-        return new(quantity.ToString(), TotalsView.Of(levels[0].All), TotalsView.Of(levels[0].All / quantity),
-            [.. levels.Select(l => new LevelView(l.Structure.Item, l.Structure.Description.In(), l.Depth, l.Lot.ToDisplay(4), TotalsView.Of(l.Own), TotalsView.Of(l.All)))],
+        return new(quantity.ToString(), TotalsView.Of(order.All), TotalsView.Of(order.EachOf(order.All)),
+            [.. order.Levels().Select(l => new LevelView(l.Structure.Item, l.Structure.Description.In(), l.Depth, l.Quantity.ToDisplay(4), TotalsView.Of(l.Own), TotalsView.Of(l.All)))],
             new(schedule.Days.ToDisplay(2), [.. schedule.Operations.Select(o => new ScheduledView(o.Item, o.Depth, o.Operation.Sequence, o.Operation.Label.Or(o.Operation.Name),
                     model.Facts.WorkCentres.GetValueOrDefault(o.Operation.WorkCentre)?.Label.Or(o.Operation.WorkCentre) ?? o.Operation.WorkCentre, o.Start.ToDisplay(4), o.End.ToDisplay(4), o.IsCritical))],
                 schedule.LongestBought is { } longest ? $"{longest.Item}, {longest.Days.ToDisplay(1)} days" : null),
-            BuildableView.Of(model, nameOf, BuildableCheck.Of(model, structure, at)));
+            BuildableView.Of(model, nameOf, BuildableCheck.Of(model, structure, at)),
+            [.. order.Consumption(model.Facts).Select(c => new ConsumptionView(c.Item, c.Description.In(), Wording.WithUnit(c.Net.ToDisplay(4), c.Unit), Wording.WithUnit(c.Gross.ToDisplay(4), c.Unit), Wording.WithUnit(c.ToOrder.ToDisplay(4), c.Unit)))]);
     }
 }

@@ -119,7 +119,7 @@ public static class StructureEndpoints
                 .Select(a => new GivenAnswer(s.Place is null ? s.Title : $"{s.Place}: {s.Title}", a.Label, compiled.ValueAt(a.Path, asked.Values![a.Path]), JsonNamingPolicy.CamelCase.ConvertName(a.State.ToString()))))],
             Figures = [.. view.Figures.Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Text))],
             Advice = view.Advice,
-            Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure),
+            Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure, quantity),
             Costs = costs,
             File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks.Select(p => new GivenPick(asked.Answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, compiled.ValueAt(p.Path, p.Value))), compiled.Revision.Number,
                 asked.Price is { } price ? PriceFile.Of(compiled.Model, price, customers, quantity) : null),

@@ -39,8 +39,16 @@ public sealed record BomLineView
     public required string Scrap { get; init; }
     public required string Step { get; init; }
     public required IReadOnlyList<BecauseView> QuantityBecause { get; init; }
+
+    /// <summary>Its share in one piece of the made item at the quantity ordered.</summary>
     public required string Cost { get; init; }
     public required string Weight { get; init; }
+
+    /// <summary>For the whole order; empty in what was generated before that was told.</summary>
+    public string OrderNet { get; init; } = "";
+    public string OrderGross { get; init; } = "";
+    public string OrderCost { get; init; } = "";
+    public string OrderWeight { get; init; } = "";
     public required string RowId { get; init; }
     public required string AssemblyId { get; init; }
     public required string Prefix { get; init; }
@@ -79,7 +87,14 @@ public sealed record OperationView
     public IReadOnlyList<WorkingStepView>? RunSteps { get; init; }
     public required string RunFormula { get; init; }
     public required IReadOnlyList<BecauseView> RunBecause { get; init; }
+
+    /// <summary>Set-up and run times of all lots of the whole order; empty in what was generated before that was told.</summary>
+    public string OrderSetup { get; init; } = "";
+    public string OrderRun { get; init; } = "";
+
+    /// <summary>Its share in one piece of the made item at the quantity ordered.</summary>
     public required string Cost { get; init; }
+    public string OrderCost { get; init; } = "";
     public required string RowId { get; init; }
     public required string AssemblyId { get; init; }
     public required string Prefix { get; init; }
@@ -93,6 +108,11 @@ public sealed record StructureView
 
     /// <summary>The code of the site where it is made; null for none in particular.</summary>
     public string? Site { get; init; }
+
+    /// <summary>How many of it are made in the whole order.</summary>
+    public string Quantity { get; init; } = "1";
+
+    /// <summary>What one piece comes to at the quantity ordered.</summary>
     public required TotalsView Totals { get; init; }
     public required IReadOnlyList<BomLineView> Bom { get; init; }
     public required IReadOnlyList<OperationView> Routing { get; init; }
@@ -126,22 +146,24 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
 
     private readonly BoundModel _model = compiled.Model;
     private readonly Evaluator _evaluator = new(compiled.Model, values, at);
-    private readonly RollUp _rollUp = new(compiled.Model.Facts);
+    /// <param name="quantity">How many are ordered.</param>
+    public StructureView Of(Structure structure, Exact quantity) => Of(new RollUp(compiled.Model.Facts).Ordered(structure, quantity));
 
-    public StructureView Of(Structure structure) => new()
+    private StructureView Of(OrderedStructure made) => new()
     {
-        Item = structure.Item,
-        Description = structure.Description.In(),
-        Site = structure.Site,
-        Totals = TotalsView.Of(_rollUp.Of(structure, Exact.One)),
-        Bom = [.. structure.Bom.Select(l => Of(l, structure.Site))],
-        Routing = [.. structure.Routing.Select(Of)],
+        Item = made.Structure.Item,
+        Description = made.Structure.Description.In(),
+        Site = made.Structure.Site,
+        Quantity = made.Quantity.ToDisplay(4),
+        Totals = TotalsView.Of(made.EachOf(made.All)),
+        Bom = [.. made.Lines.Select(l => Of(l, made.EachOf(l.Totals)))],
+        Routing = [.. made.Operations.Select(o => Of(o, made.EachOf(o.Totals)))],
     };
 
-    private BomLineView Of(BomLine line, string? site)
+    private BomLineView Of(OrderedLine ordered, Totals totals)
     {
+        var line = ordered.Line;
         var row = _model.Index.Rows[line.RowId];
-        var totals = _rollUp.Of(line, site, Exact.One);
         var field = row switch { PartLine p => p.Quantity, Subassembly s => s.Quantity, _ => "" };
         return new()
         {
@@ -164,10 +186,14 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             QuantityBecause = Because(line.RowId, "quantity", line.Prefix),
             Cost = totals.Cost.ToDisplay(2),
             Weight = totals.Weight.ToDisplay(2),
+            OrderNet = ordered.Net.ToDisplay(4),
+            OrderGross = ordered.Gross.ToDisplay(4),
+            OrderCost = ordered.Totals.Cost.ToDisplay(2),
+            OrderWeight = ordered.Totals.Weight.ToDisplay(2),
             RowId = line.RowId,
             AssemblyId = _model.Index.AssemblyOfRow[line.RowId].Id,
             Prefix = line.Prefix,
-            Below = line.Below is { } below ? Of(below) : null,
+            Below = ordered.Below is { } below ? Of(below) : null,
             Figures = [.. line.Figures.Select(f => new LineFigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Text, f.Unit)))],
             Substitutes = line.Substitutes,
             Instances = line.Instances,
@@ -175,9 +201,10 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
         };
     }
 
-    private OperationView Of(RoutingOperation operation)
+    private OperationView Of(OrderedOperation ordered, Totals totals)
     {
         static string Minutes(Exact seconds) => (seconds / 60).ToDisplay(1);
+        var operation = ordered.Operation;
         var row = (OperationLine)_model.Index.Rows[operation.RowId];
         return new()
         {
@@ -197,7 +224,10 @@ internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary
             RunSteps = StepsOf(row, "run", operation.Prefix),
             RunFormula = StoredText.Show(row.Run, _model.Index),
             RunBecause = Because(row.Id, "run", operation.Prefix),
-            Cost = _rollUp.Of(operation, Exact.One).Cost.ToDisplay(2),
+            OrderSetup = Minutes(ordered.Setup),
+            OrderRun = Minutes(ordered.Run),
+            Cost = totals.Cost.ToDisplay(2),
+            OrderCost = ordered.Totals.Cost.ToDisplay(2),
             RowId = operation.RowId,
             AssemblyId = _model.Index.AssemblyOfRow[operation.RowId].Id,
             Prefix = operation.Prefix,

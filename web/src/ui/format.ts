@@ -20,8 +20,9 @@ export function grouped(number: string): string {
 
 export const inEnglish = (text: Record<string, string> | undefined): string => text?.en ?? Object.values(text ?? {})[0] ?? ''
 
-/** An amount of money with its two decimals. */
+/** An amount of money with its two decimals; one on the way to whole cents keeps the further ones that it has. */
 export function money(number: string): string {
+  if (number === '') return ''
   const [whole = '0', decimals = ''] = number.split('.')
-  return `${grouped(whole)}.${decimals.padEnd(2, '0').slice(0, 2)}`
+  return `${grouped(whole)}.${decimals.padEnd(2, '0')}`
 }

@@ -30,6 +30,8 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
   const [closed, setClosed] = useState<ReadonlySet<string>>(new Set())
   const [why, setWhy] = useState<ReadonlySet<string>>(new Set())
   const lines = placed(structure, closed)
+  const ordered = full && structure.quantity !== undefined && structure.quantity !== '1' ? grouped(structure.quantity) : null
+  const each = ordered === null ? '' : ' each'
   const { table, shown, before, after, measure } = useLongRows(lines.length, 31, (i) => lines[i]!.key)
   return (
     <table ref={table} className={`w-full border-collapse ${full ? '' : 'table-fixed'}`} aria-label={`Bill of materials of ${structure.item}`} aria-rowcount={lines.length + 1}>
@@ -38,10 +40,12 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
           <th className={full ? 'w-20' : 'w-15'}>Position</th>
           <th className={full ? '' : 'w-20'}>Item</th>
           <th>Description</th>
-          {full && <th className="text-right">Net</th>}
-          <th className={`text-right ${full ? '' : 'w-18'}`}>{full ? 'Gross' : 'Quantity'}</th>
+          {full && <th className="text-right whitespace-nowrap">Net{each}</th>}
+          <th className={`text-right whitespace-nowrap ${full ? '' : 'w-18'}`}>{full ? `Gross${each}` : 'Quantity'}</th>
+          {ordered !== null && <th className="text-right whitespace-nowrap">Gross for {ordered}</th>}
           <th className={full ? '' : 'w-10'}>Unit</th>
-          {full && <th className="text-right">Cost</th>}
+          {full && <th className="text-right whitespace-nowrap">Cost{each} EUR</th>}
+          {ordered !== null && <th className="text-right whitespace-nowrap">Cost for {ordered}</th>}
           {full && <th className="text-right">Op.</th>}
           {full && <th>Issue</th>}
         </tr>
@@ -65,6 +69,7 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
               goTo={goTo}
               goToPick={goToPick}
               full={full}
+              ordered={ordered !== null}
             />
           </tbody>
         )
@@ -78,10 +83,10 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
   )
 }
 
-type LineProps = { line: Line; depth: number; open: boolean; why: boolean; onOpen: () => void; onWhy: () => void; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }
+type LineProps = { line: Line; depth: number; open: boolean; why: boolean; onOpen: () => void; onWhy: () => void; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean; ordered: boolean }
 
-function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full }: LineProps) {
-  const columns = full ? 9 : 5
+function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full, ordered }: LineProps) {
+  const columns = full ? (ordered ? 11 : 9) : 5
   return (
     <>
       <tr className="border-b hair align-middle hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
@@ -117,13 +122,15 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full 
             </span>
           )}
         </td>
-        {full && <td className="text-right">{grouped(line.net)}</td>}
-        <td className="text-right">{grouped(line.gross)}</td>
-        <td>
+        {full && <td className="text-right">{line.perOrder && ordered ? '' : grouped(line.net)}</td>}
+        <td className="text-right">{line.perOrder && ordered ? '' : grouped(line.gross)}</td>
+        {ordered && <td className="text-right">{grouped(line.orderGross ?? '')}</td>}
+        <td className="whitespace-nowrap">
           {line.unitLabel}
           {line.perOrder && <span className="quiet"> per order</span>}
         </td>
         {full && <td className="text-right">{money(line.cost)}</td>}
+        {ordered && <td className="text-right">{money(line.orderCost ?? '')}</td>}
         {full && <td className="text-right">{line.operation ?? ''}</td>}
         {full && <td className="whitespace-nowrap">{line.issue}</td>}
       </tr>

@@ -20,6 +20,7 @@ export function CostTime({ costs, onRow, goToPick }: { costs: Costs; onRow?: (as
     <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
       {costs.price && <PriceTable price={costs.price} quantity={costs.quantity} onRow={onRow} goToPick={goToPick} />}
       <CostTable costs={costs} />
+      <Consumption costs={costs} />
       <TimeChart schedule={costs.schedule} />
       <Missing findings={costs.findings} />
     </div>
@@ -91,6 +92,40 @@ function CostTable({ costs }: { costs: Costs }) {
         </p>
       </div>
     </section>
+  )
+}
+
+/** What is used of each item in the whole order, over all levels. */
+function Consumption({ costs }: { costs: Costs }) {
+  if (!costs.consumption || costs.consumption.length === 0) return null
+  return (
+    <details>
+      <summary className="cursor-pointer border-b hair pb-0.5">
+        <span className="font-semibold">Used for {costs.quantity === '1' ? 'one' : grouped(costs.quantity)}</span> <span className="quiet">{costs.consumption.length} items over all levels</span>
+      </summary>
+      <table className="w-full border-collapse" aria-label="Used for the order">
+        <thead className="quiet text-left text-sm">
+          <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
+            <th>Item</th>
+            <th>Description</th>
+            <th className="text-right">Net</th>
+            <th className="text-right">Gross</th>
+            <th className="text-right">To order</th>
+          </tr>
+        </thead>
+        <tbody>
+          {costs.consumption.map((c) => (
+            <tr key={c.item} className="border-b hair [&>td]:py-0.5 [&>td]:pr-3">
+              <td className="whitespace-nowrap">{c.item}</td>
+              <td>{c.description}</td>
+              <td className="text-right whitespace-nowrap">{c.net}</td>
+              <td className="text-right whitespace-nowrap">{c.gross}</td>
+              <td className="text-right whitespace-nowrap">{c.toOrder}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   )
 }
 

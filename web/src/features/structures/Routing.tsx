@@ -17,6 +17,7 @@ export function made(structure: Structure): Structure[] {
 export function Routing({ structure, goTo, goToPick }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const all = made(structure)
   if (all.every((s) => s.routing.length === 0)) return <p className="quiet">No operation applies.</p>
+  const ordered = structure.quantity !== undefined && structure.quantity !== '1'
   const longest = Math.max(...all.flatMap((s) => s.routing.map((o) => Number(o.setup) + Number(o.run))), 1)
   return all
     .filter((s) => s.routing.length > 0)
@@ -24,6 +25,7 @@ export function Routing({ structure, goTo, goToPick }: { structure: Structure; g
       <section key={`${s.item}${i}`} aria-label={`Routing of ${s.item}`} className="mb-4">
         <h3 className="font-semibold">
           {s.item} <span className="quiet font-normal">{s.description}</span>
+          {ordered && <span className="quiet text-sm font-normal">, {grouped(s.quantity ?? '')} made for the order</span>}
         </h3>
         <table className="w-full table-fixed border-collapse">
           <thead className="quiet text-left text-sm">
@@ -32,13 +34,14 @@ export function Routing({ structure, goTo, goToPick }: { structure: Structure; g
               <th>Operation</th>
               <th className="w-[22%]">Work centre</th>
               <th className="w-20 text-right">Set-up min</th>
-              <th className="w-18 text-right">Run min</th>
+              <th className="w-22 text-right">Run min{ordered && ' each'}</th>
+              {ordered && <th className="w-28 text-right">For the order min</th>}
               <th className="w-[22%]" />
             </tr>
           </thead>
           <tbody>
             {s.routing.map((o) => (
-              <OperationRows key={o.prefix + o.rowId} operation={o} longest={longest} goTo={goTo} goToPick={goToPick} />
+              <OperationRows key={o.prefix + o.rowId} operation={o} ordered={ordered} longest={longest} goTo={goTo} goToPick={goToPick} />
             ))}
           </tbody>
         </table>
@@ -46,7 +49,7 @@ export function Routing({ structure, goTo, goToPick }: { structure: Structure; g
     ))
 }
 
-function OperationRows({ operation: o, longest, goTo, goToPick }: { operation: Operation; longest: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
+function OperationRows({ operation: o, ordered, longest, goTo, goToPick }: { operation: Operation; ordered: boolean; longest: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const [why, setWhy] = useState(false)
   const share = (minutes: string) => `${(Number(minutes) / longest) * 100}%`
   return (
@@ -61,6 +64,11 @@ function OperationRows({ operation: o, longest, goTo, goToPick }: { operation: O
         <td className="truncate">{o.workCentreLabel}</td>
         <td className="text-right">{grouped(o.setup)}</td>
         <td className="text-right">{grouped(o.run)}</td>
+        {ordered && (
+          <td className="text-right" title={`set-up ${o.orderSetup} min, run ${o.orderRun} min`}>
+            {grouped(String(Math.round((Number(o.orderSetup) + Number(o.orderRun)) * 10) / 10))}
+          </td>
+        )}
         <td>
           <span className="flex h-2.5" title={`set-up ${o.setup} min, run ${o.run} min`}>
             <span className="border border-primary" style={{ width: share(o.setup) }} />
@@ -71,7 +79,7 @@ function OperationRows({ operation: o, longest, goTo, goToPick }: { operation: O
       {why && (
         <tr>
           <td />
-          <td colSpan={5}>
+          <td colSpan={ordered ? 6 : 5}>
             <Because
               lead={o.condition ? 'It is there because' : 'A standard operation: it is always there.'}
               formula={o.condition}
