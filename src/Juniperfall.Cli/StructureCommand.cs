@@ -52,8 +52,7 @@ public static class StructureCommand
             errors.WriteLine(fault.Message);
         if (price.Faults.Count > 0)
             return Commands.Invalid;
-        var text = new PickText(model);
-        var whole = StructureFiles.Of(model, structure, asked.At, quantity, asked.Picks.Select(p => new GivenPick(answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, text.Write(text.At(p.Path)!, p.Value))), null, PriceFile.Of(model, price, customers, quantity));
+        var whole = StructureFiles.Of(model, structure, asked.At, quantity, asked.Picks, GivenAnswers.Of(model, answer, values)) with { Price = PriceFile.Of(model, price, customers, quantity) };
         foreach (var finding in whole.Findings)
             errors.WriteLine($"{finding.Severity}: {finding.Message}");
         switch (format)

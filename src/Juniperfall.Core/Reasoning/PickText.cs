@@ -9,7 +9,7 @@ public sealed class PickText
 {
     private readonly BoundModel _model;
     private readonly Dictionary<string, (string Path, AttributeRow Row)> _byName = [];
-    private readonly Dictionary<string, AttributeRow> _byPath = [];
+    private readonly Dictionary<string, (string Name, AttributeRow Row)> _byPath = [];
 
     public PickText(BoundModel model)
     {
@@ -29,12 +29,15 @@ public sealed class PickText
 
     private void Add(string path, string name, AttributeRow row)
     {
-        _byPath.TryAdd(path, row);
+        _byPath.TryAdd(path, (name, row));
         _byName.TryAdd(ModelIndex.Fold(name), (path, row));
     }
 
     /// <summary>The attribute asked at a path; null where none is. Of several choices each value has a path.</summary>
-    public AttributeRow? At(string path) => _byPath.GetValueOrDefault(path);
+    public AttributeRow? At(string path) => _byPath.GetValueOrDefault(path).Row;
+
+    /// <summary>What is asked at a path as people write it; the path itself where nothing is.</summary>
+    public string NameOf(string path) => _byPath.TryGetValue(path, out var found) ? found.Name : path;
 
     /// <summary>The pick at a path, or the sentence that says what is wrong with it.</summary>
     public (Pick? Pick, string? Error) ReadAt(string path, string text)
@@ -74,7 +77,7 @@ public sealed class PickText
 
     /// <summary>Of picks that were read one after the other, the sentence that says which is of an attribute that is picked already; null where none is.</summary>
     public string? Repetition(IReadOnlyList<Pick> picks) => Question.Repeated(picks) is { } again
-        ? $"Pick {again + 1} is of “{_byName.First(n => n.Value.Path == picks[again].Path).Key.ToLowerInvariant()}”, which is picked already. Leave one of the two out." : null;
+        ? $"Pick {again + 1} is of “{NameOf(picks[again].Path)}”, which is picked already. Leave one of the two out." : null;
 
     /// <summary>The pick of a value by its bare code, whatever that is: a value called “none” is meant before the answer “none of them”.</summary>
     public (Pick? Pick, string? Error) ReadCode(string name, string code) =>

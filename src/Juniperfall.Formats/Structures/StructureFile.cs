@@ -21,6 +21,9 @@ public sealed record StructureFile
     public required string Product { get; init; }
     public LocalText Label { get; init; } = LocalText.Empty;
 
+    /// <summary>The name of the configuration; empty where it has none.</summary>
+    public string Configuration { get; init; } = "";
+
     /// <summary>The revision of its model; null where that is a file.</summary>
     public int? Revision { get; init; }
     public string? Site { get; init; }
@@ -29,6 +32,9 @@ public sealed record StructureFile
     /// <summary>How many are ordered.</summary>
     public required string Quantity { get; init; }
     public ImmutableArray<GivenPick> Picks { get; init; } = [];
+
+    /// <summary>All answers, those that follow or are suggested included, as people read them.</summary>
+    public ImmutableArray<AnswerFile> Answers { get; init; } = [];
     public required MadeItem Structure { get; init; }
 
     /// <summary>What the whole order comes to.</summary>
@@ -50,7 +56,12 @@ public sealed record StructureFile
     public ImmutableArray<FindingFile> Findings { get; init; } = [];
 }
 
+/// <param name="Name">The path as it is written in picks; of several choices each value has one.</param>
+/// <param name="Value">As it is written in picks.</param>
 public sealed record GivenPick(string Name, string Value);
+
+/// <param name="State">“picked”, “follows” or “suggested”.</param>
+public sealed record AnswerFile(string Section, string Name, string Label, string Value, string State);
 
 /// <param name="Unit">UCUM code; empty for pieces.</param>
 /// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
@@ -191,23 +202,25 @@ public static class StructureFiles
     /// <param name="model">The model that the structure was built from.</param>
     /// <param name="at">The site and day that it is for.</param>
     /// <param name="quantity">How many are ordered, above zero.</param>
-    public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<GivenPick> picks, int? revision = null, PriceFile? price = null)
+    /// <param name="picks">What was picked.</param>
+    /// <param name="answers">All answers.</param>
+    public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<Pick> picks, IEnumerable<GivenAnswer> answers)
     {
+        var text = new PickText(model);
         var order = new RollUp(model.Facts).Ordered(structure, quantity);
         return new()
         {
             Product = model.Document.Code,
             Label = model.Document.Label,
-            Revision = revision,
             Site = at.Site,
             Date = at.Date,
             Quantity = Text(quantity),
-            Picks = [.. picks],
+            Picks = [.. picks.Where(p => text.At(p.Path) is not null).Select(p => new GivenPick(text.NameOf(p.Path), text.Write(text.At(p.Path)!, p.Value)))],
+            Answers = [.. answers.Select(a => new AnswerFile(a.Section, a.Name, a.Label, a.Value, JsonNamingPolicy.CamelCase.ConvertName(a.State.ToString())))],
             Structure = Of(order, model.Facts),
             Order = CostFile.Of(order.All),
             Piece = CostFile.Of(order.EachOf(order.All)),
             Consumption = [.. order.Consumption(model.Facts).Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
-            Price = price,
             LeadTimeDays = Text(LeadTime.Of(structure, model.Facts, quantity).Days),
             Findings = [.. BuildableCheck.Of(model, structure, at).Select(f => new FindingFile(f.Severity == Severity.Error ? "error" : "warning", f.Message))],
         };

@@ -225,7 +225,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Required = true,
             Missing = members.Exists(m => answer.Missing.Contains(m.Path)),
             Value = null,
-            ValueLabel = string.Join(", ", members.Where(m => m.Value is { IsNothing: false, IsTrue: true }).Select(m => m.Member!.Label.Or(m.Member.Code))),
+            ValueLabel = members.Where(m => m.Value is { IsNothing: false, IsTrue: true }).Select(m => compiled.Words.LabelOf(m.Member!)).ToList() is { Count: > 0 } chosen ? string.Join(", ", chosen)
+                : members.TrueForAll(m => m.Value is not null) ? "none" : "",
             Clash = members.Select(m => clashOf.GetValueOrDefault(m.Path)).FirstOrDefault(c => c > 0),
             Unit = "",
             UnitLabel = "",

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using System.Text;
 using System.Text.Json;
 using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Structures;
@@ -18,7 +19,7 @@ namespace Juniperfall.Server.Structures;
 public sealed record GenerateRequest(string Id, string Quantity = "1");
 
 /// <summary>One answer of the configuration that a structure was generated from.</summary>
-public sealed record GivenAnswer(string Section, string Label, string Value, string State);
+public sealed record GivenAnswerView(string Section, string Label, string Value, AttributeState State);
 
 public sealed record GivenFigure(string Label, string Value);
 
@@ -42,7 +43,7 @@ public record ResultView
     public DateOnly? Date { get; init; }
     public required string Author { get; init; }
     public required DateTime MadeAt { get; init; }
-    public required IReadOnlyList<GivenAnswer> Answers { get; init; }
+    public required IReadOnlyList<GivenAnswerView> Answers { get; init; }
     public required IReadOnlyList<GivenFigure> Figures { get; init; }
     public required IReadOnlyList<CauseView> Advice { get; init; }
     public required StructureView Structure { get; init; }
@@ -100,6 +101,7 @@ public static class StructureEndpoints
             return Problems.Conflict(string.Join(" ", unpriced.Select(f => f.Sentence)));
         if (costs.Findings.Where(f => f.Severity == "error").Select(f => f.Sentence).Distinct().ToList() is { Count: > 0 } missing)
             return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
+        var answers = GivenAnswers.Of(compiled.Model, asked.Answer, asked.Values!);
         var result = new StoredResult
         {
             Id = request.Id,
@@ -115,14 +117,17 @@ public static class StructureEndpoints
             Date = stored.At.Date,
             Author = user.Identity!.Name!,
             MadeAt = DateTime.UtcNow,
-            Answers = [.. view.Sections.SelectMany(s => s.Asked.Where(a => asked.Values!.ContainsKey(a.Path))
-                .Select(a => new GivenAnswer(s.Place is null ? s.Title : $"{s.Place}: {s.Title}", a.Label, compiled.ValueAt(a.Path, asked.Values![a.Path]), JsonNamingPolicy.CamelCase.ConvertName(a.State.ToString()))))],
-            Figures = [.. view.Figures.Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Text))],
+            Answers = [.. answers.Select(a => new GivenAnswerView(a.Section, a.Label, a.Value, a.State))],
+            Figures = [.. view.Figures.Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))],
             Advice = view.Advice,
             Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure, quantity),
             Costs = costs,
-            File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks.Select(p => new GivenPick(asked.Answer.Attributes.FirstOrDefault(a => a.Path == p.Path)?.DisplayPath ?? p.Path, compiled.ValueAt(p.Path, p.Value))), compiled.Revision.Number,
-                asked.Price is { } price ? PriceFile.Of(compiled.Model, price, customers, quantity) : null),
+            File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks, answers) with
+            {
+                Configuration = stored.Name,
+                Revision = compiled.Revision.Number,
+                Price = asked.Price is { } price ? PriceFile.Of(compiled.Model, price, customers, quantity) : null,
+            },
         };
         await store.AddStructure(request.Id, stored, JsonSerializer.Serialize(result, Json.Options), Items(structure), user.Identity!.Name!, cancel);
         return TypedResults.Ok<ResultView>(result);
