@@ -46,22 +46,51 @@ public class TablesOut
         Assert.DoesNotContain("'-5", Encoding.UTF8.GetString(Tables.Csv(new(["n"], [[-5m]]))));
     }
 
+    private static readonly IReadOnlyList<(string, object?)> Head = [("Product", "CR Room"), ("Quantity", 5m), ("Day", new DateOnly(2027, 1, 31))];
+
+    private static Task<byte[]> Book() => Tables.Xlsx([new("BOM", Of with { Columns = ["Level", "Text", "Number", "Day"], Rows = [.. Of.Rows.Select((r, i) => (object?[])[.. r, new DateOnly(2027, 1, 1).AddDays(i)])] }, Head), new("Empty", new(["A", "B"], [])), new("Bom", new(["A"], [["x"]]))]);
+
     [Fact]
-    public void Xlsx_keeps_numbers_numbers_and_texts_texts()
+    public async Task Xlsx_keeps_numbers_numbers_days_days_and_texts_texts()
     {
-        using var file = new MemoryStream(Tables.Xlsx([("BOM", Of), ("Empty", new(["A", "B"], []))]));
-        var rows = file.Query(useHeaderRow: true, sheetName: "BOM").Cast<IDictionary<string, object?>>().ToList();
+        using var file = new MemoryStream(await Book());
+        var rows = file.Query(useHeaderRow: true, sheetName: "BOM", startCell: "A5").Cast<IDictionary<string, object?>>().ToList();
         Assert.Equal(Hostile.Length, rows.Count);
         for (var i = 0; i < rows.Count; i++)
-            Assert.Equal(0.125 * i, Convert.ToDouble(rows[i]["Number"], System.Globalization.CultureInfo.InvariantCulture));
+            Assert.Equal((0.125 * i, new DateTime(2027, 1, 1).AddDays(i)), (Assert.IsType<double>(rows[i]["Number"]), Assert.IsType<DateTime>(rows[i]["Day"])));
         Assert.Equal(["=1+1", "+1", "-1+2"], rows.Take(3).Select(r => (string?)r["Text"]));
-        Assert.Equal(["BOM", "Empty"], file.GetSheetNames());
-        // No cell holds a formula: all of them are kept as texts or numbers.
+        Assert.Equal(["BOM", "Empty", "Bom 2"], file.GetSheetNames());
+        // No cell holds a formula: all of them are kept as texts or numbers. No element has a prefix, which some readers do not know.
         using var zip = new System.IO.Compression.ZipArchive(file);
-        foreach (var sheet in zip.Entries.Where(e => e.FullName.StartsWith("xl/worksheets/", StringComparison.Ordinal) && e.FullName.EndsWith(".xml", StringComparison.Ordinal)))
+        foreach (var sheet in zip.Entries.Where(e => e.FullName.StartsWith("xl/", StringComparison.Ordinal) && e.FullName.EndsWith(".xml", StringComparison.Ordinal)))
         {
             using var reader = new StreamReader(sheet.Open());
-            Assert.DoesNotContain("<x:f>", reader.ReadToEnd().Replace("<f>", "<x:f>"));
+            var text = await reader.ReadToEndAsync();
+            Assert.DoesNotContain("<f>", text);
+            Assert.DoesNotContain("<x:", text);
         }
+    }
+
+    [Fact]
+    public async Task Another_reader_finds_the_same_cells_and_columns_as_wide_as_their_text()
+    {
+        Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
+        using var reader = ExcelDataReader.ExcelReaderFactory.CreateOpenXmlReader(new MemoryStream(await Book()));
+        Assert.Equal("BOM", reader.Name);
+        Assert.True(reader.Read());
+        Assert.Equal(("Product", "CR Room"), (reader.GetString(0), reader.GetString(1)));
+        Assert.True(reader.Read());
+        Assert.Equal(5.0, reader.GetDouble(1));
+        Assert.True(reader.Read());
+        Assert.Equal(new DateTime(2027, 1, 31), reader.GetDateTime(1));
+        Assert.True(reader.Read() && reader.Read());
+        Assert.Equal("Text", reader.GetString(1));
+        foreach (var text in Hostile)
+        {
+            Assert.True(reader.Read());
+            // XML has only one way to end a line.
+            Assert.Equal(text.Replace("\r\n", "\n").Replace("\r", "\n"), (reader.GetString(1) ?? "").Replace("\r\n", "\n").Replace("\r", "\n"));
+        }
+        Assert.True(reader.GetColumnWidth(1) > reader.GetColumnWidth(0));
     }
 }

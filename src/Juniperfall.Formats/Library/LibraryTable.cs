@@ -2,7 +2,11 @@ namespace Juniperfall.Formats.Library;
 
 /// <summary>A column of a library table: how a thing is written into its cell, and read from it.</summary>
 /// <param name="Read">The thing with what the cell says, or a sentence of what is wrong with the cell.</param>
-public sealed record LibraryColumn<T>(string Name, Func<T, string> Write, Func<T, string, (T Thing, string? Fault)> Read);
+public sealed record LibraryColumn<T>(string Name, Func<T, string> Write, Func<T, string, (T Thing, string? Fault)> Read)
+{
+    /// <summary>Whether its texts write numbers.</summary>
+    public bool IsNumber { get; init; }
+}
 
 /// <summary>What is wrong with one cell.</summary>
 /// <param name="Row">The number of the row in its file.</param>
@@ -11,7 +15,18 @@ public sealed record CellFault(int Row, string Column, string Text, string Sente
 
 /// <summary>What a table would do to the library.</summary>
 /// <param name="Good">What the sound rows come to, the changed ones and the new ones; what stays the same is left out.</param>
-public sealed record LibraryChange<T>(IReadOnlyList<T> Good, IReadOnlyList<CellFault> Faults, int Rows, int FaultyRows, int Added, int Changed, int Same);
+/// <param name="Cells">The cells that would change or be filled, row by row; at most <see cref="MostCells"/>.</param>
+/// <param name="CellCount">How many there are in all.</param>
+public sealed record LibraryChange<T>(IReadOnlyList<T> Good, IReadOnlyList<CellFault> Faults, int Rows, int FaultyRows, int Added, int Changed, int Same, IReadOnlyList<CellChange> Cells, int CellCount)
+{
+    public const int MostCells = 500;
+}
+
+/// <summary>What a table would do to one cell.</summary>
+/// <param name="Row">The number of the row in its file.</param>
+/// <param name="Key">Which thing the row is about.</param>
+/// <param name="IsNew">Whether the thing is not there yet.</param>
+public sealed record CellChange(int Row, string Key, string Column, string Before, string After, bool IsNew);
 
 /// <summary>
 /// One kind of thing in the library as a table, for files and for grids alike. A column that a table leaves out leaves what is
@@ -28,7 +43,7 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
     public Table Write(IReadOnlyCollection<T> things)
     {
         List<LibraryColumn<T>> columns = [.. Columns, .. MoreColumns(things).Select(n => ColumnOf(n)).OfType<LibraryColumn<T>>()];
-        return new([.. columns.Select(c => c.Name)], [.. things.Select(t => columns.Select(c => (object?)c.Write(t)).ToArray())]);
+        return new([.. columns.Select(c => c.Name)], [.. things.Select(t => columns.Select(c => (object?)c.Write(t)).ToArray())]) { NumberColumns = columns.Select((c, i) => (c, i)).Where(x => x.c.IsNumber).Select(x => x.i).ToHashSet() };
     }
 
     /// <summary>Reads a sheet against what is there already.</summary>
@@ -44,7 +59,8 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
         if (key < 0)
             faults.Add(new(sheet.FirstRow - 1, Key, "", $"The column “{Key}” is missing; it says which one a row is about."));
         if (faults.Count > 0)
-            return new([], faults, sheet.Rows.Count, sheet.Rows.Count, 0, 0, 0);
+            return new([], faults, sheet.Rows.Count, sheet.Rows.Count, 0, 0, 0, [], 0);
+        var (cellChanges, cellCount) = (new List<CellChange>(), 0);
         var (good, seen) = (new List<T>(), new Dictionary<string, int>());
         var (faulty, added, changed, same) = (0, 0, 0, 0);
         for (var r = 0; r < sheet.Rows.Count; r++)
@@ -70,7 +86,7 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
             {
                 if (c == key)
                     continue;
-                var text = c < cells.Length ? cells[c].Trim() : "";
+                var text = sheet.Text(c < cells.Length ? cells[c].Trim() : "", columns[c]!.IsNumber, columns[c]!.Name);
                 var (read, fault) = columns[c]!.Read(thing, text);
                 if (fault is null)
                     thing = read;
@@ -89,10 +105,13 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
             else
             {
                 good.Add(thing);
+                foreach (var at in columns.OfType<LibraryColumn<T>>().Where(c => c.Name != Key))
+                    if ((was is null ? "" : at.Write(was), at.Write(thing)) is var (old, now) && old != now && cellCount++ < LibraryChange<T>.MostCells)
+                        cellChanges.Add(new(number, name, at.Name, old, now, was is null));
                 (added, changed) = was is null ? (added + 1, changed) : (added, changed + 1);
             }
         }
-        return new(good, faults, sheet.Rows.Count, faulty, added, changed, same);
+        return new(good, faults, sheet.Rows.Count, faulty, added, changed, same, cellChanges, cellCount);
     }
 
     /// <summary>Cells that someone else has changed since they were seen: those that hold neither what was seen nor what is to be written.</summary>

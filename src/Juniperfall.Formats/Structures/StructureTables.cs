@@ -1,8 +1,10 @@
 namespace Juniperfall.Formats.Structures;
 
-/// <summary>Structures as tables, one row a line, levels written out.</summary>
+/// <summary>Structures as tables, one row a line, levels written out. Each column says whether it is of a piece or of the order.</summary>
 public static class StructureTables
 {
+    private static object? Number(string text) => text.Length == 0 ? null : Tables.Number(text);
+
     public static Table Bom(StructureFile file)
     {
         var rows = new List<object?[]>();
@@ -10,23 +12,51 @@ public static class StructureTables
         {
             foreach (var line in at.Lines)
             {
-                rows.Add([level, at.Item, line.Position, line.Item, line.Description.In(), Tables.Number(line.Net), Tables.Number(line.Gross), line.Unit.Length == 0 ? "pcs" : line.Unit,
+                rows.Add([level, at.Item, line.Position, line.Item, line.Description.In(), line.PerOrder ? null : Number(line.Net), line.PerOrder ? null : Number(line.Gross), Number(line.OrderNet), Number(line.OrderGross),
+                    line.Unit.Length == 0 ? "pcs" : line.Unit, Number(line.Cost), Number(line.OrderCost), Number(line.Weight), Number(line.OrderWeight),
                     line.PerOrder ? "order" : "piece", line.Operation, line.Issue == "hand" ? "by hand" : "backflush", line.Store,
-                    string.Join("; ", line.Figures.Select(f => $"{f.Name} {f.Number} {f.Unit}".TrimEnd())), string.Join(", ", line.Substitutes),
-                    line.From?.ToString("yyyy-MM-dd", null), line.To?.ToString("yyyy-MM-dd", null), line.Condition]);
+                    string.Join("; ", line.Figures.Select(f => $"{f.Name} {f.Number} {f.Unit}".TrimEnd())), string.Join(", ", line.Substitutes), line.From, line.To, line.Condition]);
                 if (line.Structure is { } below)
                     Add(below, level + 1);
             }
         }
         Add(file.Structure, 1);
-        return new(["Level", "Parent", "Position", "Item", "Description", "Net", "Gross", "Unit", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To", "Condition"], rows);
+        return new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order", "Gross for the order", "Unit", "Cost EUR per piece", "Cost EUR for the order",
+            "Weight kg per piece", "Weight kg for the order", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To", "Condition"], rows);
     }
 
     public static Table Routing(StructureFile file) => new(
-        ["Level", "Item", "Sequence", "Operation", "Work centre", "Set-up min", "Run min", "Batch", "Queue min", "Crew", "Parallel", "Instructions", "Condition"],
+        ["Level", "Item", "Made for the order", "Sequence", "Operation", "Work centre", "Set-up min per lot", "Run min per piece or batch", "Batch", "Set-up min for the order", "Run min for the order", "Queue min", "Cost EUR per piece",
+            "Cost EUR for the order", "Crew", "Parallel", "Instructions", "Condition"],
         [.. StructureFiles.Made(file.Structure).SelectMany(m => m.Made.Operations.Select(o => new object?[]
         {
-            m.Level, m.Made.Item, o.Sequence, o.Label.Or(o.Name), o.WorkCentre, Tables.Number(o.Setup), Tables.Number(o.Run), o.Batch is { } batch ? Tables.Number(batch) : null, Tables.Number(o.Queue),
-            o.Crew, o.Parallel, o.Instructions.In(), o.Condition,
+            m.Level, m.Made.Item, Number(m.Made.Quantity), o.Sequence, o.Label.Or(o.Name), o.WorkCentre, Number(o.Setup), Number(o.Run), o.Batch is { } batch ? Number(batch) : null, Number(o.OrderSetup), Number(o.OrderRun), Number(o.Queue),
+            Number(o.Cost), Number(o.OrderCost), o.Crew, o.Parallel, o.Instructions.In(), o.Condition,
         }))]);
+
+    public static Table Consumption(StructureFile file) => new(["Item", "Description", "Unit", "Net for the order", "Gross for the order", "To order"],
+        [.. file.Consumption.Select(c => new object?[] { c.Item, c.Description.In(), c.Unit.Length == 0 ? "pcs" : c.Unit, Number(c.Net), Number(c.Gross), Number(c.ToOrder) })]);
+
+    public static Table Answers(StructureFile file) => new(["Section", "Name", "Question", "Answer", "How"], [.. file.Answers.Select(a => new object?[] { a.Section, a.Name, a.Label, a.Value, a.State })]);
+
+    /// <summary>What the order and one piece come to.</summary>
+    public static Table Totals(StructureFile file) => new(["", "One piece", "The order"],
+    [
+        .. new (string Name, Func<CostFile, string> Of)[]
+        {
+            ("Material EUR", c => c.Material), ("Scrap EUR", c => c.Scrap), ("Labour EUR", c => c.Labour), ("Machine EUR", c => c.Machine), ("Overhead EUR", c => c.Overhead), ("Cost EUR", c => c.Cost), ("Weight kg", c => c.Weight), ("Work min", c => c.Work),
+        }.Select(t => new object?[] { t.Name, Number(t.Of(file.Piece)), Number(t.Of(file.Order)) }),
+        .. file.Price is { } price ? new[] { new object?[] { "Price EUR", Number(price.Each), Number(price.Order) } } : [],
+        ["Lead time, working days", null, Number(file.LeadTimeDays)],
+    ]);
+
+    /// <summary>What a sheet is of.</summary>
+    public static IReadOnlyList<(string Label, object? Value)> Head(StructureFile file) =>
+    [
+        ("Product", $"{file.Product} {file.Label.In()}".Trim()), ("Revision", file.Revision), ("Configuration", file.Configuration), ("Quantity", Tables.Number(file.Quantity)), ("Site", file.Site), ("Day", file.Date),
+    ];
+
+    /// <summary>Everything of a structure as one workbook.</summary>
+    public static IReadOnlyList<NamedTable> Workbook(StructureFile file) =>
+        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)), new("Totals", Totals(file), Head(file)), new("Answers", Answers(file), Head(file))];
 }

@@ -61,8 +61,9 @@ public static class CompareEndpoint
     private static async Task<IResult> TakeOut(string left, string right, string? quantity, bool? all, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
     {
         var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
-        return view is null ? problem! : TypedResults.File(Tables.Xlsx([("Comparison", new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
-                [.. view.Rows.Where(r => all == true || r.Before != r.After).Select(r => new object?[] { r.Kind, r.Name, r.Before, r.After, r.Before == r.After ? "" : "yes" })]))]),
+        return view is null ? problem! : TypedResults.File(await Tables.Xlsx([new("Comparison", new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
+                [.. view.Rows.Where(r => all == true || r.Before != r.After).Select(r => new object?[] { r.Kind, r.Name, r.Before, r.After, r.Before == r.After ? "" : "yes" })]),
+                [.. new[] { view.Left, view.Right }.Select((side, i) => (i == 0 ? "Left" : "Right", (object?)$"{side.ProductCode} revision {side.RevisionNumber}, {side.Name}")), ("Quantity", Tables.Number(quantity ?? "1"))])], cancel),
                 "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "comparison.xlsx");
     }
 }

@@ -29,10 +29,27 @@ public sealed record RemovedRow(string Key);
 /// <param name="IsStale">Whether someone else has changed the cell since it was seen.</param>
 public sealed record CellFaultView(int Row, string Column, string Text, string Sentence, bool IsStale);
 
+/// <summary>What a table does to one cell, or would do.</summary>
+/// <param name="Key">Which thing the row is about.</param>
+/// <param name="IsNew">Whether the thing is not there yet.</param>
+public sealed record CellChangeView(int Row, string Key, string Column, string Before, string After, bool IsNew);
+
+/// <summary>A sheet of the workbook that was loaded.</summary>
+public sealed record SheetNameView(string Name, bool Hidden);
+
+/// <summary>How a file was read.</summary>
+/// <param name="Sheets">The sheets of a workbook; empty for a text.</param>
+/// <param name="Sheet">The sheet that was read; null for a text.</param>
+/// <param name="Separator">What stands between the cells of a text: “,”, “;” or a tab; null for a workbook.</param>
+/// <param name="DecimalComma">Whether the numbers of a text are read with a decimal comma.</param>
+public sealed record ReadAsView(IReadOnlyList<SheetNameView> Sheets, string? Sheet, string? Separator, bool DecimalComma);
+
 /// <summary>What a table does to the library, or would do.</summary>
 /// <param name="Faults">The first of them; <paramref name="FaultCount"/> says how many there are.</param>
 /// <param name="Stored">Whether it was done.</param>
-public sealed record LoadView(int Rows, int Added, int Changed, int Same, int FaultyRows, int FaultCount, IReadOnlyList<CellFaultView> Faults, bool Stored);
+/// <param name="Cells">The first cells that change or are filled; <paramref name="CellCount"/> says how many there are.</param>
+/// <param name="ReadAs">How the file was read; null for what was typed.</param>
+public sealed record LoadView(int Rows, int Added, int Changed, int Same, int FaultyRows, int FaultCount, IReadOnlyList<CellFaultView> Faults, bool Stored, IReadOnlyList<CellChangeView> Cells, int CellCount, ReadAsView? ReadAs = null);
 
 /// <summary>The library: items, work centres, sites, standard operations and customer classes, as tables that are searched, edited, loaded and taken out.</summary>
 public static class LibraryEndpoints
@@ -90,14 +107,19 @@ public static class LibraryEndpoints
     }
 
     /// <summary>A file: looked at only (check), taken as a whole or not at all (all), or as far as its rows are sound (good).</summary>
-    private static async Task<IResult> LoadFile(string table, string mode, HttpRequest request, LibraryStore library, CancellationToken cancel)
+    /// <param name="sheet">The name of the sheet of a workbook; the first that can be seen where none is named.</param>
+    /// <param name="separator">What stands between the cells of a text: comma, semicolon or tab; it is recognised where none is named.</param>
+    /// <param name="decimalComma">Whether the numbers of a text have a decimal comma; it is recognised where that is not said.</param>
+    private static async Task<IResult> LoadFile(string table, string mode, string? sheet, string? separator, bool? decimalComma, HttpRequest request, LibraryStore library, CancellationToken cancel)
     {
+        if (separator is not (null or "comma" or "semicolon" or "tab"))
+            return Problems.Wrong("/separator", "Between cells stand a comma, a semicolon or a tab.");
         if (mode is not ("check" or "all" or "good"))
             return Problems.Wrong("/mode", "A file is checked, loaded as a whole (all), or as far as its rows are sound (good).");
         using var memory = new MemoryStream();
         await request.Body.CopyToAsync(memory, cancel);
-        var (sheet, error) = SheetReader.Read(memory.ToArray(), cancel);
-        return sheet is null ? Problems.Wrong("", error!) : await Take(table, sheet, mode, library, cancel);
+        var (read, error) = SheetReader.Read(memory.ToArray(), new(sheet, separator switch { "comma" => ',', "semicolon" => ';', "tab" => '\t', _ => null }, decimalComma), cancel);
+        return read is null ? Problems.Wrong("", error!) : await Take(table, read, mode, library, cancel);
     }
 
     /// <param name="seen">What stood in the cells when they were seen.</param>
@@ -124,7 +146,7 @@ public static class LibraryEndpoints
                 return await Finish(LibraryTables.WorkCentres, facts.WorkCentres.GetValueOrDefault, w => w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site) ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null,
                     w => w.Code, (f, centres) => f with { WorkCentres = centres });
             case "sites":
-                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, null, s => s.Code, (f, sites) => f with { Sites = sites });
+                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, s => SiteCheck(facts, s), s => s.Code, (f, sites) => f with { Sites = sites });
             case "standard-operations":
                 return await Finish(LibraryTables.StandardOperations, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null,
                     o => o.Code, (f, operations) => f with { StandardOperations = operations });
@@ -145,8 +167,21 @@ public static class LibraryEndpoints
                 if (!await library.Merge(with(LibraryFacts.Empty, System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel, live.Version))
                     return null;
             return TypedResults.Ok(new LoadView(change.Rows, change.Added, change.Changed, change.Same, change.FaultyRows, change.Faults.Count,
-                [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence, f.IsStale))], stored));
+                [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence, f.IsStale))], stored,
+                [.. change.Cells.Select(c => new CellChangeView(c.Row, c.Key, c.Column, c.Before, c.After, c.IsNew))], change.CellCount, ReadAs(sheet)));
         }
+    }
+
+    private static ReadAsView? ReadAs(Sheet sheet) => sheet.Sheets.Count == 0 && sheet.Read.Separator is null ? null
+        : new([.. sheet.Sheets.Select(s => new SheetNameView(s.Name, s.Hidden))], sheet.Read.Sheet, sheet.Read.Separator?.ToString(), sheet.Read.DecimalComma == true);
+
+    /// <summary>A store that items are kept in cannot be taken away.</summary>
+    private static (string, string)? SiteCheck(LibraryFacts facts, SiteFact site)
+    {
+        foreach (var store in facts.Sites.GetValueOrDefault(site.Code)?.Stores.Where(s => !site.Stores.Contains(s, StringComparer.OrdinalIgnoreCase)) ?? [])
+            if (facts.Items.Values.Where(i => store.Equals(i.Stores.GetValueOrDefault(site.Code), StringComparison.OrdinalIgnoreCase)).Select(i => i.Number).ToList() is { Count: > 0 } kept)
+                return ("stores", $"{kept.Count} items are kept in the store “{store}”, {kept[0]} among them. Keep them elsewhere first, then take it away.");
+        return null;
     }
 
     /// <summary>Stores and substitutes have to be there, or come with the same table.</summary>
@@ -176,7 +211,7 @@ public static class LibraryEndpoints
         return format switch
         {
             "csv" => TypedResults.File(Tables.Csv(whole), "text/csv; charset=utf-8", $"{table}.csv"),
-            "xlsx" => TypedResults.File(Tables.Xlsx([(table, whole)]), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", $"{table}.xlsx"),
+            "xlsx" => TypedResults.File(await Tables.Xlsx([new(table, whole)], cancel), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", $"{table}.xlsx"),
             _ => Problems.Gone("format"),
         };
     }

@@ -167,7 +167,7 @@ public static class StructureEndpoints
             "csv" => TypedResults.File(Tables.Csv(table == "bom" ? bom : routing), "text/csv; charset=utf-8", name),
             "json" => TypedResults.File(Encoding.UTF8.GetBytes(StructureFiles.Json(file)), "application/json", name),
             "xml" => TypedResults.File(Encoding.UTF8.GetBytes(B2mml.Write(file)), "application/xml", name),
-            _ => TypedResults.File(Tables.Xlsx(table switch { "bom" => [("BOM", bom)], "routing" => [("Routing", routing)], _ => [("BOM", bom), ("Routing", routing)] }),
+            _ => TypedResults.File(await Tables.Xlsx(table switch { "bom" => [new("BOM", bom, StructureTables.Head(file))], "routing" => [new("Routing", routing, StructureTables.Head(file))], _ => StructureTables.Workbook(file) }, cancel),
                 "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name),
         };
     }

@@ -7,11 +7,14 @@ import { Sheet } from '../../ui/Sheet'
 
 type Loaded = Schemas['LoadView']
 
+/** What of the way a file is read a person has said otherwise than it was recognised. */
+type Said = { sheet?: string; separator?: string; decimalComma?: string }
+
 /** A file goes as it is, so that nothing of it is lost on the way. */
-async function load(table: string, mode: 'check' | 'all' | 'good', file: File): Promise<Loaded> {
+async function load(table: string, mode: 'check' | 'all' | 'good', file: File, said: Said): Promise<Loaded> {
   let response: Response
   try {
-    response = await fetch(`/api/library/${table}/load?mode=${mode}`, { method: 'POST', body: file, headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/octet-stream' } })
+    response = await fetch(`/api/library/${table}/load?${String(new URLSearchParams({ mode, ...said }))}`, { method: 'POST', body: file, headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/octet-stream' } })
   } catch {
     throw new ProblemError({ status: 0, detail: 'The server cannot be reached just now, or the file has changed since it was chosen. Nothing was loaded.' })
   }
@@ -24,9 +27,16 @@ async function load(table: string, mode: 'check' | 'all' | 'good', file: File): 
 export function LoadSheet({ table, label, onClose }: { table: string; label: string; onClose: () => void }) {
   const [file, setFile] = useState<File | null>(null)
   const queries = useQueryClient()
-  const check = useMutation({ mutationFn: (chosen: File) => load(table, 'check', chosen) })
+  const [said, setSaid] = useState<Said>({})
+  const check = useMutation({ mutationFn: ({ chosen, as }: { chosen: File; as: Said }) => load(table, 'check', chosen, as) })
+  const readAs = (more: Said) => {
+    const as = { ...said, ...more }
+    setSaid(as)
+    take.reset()
+    check.mutate({ chosen: file!, as })
+  }
   const take = useMutation({
-    mutationFn: (mode: 'all' | 'good') => load(table, mode, file!),
+    mutationFn: (mode: 'all' | 'good') => load(table, mode, file!, said),
     onSuccess: (done) => {
       void queries.invalidateQueries()
       if (!done.stored) return
@@ -47,12 +57,14 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
           onChange={(e) => {
             const chosen = e.target.files?.[0] ?? null
             setFile(chosen)
+            setSaid({})
             take.reset()
-            if (chosen) check.mutate(chosen)
+            if (chosen) check.mutate({ chosen, as: {} })
           }}
         />
         {check.isPending && <p className="quiet">Looking through it …</p>}
         {(check.error ?? take.error) && <p className="fault">{sentenceOf(check.error ?? take.error)}</p>}
+        {file && (seen?.readAs ?? said.sheet ?? said.separator) !== undefined && <ReadAs as={seen?.readAs ?? null} said={said} onSay={readAs} />}
         {file && seen && (
           <>
             <p>
@@ -83,6 +95,7 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
                 {seen.faultCount > seen.faults.length && <p className="quiet px-2">and {n(seen.faultCount - seen.faults.length)} more</p>}
               </div>
             )}
+            <Changes loaded={seen} />
             <div className="flex flex-wrap gap-2">
               <button className="act act-main" disabled={seen.faultCount > 0 || take.isPending || seen.added + seen.changed === 0} onClick={() => take.mutate('all')}>
                 Load all of it
@@ -98,5 +111,81 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
         )}
       </div>
     </Sheet>
+  )
+}
+
+const separators: Record<string, { name: string; label: string }> = { ',': { name: 'comma', label: 'a comma' }, ';': { name: 'semicolon', label: 'a semicolon' }, '\t': { name: 'tab', label: 'a tab' } }
+
+/** How the file is read, as it was recognised; each part can be said otherwise. */
+function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: Said; onSay: (more: Said) => void }) {
+  const text = as?.separator != null || said.separator !== undefined
+  if (text)
+    return (
+      <p className="flex flex-wrap items-center gap-2">
+        Between the cells stands
+        <select className="field w-auto" aria-label="Between the cells" value={said.separator ?? separators[as?.separator ?? ',']!.name} onChange={(e) => onSay({ separator: e.target.value })}>
+          {Object.values(separators).map((s) => (
+            <option key={s.name} value={s.name}>
+              {s.label}
+            </option>
+          ))}
+        </select>
+        , decimals have
+        <select className="field w-auto" aria-label="Decimals" value={said.decimalComma ?? String(as?.decimalComma ?? false)} onChange={(e) => onSay({ decimalComma: e.target.value })}>
+          <option value="false">a point</option>
+          <option value="true">a comma</option>
+        </select>
+      </p>
+    )
+  if (!as || as.sheets.length < 2) return null
+  return (
+    <p className="flex flex-wrap items-center gap-2">
+      The workbook has {as.sheets.length} sheets; read is
+      <select className="field w-auto" aria-label="Sheet" value={as.sheet ?? ''} onChange={(e) => onSay({ sheet: e.target.value })}>
+        {as.sheets.map((s) => (
+          <option key={s.name} value={s.name}>
+            {s.hidden ? `${s.name} (hidden)` : s.name}
+          </option>
+        ))}
+      </select>
+    </p>
+  )
+}
+
+/** What would stand where, cell by cell. */
+function Changes({ loaded }: { loaded: Loaded }) {
+  const changed = loaded.cells.filter((c) => !c.isNew)
+  const fresh = loaded.cells.filter((c) => c.isNew)
+  if (loaded.cells.length === 0) return null
+  return (
+    <div className="max-h-72 overflow-auto border hair">
+      <table className="w-full text-sm" aria-label="What would change">
+        <thead className="quiet text-left">
+          <tr className="border-b hair [&>th]:px-2 [&>th]:font-normal [&>th]:italic">
+            <th className="text-right">Row</th>
+            <th>Of</th>
+            <th>Column</th>
+            <th>Now</th>
+            <th>Then</th>
+          </tr>
+        </thead>
+        <tbody>
+          {[...changed, ...fresh].map((c) => (
+            <tr key={`${c.row} ${c.column}`} className="border-b hair align-top [&>td]:px-2">
+              <td className="text-right">{grouped(String(c.row))}</td>
+              <td className="whitespace-nowrap">{c.key}</td>
+              <td className="whitespace-nowrap">{c.column}</td>
+              <td className="max-w-48 truncate" title={c.before}>
+                {c.isNew ? <span className="quiet italic">new</span> : c.before === '' ? <span className="quiet italic">empty</span> : c.before}
+              </td>
+              <td className="max-w-48 truncate" title={c.after}>
+                {c.after === '' ? <span className="quiet italic">empty</span> : c.after}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {loaded.cellCount > loaded.cells.length && <p className="quiet px-2">and {grouped(String(loaded.cellCount - loaded.cells.length))} more cells</p>}
+    </div>
   )
 }

@@ -79,21 +79,28 @@ describe('the library', () => {
 
   it('looks through a file first, lists its faults by cell, and loads the sound rows when told to', async () => {
     const modes: string[] = []
-    const faulty = { ...done, rows: 3, added: 1, changed: 1, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 3, column: 'unit', text: 'parsec', sentence: '“parsec” is not a unit code.' }] }
+    const changes = [{ row: 1, key: 'SEAL', column: 'cost', before: '3.6', after: '4.1', isNew: false }, { row: 2, key: 'NEW', column: 'unit', before: '', after: 'm', isNew: true }]
+    const faulty = { ...done, cells: changes, cellCount: 9, readAs: { sheets: [], sheet: null, separator: ';', decimalComma: true }, rows: 3, added: 1, changed: 1, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 3, column: 'unit', text: 'parsec', sentence: '“parsec” is not a unit code.' }] }
     show({
       'POST /api/library/items/load': ({ search }: { search?: string }) => {
         modes.push(search ?? '')
-        return modes.length === 1 ? faulty : { ...faulty, stored: true }
+        return search?.includes('mode=check') ? faulty : { ...faulty, stored: true }
       },
     })
     await userEvent.click(await screen.findByRole('button', { name: 'Load a file' }))
     await userEvent.upload(screen.getByLabelText('File to load'), new File(['number,unit'], 'items.csv', { type: 'text/csv' }))
     const sheet = within(await screen.findByRole('dialog'))
     expect(await sheet.findByText('“parsec” is not a unit code.')).toBeTruthy()
+    // What would change stands cell by cell, what is new after it; how the file was read can be said otherwise.
+    expect(within(sheet.getByRole('table', { name: 'What would change' })).getAllByRole('row').slice(1).map((r) => within(r).getAllByRole('cell').map((c) => c.textContent))).toEqual([['1', 'SEAL', 'cost', '3.6', '4.1'], ['2', 'NEW', 'unit', 'new', 'm']])
+    expect(sheet.getByText('and 7 more cells')).toBeTruthy()
+    expect(sheet.getByRole<HTMLSelectElement>('combobox', { name: 'Decimals' }).value).toBe('true')
+    await userEvent.selectOptions(sheet.getByRole('combobox', { name: 'Between the cells' }), 'a tab')
+    await waitFor(() => expect(modes).toEqual(['?mode=check', '?mode=check&separator=tab']))
     expect(sheet.getByRole('button', { name: 'Load all of it' }).hasAttribute('disabled')).toBe(true)
     await userEvent.click(sheet.getByRole('button', { name: 'Load the 2 sound rows only' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
-    expect(modes).toHaveLength(2)
+    expect(modes.at(-1)).toBe('?mode=good&separator=tab')
   })
 })
 

@@ -35,8 +35,8 @@ describe('a price', () => {
       ['Panels', '+ 940.50', '940.50'],
       ['Door', '+ 400.00 (2 pieces)', '1\u202f340.50'],
       ['Rebate', '− 100.00', '1\u202f240.50'],
-      ['Express', '× 1.005', '1\u202f246.70'],
-      ['Least', 'at least 900.00', '1\u202f246.70'],
+      ['Express', '× 1.005', '1\u202f246.7025'],
+      ['Least', 'at least 900.00', '1\u202f246.7025'],
       ['whole tens', 'to whole 10.00', '1\u202f250.00'],
     ])
     expect(screen.getByText('4 ordered').nextElementSibling?.textContent).toBe('5\u202f000.00 EUR')
