@@ -5,7 +5,8 @@ namespace Juniperfall.Formats.Structures;
 
 /// <summary>
 /// Structures in the vocabulary of B2MML V7, the XML form of ISA-95 (docs/formats.md says what goes where): the material
-/// definitions of all items, and for each made item an operations definition with its material bill and its segments.
+/// definitions of all items, for each made item an operations definition of one piece with its material bill and its segments,
+/// and the schedule of the order with what it takes in all.
 /// </summary>
 public static class B2mml
 {
@@ -23,10 +24,11 @@ public static class B2mml
                 Material(xml, line);
             xml.WriteEndElement();
             xml.WriteStartElement("OperationsDefinitionInformation", Namespace);
-            // The number of each made item tells different structures of the same item apart.
-            var number = 0;
-            Operations(xml, file, file.Structure, ref number);
+            // What stands below is written first, so that a bill can name it.
+            foreach (var (made, _) in StructureFiles.Made(file.Structure).Reverse())
+                Operations(xml, file, made);
             xml.WriteEndElement();
+            Schedule(xml, file);
             xml.WriteEndElement();
         }
         return text + "\n";
@@ -65,14 +67,9 @@ public static class B2mml
         xml.WriteEndElement();
     }
 
-    private static string Operations(XmlWriter xml, StructureFile file, MadeItem made, ref int number)
+    private static void Operations(XmlWriter xml, StructureFile file, MadeItem made)
     {
-        var id = ++number == 1 ? made.Item : $"{made.Item}/{number}";
-        // What stands below is written first, so that a bill can name it.
-        var below = new Dictionary<LineFile, string>(ReferenceEqualityComparer.Instance);
-        foreach (var line in made.Lines)
-            if (line.Structure is { } inner)
-                below[line] = Operations(xml, file, inner, ref number);
+        var id = IdOf(made);
         xml.WriteStartElement("OperationsDefinition", Namespace);
         Text(xml, "ID", id);
         Text(xml, "Version", file.Revision is { } revision ? $"{revision}" : "1");
@@ -96,9 +93,9 @@ public static class B2mml
                 Text(xml, "Description", text, language);
             Text(xml, "MaterialDefinitionID", line.Item);
             Text(xml, "UseType", "Consumed");
-            if (below.TryGetValue(line, out var bill))
+            if (line.Structure is { } below)
             {
-                Text(xml, "AssemblyBillOfMaterialID", bill);
+                Text(xml, "AssemblyBillOfMaterialID", IdOf(below));
                 Text(xml, "AssemblyType", "Physical");
             }
             Quantity(xml, line);
@@ -108,16 +105,73 @@ public static class B2mml
         foreach (var (operation, i) in made.Operations.Select((o, i) => (o, i)))
             Segment(xml, made, operation, i);
         xml.WriteEndElement();
-        return id;
     }
+
+    /// <summary>Of what was kept before made items had ids, the item.</summary>
+    private static string IdOf(MadeItem made) => made.Id.Length > 0 ? made.Id : made.Item;
+
+    /// <summary>The order: each made item with how many of it are made, and what each of its operations takes and uses in all.</summary>
+    private static void Schedule(XmlWriter xml, StructureFile file)
+    {
+        xml.WriteStartElement("OperationsSchedule", Namespace);
+        Text(xml, "ID", $"{file.Product} × {file.Quantity}");
+        foreach (var (language, text) in file.Label.Texts)
+            Text(xml, "Description", text, language);
+        Text(xml, "OperationsType", "Production");
+        foreach (var (made, _) in StructureFiles.Made(file.Structure))
+        {
+            xml.WriteStartElement("OperationsRequest", Namespace);
+            Text(xml, "ID", IdOf(made));
+            Text(xml, "OperationsType", "Production");
+            Text(xml, "OperationsDefinitionID", IdOf(made));
+            foreach (var (operation, i) in made.Operations.Select((o, i) => (o, i)))
+            {
+                xml.WriteStartElement("SegmentRequirement", Namespace);
+                Text(xml, "ID", SegmentId(operation, i));
+                Text(xml, "OperationsType", "Production");
+                if (operation.OrderRun.Length > 0)
+                    Text(xml, "Duration", Duration(Tables.Number(operation.OrderSetup) + Tables.Number(operation.OrderRun)));
+                Required(xml, made.Item, "Produced", made.Quantity, "1");
+                foreach (var line in ConsumedAt(made, operation, i))
+                    Required(xml, line.Item, "Consumed", line.OrderGross, UnitOf(line));
+                xml.WriteEndElement();
+            }
+            // What is made without an operation is still asked for, with what it takes.
+            if (made.Operations.IsDefaultOrEmpty)
+            {
+                xml.WriteStartElement("SegmentRequirement", Namespace);
+                Text(xml, "ID", "all");
+                Text(xml, "OperationsType", "Production");
+                Required(xml, made.Item, "Produced", made.Quantity, "1");
+                foreach (var line in made.Lines)
+                    Required(xml, line.Item, "Consumed", line.OrderGross, UnitOf(line));
+                xml.WriteEndElement();
+            }
+            xml.WriteEndElement();
+        }
+        xml.WriteEndElement();
+    }
+
+    private static void Required(XmlWriter xml, string item, string use, string number, string unit)
+    {
+        xml.WriteStartElement("MaterialRequirement", Namespace);
+        Text(xml, "MaterialDefinitionID", item);
+        Text(xml, "MaterialUse", use);
+        Amount(xml, number, unit);
+        xml.WriteEndElement();
+    }
+
+    private static string UnitOf(LineFile line) => line.Unit.Length == 0 ? "1" : line.Unit;
+
+    /// <summary>The lines that an operation consumes; the first one takes those that name none which is there.</summary>
+    private static IEnumerable<LineFile> ConsumedAt(MadeItem made, OperationFile operation, int at) =>
+        made.Lines.Where(l => l.Operation == operation.Sequence || (at == 0 && (l.Operation is null || made.Operations.All(o => o.Sequence != l.Operation))));
 
     private static void Segment(XmlWriter xml, MadeItem made, OperationFile operation, int at)
     {
         xml.WriteStartElement("OperationsSegment", Namespace);
         Text(xml, "ID", SegmentId(operation, at));
         foreach (var (language, text) in operation.Label.Texts.IsEmpty ? [new("en", operation.Name)] : operation.Label.Texts.AsEnumerable())
-            Text(xml, "Description", text, language);
-        foreach (var (language, text) in operation.Instructions.Texts)
             Text(xml, "Description", text, language);
         Text(xml, "OperationsType", "Production");
         // Set-up and one run; what a batch is stands as a parameter.
@@ -133,6 +187,14 @@ public static class B2mml
             xml.WriteEndElement();
             xml.WriteEndElement();
         }
+        if (!operation.Instructions.Texts.IsEmpty)
+        {
+            xml.WriteStartElement("Parameter", Namespace);
+            Text(xml, "ID", "Instructions");
+            foreach (var (language, text) in operation.Instructions.Texts)
+                Text(xml, "Description", text, language);
+            xml.WriteEndElement();
+        }
         xml.WriteStartElement("PersonnelSpecification", Namespace);
         Text(xml, "PersonnelUse", "Allocated");
         Amount(xml, $"{operation.Crew}", "1");
@@ -140,8 +202,12 @@ public static class B2mml
         xml.WriteStartElement("EquipmentSpecification", Namespace);
         Text(xml, "EquipmentClassID", operation.WorkCentre);
         xml.WriteEndElement();
-        var isFirst = at == 0;
-        foreach (var line in made.Lines.Where(l => l.Operation == operation.Sequence || (isFirst && (l.Operation is null || made.Operations.All(o => o.Sequence != l.Operation)))))
+        xml.WriteStartElement("MaterialSpecification", Namespace);
+        Text(xml, "MaterialDefinitionID", made.Item);
+        Text(xml, "MaterialUse", "Produced");
+        Amount(xml, "1", "1");
+        xml.WriteEndElement();
+        foreach (var line in ConsumedAt(made, operation, at))
         {
             xml.WriteStartElement("MaterialSpecification", Namespace);
             Text(xml, "MaterialDefinitionID", line.Item);
@@ -160,19 +226,25 @@ public static class B2mml
             }
             xml.WriteEndElement();
         }
-        var group = operation.Parallel;
-        var before = at - 1;
-        while (before >= 0 && group.Length > 0 && made.Operations[before].Parallel.Equals(group, StringComparison.OrdinalIgnoreCase))
-            before--;
-        // After the operation before it, or after all of the parallel group before it.
-        for (var (i, last) = (before, before < 0 ? "" : made.Operations[before].Parallel); i >= 0 && (i == before || (last.Length > 0 && made.Operations[i].Parallel.Equals(last, StringComparison.OrdinalIgnoreCase))); i--)
-        {
-            xml.WriteStartElement("SegmentDependency", Namespace);
-            Text(xml, "ID", $"{SegmentId(operation, at)} after {SegmentId(made.Operations[i], i)}");
-            Text(xml, "Dependency", "AtStart");
-            Text(xml, "SegmentID", SegmentId(made.Operations[i], i));
-            xml.WriteEndElement();
-        }
+        // Members of a parallel group start together; the first of them, like an operation by itself, comes after the end of all before.
+        bool Together(int one, int other) => made.Operations[one].Parallel.Length > 0 && made.Operations[one].Parallel.Equals(made.Operations[other].Parallel, StringComparison.OrdinalIgnoreCase);
+        var first = at;
+        while (first > 0 && Together(first - 1, at))
+            first--;
+        for (var before = first - 1; before >= 0 && (before == first - 1 || Together(before, first - 1)); before--)
+            Depends(xml, made, operation, at, before, "AfterEnd");
+        if (first < at)
+            Depends(xml, made, operation, at, first, "AtStart");
+        xml.WriteEndElement();
+    }
+
+    private static void Depends(XmlWriter xml, MadeItem made, OperationFile operation, int at, int other, string how)
+    {
+        var on = SegmentId(made.Operations[other], other);
+        xml.WriteStartElement("SegmentDependency", Namespace);
+        Text(xml, "ID", $"{SegmentId(operation, at)} {(how == "AtStart" ? "with" : "after")} {on}");
+        Text(xml, "Dependency", how);
+        Text(xml, "SegmentID", on);
         xml.WriteEndElement();
     }
 

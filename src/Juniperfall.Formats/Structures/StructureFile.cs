@@ -102,6 +102,8 @@ public sealed record FindingFile(string Severity, string Message);
 /// <summary>An item that is made, with its bill and its routing.</summary>
 public sealed record MadeItem
 {
+    /// <summary>Which one it is in this structure, the same whatever else changes: the item, and below the product the place that it fills, such as DOOR/doors[1].</summary>
+    public string Id { get; init; } = "";
     public required string Item { get; init; }
     public LocalText Description { get; init; } = LocalText.Empty;
 
@@ -217,7 +219,7 @@ public static class StructureFiles
             Quantity = Text(quantity),
             Picks = [.. picks.Where(p => text.At(p.Path) is not null).Select(p => new GivenPick(text.NameOf(p.Path), text.Write(text.At(p.Path)!, p.Value)))],
             Answers = [.. answers.Select(a => new AnswerFile(a.Section, a.Name, a.Label, a.Value, JsonNamingPolicy.CamelCase.ConvertName(a.State.ToString())))],
-            Structure = Of(order, model.Facts),
+            Structure = Of(order, model, structure.Item),
             Order = CostFile.Of(order.All),
             Piece = CostFile.Of(order.EachOf(order.All)),
             Consumption = [.. order.Consumption(model.Facts).Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
@@ -226,18 +228,23 @@ public static class StructureFiles
         };
     }
 
-    private static MadeItem Of(OrderedStructure made, LibraryFacts facts) => new()
+    private static MadeItem Of(OrderedStructure made, BoundModel model, string id) => new()
     {
+        Id = id,
         Item = made.Structure.Item,
         Description = made.Structure.Description,
         Site = made.Structure.Site,
         Quantity = Text(made.Quantity),
         Lots = made.Lots,
-        Lines = [.. made.Lines.Select(l => Of(l, made.EachOf(l.Totals), facts))],
-        Operations = [.. made.Operations.Select(o => Of(o, made.EachOf(o.Totals), facts))],
+        Lines = [.. made.Lines.Select(l => Of(l, made.EachOf(l.Totals), model))],
+        Operations = [.. made.Operations.Select(o => Of(o, made.EachOf(o.Totals), model.Facts))],
     };
 
-    private static LineFile Of(OrderedLine ordered, Totals each, LibraryFacts facts) => ordered.Line is var line ? new()
+    /// <summary>The place that a made item fills, as people write it, with its first instance where there can be several.</summary>
+    private static string PlaceOf(BomLine line, BoundModel model) =>
+        (Occurrence.All(model).First(o => o.Prefix == line.Prefix).DisplayPath(model.Index, line.RowId)) + (line.Instances is [var first, ..] ? $"[{first}]" : "");
+
+    private static LineFile Of(OrderedLine ordered, Totals each, BoundModel model) => ordered.Line is var line ? new()
     {
         Position = line.Position,
         Item = line.Item,
@@ -261,7 +268,7 @@ public static class StructureFiles
         Weight = Text(each.Weight),
         OrderCost = Text(ordered.Totals.Cost),
         OrderWeight = Text(ordered.Totals.Weight),
-        Structure = ordered.Below is { } below ? Of(below, facts) : null,
+        Structure = ordered.Below is { } below ? Of(below, model, $"{line.Item}/{PlaceOf(line, model)}") : null,
     } : null!;
 
     private static OperationFile Of(OrderedOperation ordered, Totals each, LibraryFacts facts) => ordered.Operation is var o ? new()
