@@ -19,21 +19,11 @@ public static class AnalyzeCommands
 {
     private const int Valid = 0, Invalid = 1, WrongInput = 2, TimeLimit = 3;
 
-    private sealed record Options
-    {
-        public List<(string Name, string Value)> Picks { get; } = [];
-        public (string Name, string Value)? Why { get; set; }
-        public bool WaysOut { get; set; }
-        public (string Name, string Value)? Wanted { get; set; }
-        public bool Complete { get; set; }
-        public bool Count { get; set; }
-        public bool Health { get; set; }
-        public int Explore { get; set; }
-        public bool Pairs { get; set; }
-        public (bool Highest, string Name)? Goal { get; set; }
-        public TimeSpan Limit { get; set; } = TimeSpan.FromSeconds(60);
-        public bool AsText { get; set; }
-    }
+    /// <summary>What is asked beside the answer.</summary>
+    /// <param name="Why">NAME=VALUE.</param>
+    /// <param name="WaysOut">Null: not asked; empty: out of the clash; otherwise towards NAME=VALUE.</param>
+    /// <param name="Complete">Null: not asked; empty: by suggestions; otherwise lowest:NAME or highest:NAME.</param>
+    public sealed record Questions(string? Why, string? WaysOut, string? Complete, bool Count, int Explore, bool Pairs, bool Health);
 
     /// <summary>A model file, or UVL by its ending; null where it is neither, which is said.</summary>
     private static BoundModel? Load(string file, TextWriter errors)
@@ -66,102 +56,45 @@ public static class AnalyzeCommands
         return faults.Count == 0;
     }
 
-    private static Options? Read(string[] arguments, TextWriter errors)
-    {
-        var options = new Options();
-        for (var i = 0; i < arguments.Length; i++)
-        {
-            string? next = i + 1 < arguments.Length && !arguments[i + 1].StartsWith("--", StringComparison.Ordinal) ? arguments[i + 1] : null;
-            switch (arguments[i])
-            {
-                case "--pick" when Pair(next) is { } pick:
-                    options.Picks.Add(pick);
-                    i++;
-                    break;
-                case "--why" when Pair(next) is { } why:
-                    options.Why = why;
-                    i++;
-                    break;
-                case "--ways-out":
-                    options.WaysOut = true;
-                    if (Pair(next) is { } wanted)
-                    {
-                        options.Wanted = wanted;
-                        i++;
-                    }
-                    break;
-                case "--complete":
-                    options.Complete = true;
-                    if (next is not null && next.Split(':', 2) is [("lowest" or "highest") and var end, { Length: > 0 } name])
-                    {
-                        options.Goal = (end == "highest", name);
-                        i++;
-                    }
-                    break;
-                case "--count":
-                    options.Count = true;
-                    break;
-                case "--explore" when int.TryParse(next, out var most) && most is > 0 and <= 100_000:
-                    options.Explore = most;
-                    i++;
-                    break;
-                case "--pairs":
-                    options.Pairs = true;
-                    break;
-                case "--health":
-                    options.Health = true;
-                    break;
-                case "--limit" when double.TryParse(next, NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds) && seconds is >= 0 and <= 86_400:
-                    options.Limit = TimeSpan.FromSeconds(seconds);
-                    i++;
-                    break;
-                case "--format" when next is "json" or "text":
-                    options.AsText = next == "text";
-                    i++;
-                    break;
-                default:
-                    errors.WriteLine($"“{arguments[i]}{(next is null ? "" : $" {next}")}” is not understood; docs/cli.md lists the options.");
-                    return null;
-            }
-        }
-        return options;
-    }
-
-    private static (string, string)? Pair(string? text) => text?.IndexOf('=') is > 0 and var equals ? (text[..equals], text[(equals + 1)..]) : null;
-
-    public static int Analyze(string file, string[] arguments, TextWriter output, TextWriter errors)
+    public static int Analyze(string file, AskedFor asks, Questions options, bool asText, TextWriter output, TextWriter errors)
     {
         var clock = Stopwatch.StartNew();
-        if (Read(arguments, errors) is not { } options || Load(file, errors) is not { } model)
+        using var limit = new CancellationTokenSource(asks.Limit);
+        (bool Highest, string Name)? end = options.Complete?.Split(':', 2) is [("lowest" or "highest") and var which, { Length: > 0 } number] ? (which == "highest", number) : null;
+        if (options.Complete is { Length: > 0 } && end is null)
+        {
+            errors.WriteLine($"“{options.Complete}” is not understood; it is written --complete lowest:NAME or highest:NAME.");
+            return WrongInput;
+        }
+        if (Load(file, errors) is not { } model)
             return WrongInput;
         var read = clock.Elapsed.TotalMilliseconds;
         clock.Restart();
-        var reasoner = new Reasoner(model);
+        if (Commands.Read(model, asks, errors) is not { } of)
+            return WrongInput;
+        var reasoner = new Reasoner(model, of.At);
         var compile = clock.Elapsed.TotalMilliseconds;
         var json = new AnswerJson(model);
-        if (Picks(json, options.Picks, errors) is not { } picks)
-            return WrongInput;
         Pick? why = null, wanted = null;
-        if ((options.Why is { } w && (why = Picks(json, [w], errors)?[0]) is null) || (options.Wanted is { } t && (wanted = Picks(json, [t], errors)?[0]) is null))
+        if ((options.Why is { } w && (why = Picked(json, w, "--why", errors)) is null) || (options.WaysOut is { Length: > 0 } t && (wanted = Picked(json, t, "--ways-out", errors)) is null))
             return WrongInput;
         string? goal = null;
-        if (options.Goal is { } g && (goal = reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == ModelIndex.Fold(g.Name))) is null)
+        if (end is { } g && (goal = reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == ModelIndex.Fold(g.Name))) is null)
         {
             errors.WriteLine($"There is no number “{g.Name}” to bring to its {(g.Highest ? "highest" : "lowest")}.");
             return WrongInput;
         }
-        using var limit = new CancellationTokenSource(options.Limit);
         clock.Restart();
-        var question = new Question(picks);
+        var question = new Question(of.Picks);
         var answer = reasoner.Answer(question, limit.Token);
         var ms = clock.Elapsed.TotalMilliseconds;
         var exact = answer.Exact;
         var stream = new MemoryStream();
-        using (var writer = new Utf8JsonWriter(stream, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, Indented = options.AsText }))
+        using (var writer = new Utf8JsonWriter(stream, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, Indented = asText }))
         {
             writer.WriteStartObject();
             json.Answer(writer, answer);
-            if (options.WaysOut)
+            if (options.WaysOut is not null)
             {
                 var ways = reasoner.WaysOut(question, wanted, limit.Token);
                 exact &= ways.Finished;
@@ -169,8 +102,8 @@ public static class AnalyzeCommands
             }
             if (why is { } asked)
                 exact &= Why(writer, json, reasoner, question, answer, asked, limit.Token);
-            if (options.Complete)
-                exact &= Complete(writer, json, reasoner, answer, goal, options.Goal?.Highest ?? false, limit.Token);
+            if (options.Complete is not null)
+                exact &= Complete(writer, json, reasoner, answer, goal, end?.Highest ?? false, limit.Token);
             if (options.Count)
             {
                 var count = reasoner.Count(question, limit.Token);
@@ -202,30 +135,21 @@ public static class AnalyzeCommands
             writer.WriteEndObject();
             writer.WriteEndObject();
         }
-        if (options.AsText)
+        if (asText)
             Text(JsonDocument.Parse(stream.ToArray()).RootElement, output);
         else
             output.WriteLine(Encoding.UTF8.GetString(stream.ToArray()));
         return !exact ? TimeLimit : answer.Valid == true ? Valid : Invalid;
     }
 
-    private static ImmutableArray<Pick>? Picks(AnswerJson json, IEnumerable<(string Name, string Value)> written, TextWriter errors)
+    private static Pick? Picked(AnswerJson json, string written, string option, TextWriter errors)
     {
-        var picks = ImmutableArray.CreateBuilder<Pick>();
-        foreach (var (name, value) in written)
-        {
-            var (pick, error) = json.Read(name, value);
-            if (pick is null)
-            {
-                errors.WriteLine(error);
-                return null;
-            }
-            picks.Add(pick.Value);
-        }
-        if (json.Repetition(picks) is not { } repetition)
-            return picks.ToImmutable();
-        errors.WriteLine(repetition);
-        return null;
+        if (Commands.Pairs([written], option, errors) is not [var (name, value)])
+            return null;
+        var (pick, error) = json.Read(name, value);
+        if (error is not null)
+            errors.WriteLine(error);
+        return pick;
     }
 
     private static bool Why(Utf8JsonWriter writer, AnswerJson json, Reasoner reasoner, Question question, Answer answer, Pick asked, CancellationToken cancel)
@@ -277,14 +201,15 @@ public static class AnalyzeCommands
     }
 
     /// <summary>Answers each line of picks with one line; a bad line with an error of its own.</summary>
-    public static int Replay(string file, string picksFile, TextWriter output, TextWriter errors)
+    /// <param name="limit">For each line.</param>
+    public static int Replay(string file, string picksFile, TimeSpan limit, TextWriter output, TextWriter errors)
     {
         if (Load(file, errors) is not { } model)
             return WrongInput;
         StreamReader lines;
         try
         {
-            lines = new StreamReader(picksFile);
+            lines = new StreamReader(picksFile == "-" ? Commands.StandardInput() : File.OpenRead(picksFile));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -308,7 +233,8 @@ public static class AnalyzeCommands
                 else
                 {
                     var clock = Stopwatch.StartNew();
-                    var answer = reasoner.Answer(new(picks), CancellationToken.None);
+                    using var time = new CancellationTokenSource(limit);
+                    var answer = reasoner.Answer(new(picks), time.Token);
                     var ms = clock.Elapsed.TotalMilliseconds;
                     json.Answer(writer, answer);
                     writer.WriteBoolean("exact", answer.Exact);

@@ -8,30 +8,14 @@ using Juniperfall.Formats.Uvl;
 
 namespace Juniperfall.Cli;
 
-/// <summary>The commands. Exit code 0: valid; 1: no complete configuration with these picks; 2: wrong input.</summary>
+/// <summary>What is asked of a model beside the file.</summary>
+/// <param name="Picks">NAME=VALUE, in the order made.</param>
+public sealed record AskedFor(IReadOnlyList<string> Picks, string? Site, string? Date, TimeSpan Limit);
+
+/// <summary>The commands. Exit code 0: valid; 1: no complete configuration with these picks; 2: wrong input; 3: the time limit was reached.</summary>
 public static class Commands
 {
-    internal const int Valid = 0, Invalid = 1, WrongInput = 2;
-
-    public static int Usage(TextWriter errors)
-    {
-        errors.WriteLine("""
-            juniperfall check FILE                            every fault of a model file, each with its place
-            juniperfall answer FILE [OPTIONS]                 what can still be chosen, what follows, what is computed
-            juniperfall analyze FILE [OPTIONS]                the same and more as JSON, of a model file or UVL: docs/cli.md
-            juniperfall replay FILE PICKS.jsonl               one answer for each line of picks, as JSON lines
-            juniperfall uvl FILE                              a model file as UVL, as far as UVL goes; the rest is listed
-            juniperfall reuse FILE OTHER [OPTIONS]            FILE with the model of OTHER taken in, to fill subassemblies: docs/cli.md
-            juniperfall structure FILE [OPTIONS]              the bill of materials and the routings: docs/cli.md
-            juniperfall export PRODUCT [REVISION]             a revision as a model file, from the database (the latest without a number)
-            juniperfall import FILE --as PERSON               a model file (or UVL) into the database, as a new product or the next draft
-            juniperfall schema [structure]                    the JSON Schema of the model file, or of a structure
-
-            OPTIONS  --pick NAME=VALUE (repeatable), --site CODE, --date YYYY-MM-DD
-            export and import find the database in JUNIPERFALL_DATABASE (a connection string), or ask the ./start that is running.
-            """);
-        return WrongInput;
-    }
+    internal const int Valid = 0, Invalid = 1, WrongInput = 2, TimeLimit = 3;
 
     public static int Schema(bool ofStructure, TextWriter output)
     {
@@ -50,35 +34,45 @@ public static class Commands
         return Valid;
     }
 
-    public static int Check(string file, TextWriter output, TextWriter errors)
+    /// <summary>Every fault of a file at its place, as lines or as SARIF; where there is none, whether any configuration is possible.</summary>
+    public static int Check(string file, bool asSarif, TimeSpan limit, TextWriter output, TextWriter errors)
     {
-        if (Load(file, errors) is not { } model)
+        if (ReadFile(file, errors) is not { } bytes)
             return WrongInput;
-        foreach (var finding in model.Findings)
-        {
-            var name = model.Index.Rows.GetValueOrDefault(finding.RowId) is { } row ? new Wording(model).NameOf(row) : model.Index.Lists.GetValueOrDefault(finding.RowId)?.Name ?? finding.RowId;
-            output.WriteLine($"{finding.Diagnostic.Id} {name}, {finding.Field}, character {finding.Diagnostic.Span.Start + 1}: {finding.Diagnostic.Message}");
-        }
-        if (model.Findings.Any(f => f.Blocks))
+        var (_, model, faults) = FileFaults.Of(bytes);
+        if (asSarif)
+            output.Write(FileFaults.Sarif(file, faults, CommandLine.Version));
+        else
+            foreach (var fault in faults)
+                output.WriteLine($"{file}:{fault.Place.Line}:{fault.Place.Column}: {(fault.Blocks ? "error" : "warning")} {fault.Id}: {fault.Message}");
+        if (model is null || faults.Any(f => f.Blocks))
             return WrongInput;
-        var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
-        if (answer.Valid == false)
+        using var time = new CancellationTokenSource(limit);
+        var answer = new Reasoner(model).Answer(new([]), time.Token);
+        var said = asSarif ? errors : output;
+        switch (answer.Valid)
         {
-            output.WriteLine("No configuration is possible. These cannot all hold:");
-            foreach (var cause in answer.Clashes.SelectMany(c => c.Causes))
-                output.WriteLine("  " + Describe(model, cause));
-            return Invalid;
+            case null:
+                said.WriteLine("Whether any configuration is possible was not found out in time.");
+                return TimeLimit;
+            case false:
+                said.WriteLine("No configuration is possible. These cannot all hold:");
+                foreach (var cause in answer.Clashes.SelectMany(c => c.Causes))
+                    said.WriteLine("  " + Describe(model, cause));
+                return Invalid;
+            default:
+                said.WriteLine($"Sound: {model.Document.Assemblies.Sum(a => a.Rows.Count())} rows in {model.Document.Assemblies.Length} assemblies.");
+                return Valid;
         }
-        output.WriteLine($"Sound: {model.Document.Assemblies.Sum(a => a.Rows.Count())} rows in {model.Document.Assemblies.Length} assemblies.");
-        return Valid;
     }
 
-    public static int Answer(string file, string[] options, TextWriter output, TextWriter errors)
+    public static int Answer(string file, AskedFor options, TextWriter output, TextWriter errors)
     {
         if (Load(file, errors) is not { } model || Read(model, options, errors) is not { } asked)
             return WrongInput;
         var text = new PickText(model);
-        var answer = new Reasoner(model, asked.At).Answer(new(asked.Picks), CancellationToken.None);
+        using var limit = new CancellationTokenSource(options.Limit);
+        var answer = new Reasoner(model, asked.At).Answer(new(asked.Picks), limit.Token);
         foreach (var attribute in answer.Attributes.Where(a => a.State != AttributeState.Absent))
         {
             var value = attribute.Value is { } v ? text.Write(attribute.Row, v) : "–";
@@ -92,14 +86,24 @@ public static class Commands
             output.WriteLine("Advice: " + Describe(model, cause));
         if (answer.Missing.Length > 0)
             output.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Name(answer, p))));
-        return answer.Valid == true ? Valid : Invalid;
+        if (!answer.Exact)
+            output.WriteLine("Time ran out: nothing here is final.");
+        return !answer.Exact ? TimeLimit : answer.Valid == true ? Valid : Invalid;
     }
+
+    /// <summary>What “-” is read from.</summary>
+    public static Func<Stream> StandardInput { get; set; } = Console.OpenStandardInput;
 
     internal static byte[]? ReadFile(string file, TextWriter errors)
     {
         try
         {
-            return File.ReadAllBytes(file);
+            if (file != "-")
+                return File.ReadAllBytes(file);
+            using var input = new MemoryStream();
+            using var from = StandardInput();
+            from.CopyTo(input);
+            return input.ToArray();
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -121,36 +125,30 @@ public static class Commands
     }
 
     /// <summary>Picks, site and day from the options of a command; null where one is wrong, which is said.</summary>
-    internal static (ImmutableArray<Pick> Picks, Effectivity At)? Read(BoundModel model, string[] options, TextWriter errors)
+    internal static (ImmutableArray<Pick> Picks, Effectivity At)? Read(BoundModel model, AskedFor options, TextWriter errors)
     {
         var text = new PickText(model);
-        var written = new List<(string Name, string Value)>();
         var at = Effectivity.Any;
-        for (var i = 0; i < options.Length; i += 2)
+        if (options.Site is { } code)
         {
-            var value = i + 1 < options.Length ? options[i + 1] : "";
-            switch (options[i])
+            if (model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(code, StringComparison.OrdinalIgnoreCase)) is not { } site)
             {
-                case "--pick" when value.IndexOf('=') is > 0 and var equals:
-                    written.Add((value[..equals], value[(equals + 1)..]));
-                    break;
-                case "--site" when model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(value, StringComparison.OrdinalIgnoreCase)) is { } site:
-                    at = at with { Site = site };
-                    break;
-                case "--site":
-                    errors.WriteLine($"There is no site “{value}”; there are {string.Join(", ", model.Facts.Sites.Keys)}.");
-                    return null;
-                case "--date" when DateOnly.TryParseExact(value, "yyyy-MM-dd", out var date):
-                    at = at with { Date = date };
-                    break;
-                case "--date":
-                    errors.WriteLine($"“{value}” is not a day; days are written 2027-01-31.");
-                    return null;
-                default:
-                    errors.WriteLine($"“{options[i]}” is not understood; picks are written --pick NAME=VALUE.");
-                    return null;
+                errors.WriteLine($"There is no site “{code}”; there are {string.Join(", ", model.Facts.Sites.Keys)}.");
+                return null;
             }
+            at = at with { Site = site };
         }
+        if (options.Date is { } day)
+        {
+            if (!DateOnly.TryParseExact(day, "yyyy-MM-dd", out var date))
+            {
+                errors.WriteLine($"“{day}” is not a day; days are written 2027-01-31.");
+                return null;
+            }
+            at = at with { Date = date };
+        }
+        if (Pairs(options.Picks, "--pick", errors) is not { } written)
+            return null;
         var picks = ImmutableArray.CreateBuilder<Pick>();
         foreach (var (name, value) in written)
         {
@@ -167,6 +165,21 @@ public static class Commands
             return (picks.ToImmutable(), at);
         errors.WriteLine(repetition);
         return null;
+    }
+
+    /// <summary>Names and values around the first equals sign; null where one has none, which is said.</summary>
+    internal static List<(string Name, string Value)>? Pairs(IEnumerable<string> written, string option, TextWriter errors)
+    {
+        var pairs = new List<(string, string)>();
+        foreach (var text in written)
+            if (text.IndexOf('=') is > 0 and var equals)
+                pairs.Add((text[..equals], text[(equals + 1)..]));
+            else
+            {
+                errors.WriteLine($"“{text}” is not understood; it is written {option} NAME=VALUE.");
+                return null;
+            }
+        return pairs;
     }
 
     private static string Range(PickText text, AttributeAnswer attribute)

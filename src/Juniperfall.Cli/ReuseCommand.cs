@@ -7,21 +7,10 @@ namespace Juniperfall.Cli;
 public static class ReuseCommand
 {
     /// <summary>Writes the first model with the second one in it. Its subassemblies name it by its entry.</summary>
-    public static int Run(string file, string other, string[] options, TextWriter output, TextWriter errors)
+    /// <param name="entry">The entry; empty: the one that holds the product already, or a new one.</param>
+    /// <param name="revision">The number of the revision; null: as it is, or 1.</param>
+    public static int Run(string file, string other, string entry, int? revision, TextWriter output, TextWriter errors)
     {
-        var (entry, revision) = ("", 0);
-        for (var i = 0; i < options.Length; i += 2)
-            switch (options[i])
-            {
-                case "--entry" when i + 1 < options.Length:
-                    entry = options[i + 1];
-                    break;
-                case "--revision" when i + 1 < options.Length && int.TryParse(options[i + 1], out revision) && revision > 0:
-                    break;
-                default:
-                    errors.WriteLine($"“{options[i]}” is not understood; options are --entry ID and --revision NUMBER.");
-                    return Commands.WrongInput;
-            }
         if (Commands.LoadPackage(file, errors) is not { } package || Commands.LoadPackage(other, errors) is not { } given)
             return Commands.WrongInput;
         var model = new BoundModel(given.Model, given.Library);
@@ -31,7 +20,7 @@ public static class ReuseCommand
             return Commands.WrongInput;
         }
         var there = package.Model.Reused.FirstOrDefault(r => entry.Length == 0 ? r.ProductId == given.Model.Id : r.Id == entry);
-        var number = revision > 0 ? revision : there?.Revision ?? 1;
+        var number = revision ?? there?.Revision ?? 1;
         var id = there?.Id ?? (entry.Length > 0 ? entry : given.Model.Code.ToLowerInvariant());
         var edited = ModelEditor.Apply(package.Model, new("reuse", [new ReuseRevision(id, given.Model.Id, number, there?.Revision, Reuse.Of(model, number, id))]), package.Library);
         if (edited.Refusal is { } refusal)

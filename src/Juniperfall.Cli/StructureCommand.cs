@@ -10,27 +10,37 @@ namespace Juniperfall.Cli;
 /// <summary>The structure of a configuration, from a model file alone.</summary>
 public static class StructureCommand
 {
-    private static readonly string[] OwnOptions = ["--quantity", "--format", "--table", "--customer-class"];
-
-    public static int Structure(string file, string[] options, TextWriter output, TextWriter errors)
+    /// <param name="written">How many are ordered.</param>
+    /// <param name="code">The customer class whose price is told; null for list price.</param>
+    /// <param name="table">bom or routing, for csv.</param>
+    /// <param name="draft">Whether a faulty model is built without what is faulty; that is said.</param>
+    public static int Structure(string file, AskedFor options, string written, string? code, string format, string table, bool draft, TextWriter output, TextWriter errors)
     {
-        var own = options.Chunk(2).Where(o => OwnOptions.Contains(o[0])).ToDictionary(o => o[0], o => o.Length > 1 ? o[1] : "");
-        var quantity = Exact.One;
-        if (own.TryGetValue("--quantity", out var written) && (!Exact.TryParse(written, out quantity) || quantity.Sign <= 0 || !quantity.IsWhole))
+        if (!Exact.TryParse(written, out var quantity) || quantity.Sign <= 0 || !quantity.IsWhole)
             return Wrong($"“{written}” is not a quantity; it is a whole number above zero.");
-        var format = own.GetValueOrDefault("--format", "text");
-        if (format is not ("text" or "json" or "csv" or "b2mml"))
-            return Wrong($"“{format}” is no format; there are text, json, csv and b2mml.");
-        var table = own.GetValueOrDefault("--table", "bom");
-        if (table is not ("bom" or "routing"))
-            return Wrong($"“{table}” is no table; there are bom and routing.");
-        if (Commands.Load(file, errors) is not { } model || Commands.Read(model, [.. options.Chunk(2).Where(o => !OwnOptions.Contains(o[0])).SelectMany(o => o)], errors) is not { } asked)
+        if (Commands.ReadFile(file, errors) is not { } bytes)
+            return Commands.WrongInput;
+        var (_, read, faults) = FileFaults.Of(bytes);
+        foreach (var fault in faults.Where(f => f.Blocks))
+            errors.WriteLine($"{file}:{fault.Place.Line}:{fault.Place.Column}: error {fault.Id}: {fault.Message}");
+        if (read is not { } model)
+            return Commands.WrongInput;
+        if (faults.Any(f => f.Blocks))
+        {
+            if (!draft)
+                return Wrong("Nothing was built of a model with faults. With --draft what is faulty is left out.");
+            errors.WriteLine("This is a draft: what is faulty is left out of it.");
+        }
+        if (Commands.Read(model, options, errors) is not { } asked)
             return Commands.WrongInput;
         CustomerClassFact? customers = null;
-        if (own.TryGetValue("--customer-class", out var code) && (customers = model.Facts.CustomerClassOf(code)) is null)
+        if (code is not null && (customers = model.Facts.CustomerClassOf(code)) is null)
             return Wrong($"There is no customer class “{code}”; there are {(model.Facts.CustomerClasses.Count == 0 ? "none" : string.Join(", ", model.Facts.CustomerClasses.Keys))}.");
         var reasoner = new Reasoner(model, asked.At);
-        var answer = reasoner.Answer(new(asked.Picks), CancellationToken.None);
+        using var limit = new CancellationTokenSource(options.Limit);
+        var answer = reasoner.Answer(new(asked.Picks), limit.Token);
+        if (!answer.Exact)
+            return Late();
         if (answer.Valid != true)
         {
             errors.WriteLine("These picks cannot stand together: " + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(c => Commands.Describe(model, c))));
@@ -41,7 +51,9 @@ public static class StructureCommand
             errors.WriteLine("Still needed: " + string.Join(", ", answer.Missing.Select(p => Commands.Name(answer, p))));
             return Commands.Invalid;
         }
-        var values = reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+        if (reasoner.Complete(answer, limit.Token) is not { } complete)
+            return Late();
+        var values = complete.ToDictionary(p => p.Path, p => p.Value);
         var result = StructureBuilder.Build(model, values, asked.At);
         foreach (var fault in result.Faults)
             errors.WriteLine(fault.Message);
@@ -61,7 +73,7 @@ public static class StructureCommand
                 output.Write(StructureFiles.Json(whole));
                 break;
             case "csv":
-                output.Write(System.Text.Encoding.UTF8.GetString(Tables.Csv(table == "bom" ? StructureTables.Bom(whole) : StructureTables.Routing(whole))).TrimStart('\uFEFF'));
+                output.Write(System.Text.Encoding.UTF8.GetString(Tables.Csv(table switch { "routing" => StructureTables.Routing(whole), "consumption" => StructureTables.Consumption(whole), "totals" => StructureTables.Totals(whole), "answers" => StructureTables.Answers(whole), _ => StructureTables.Bom(whole) })).TrimStart('\uFEFF'));
                 break;
             case "b2mml":
                 output.Write(B2mml.Write(whole));
@@ -74,6 +86,12 @@ public static class StructureCommand
         }
         // What stands against building it is said, and told to pipelines by the exit code.
         return whole.Findings.Any(f => f.Severity == "error") ? Commands.Invalid : Commands.Valid;
+
+        int Late()
+        {
+            errors.WriteLine("Whether this configuration is valid was not found out in time.");
+            return Commands.TimeLimit;
+        }
 
         int Wrong(string sentence)
         {

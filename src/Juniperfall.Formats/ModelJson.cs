@@ -50,7 +50,12 @@ public sealed record ModelPackage
 }
 
 /// <summary>A package, or where and why the text is not one.</summary>
-public sealed record ReadResult(ModelPackage? Package, string? Error);
+public sealed record ReadResult(ModelPackage? Package, string? Error)
+{
+    /// <summary>Where the fault stands, counted from 1; null where it is of the whole.</summary>
+    public int? Line { get; init; }
+    public int? Column { get; init; }
+}
 
 /// <summary>The open file format of a model revision: one self-contained JSON document.</summary>
 public static class ModelJson
@@ -80,7 +85,7 @@ public static class ModelJson
         catch (JsonException e)
         {
             var place = e.LineNumber is { } line ? $"Line {line + 1}{(string.IsNullOrEmpty(e.Path) ? "" : $", at {e.Path}")}: " : "";
-            return new(null, place + Sentence(e));
+            return new(null, place + Sentence(e)) { Line = (int?)e.LineNumber + 1, Column = (int?)e.BytePositionInLine + 1 };
         }
     }
 

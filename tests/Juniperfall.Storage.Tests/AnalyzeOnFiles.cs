@@ -37,7 +37,7 @@ public sealed class AnalyzeOnFiles : IDisposable
     private static (int Code, JsonElement Answer, string Errors) Analyze(string file, params string[] options)
     {
         var (output, errors) = (new StringWriter(), new StringWriter());
-        var code = AnalyzeCommands.Analyze(file, options, output, errors);
+        var code = CommandsOnFiles.RunInto(["analyze", file, .. options], output, errors);
         return (code, output.ToString() is { Length: > 0 } text ? JsonDocument.Parse(text).RootElement : default, errors.ToString());
     }
 
@@ -115,7 +115,7 @@ public sealed class AnalyzeOnFiles : IDisposable
         var (code, answer, _) = Analyze(Room, "--pick", "duty=freezer", "--pick", "doors[1].kind=sliding", "--complete", "lowest:cost");
         Assert.Equal((0, true), (code, answer.GetProperty("complete").GetProperty("proven").GetBoolean()));
         var (output, errors) = (new StringWriter(), new StringWriter());
-        Assert.Equal(0, Commands.WriteUvl(Room, output, errors));
+        Assert.Equal(0, CommandsOnFiles.RunInto(["uvl", Room], output, errors));
         Assert.StartsWith("features\n    CR\n", output.ToString());
         Assert.Contains("“length” is a quantity", errors.ToString());
         Assert.Equal(0, Analyze(File("written.uvl", output.ToString()), "--pick", "duty_freezer=true").Code);
@@ -133,12 +133,12 @@ public sealed class AnalyzeOnFiles : IDisposable
             [{"name": "Ramp", "value": true}]
             """);
         var (output, errors) = (new StringWriter(), new StringWriter());
-        Assert.Equal(0, AnalyzeCommands.Replay(Uvl(), picks, output, errors));
+        Assert.Equal(0, CommandsOnFiles.RunInto(["replay", Uvl(), picks], output, errors));
         var lines = output.ToString().Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonDocument.Parse(l).RootElement).ToList();
         Assert.Equal(6, lines.Count);
         Assert.Equal([false, false, true, true, true, false], lines.Select(l => l.TryGetProperty("error", out _)));
         Assert.Equal(JsonValueKind.Number, lines[1].GetProperty("ms").ValueKind);
         Assert.Equal("""{"state":"follows","value":false,"available":[false]}""", lines[5].GetProperty("attributes").GetProperty("Freezer").GetRawText());
-        Assert.Equal(2, AnalyzeCommands.Replay(Uvl(), Path.Combine(_folder, "none.jsonl"), output, errors));
+        Assert.Equal(2, CommandsOnFiles.RunInto(["replay", Uvl(), Path.Combine(_folder, "none.jsonl")], output, errors));
     }
 }

@@ -74,4 +74,7 @@ public enum Fault
     BadFilter = 97,
     NoCounterpart = 98,
     InputGone = 99,
+    MissingRoot = 100,
+    TooManyCells = 101,
+    MissingId = 102,
 }

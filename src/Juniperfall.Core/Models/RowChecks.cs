@@ -11,12 +11,20 @@ internal static class RowChecks
         void Report(string rowId, string field, Fault fault, string message, bool blocks = true) =>
             findings.Add(new(rowId, field, new(fault, default, message), blocks));
 
+        if (index.Root is null)
+            Report(index.Document.Id, "root", Fault.MissingRoot, index.Document.Root.Length == 0 ? "The model does not say which assembly is the product itself." : $"The model has no assembly “{index.Document.Root}” that is the product itself.");
         foreach (var assembly in index.Document.AllAssemblies)
         {
+            if (assembly.Id.Length == 0)
+                Report(assembly.Id, "id", Fault.MissingId, $"The assembly “{assembly.Name}” has no id.");
+            foreach (var topic in assembly.Topics.Where(t => t.Id.Length == 0))
+                Report(assembly.Id, "topics", Fault.MissingId, $"A topic of “{assembly.Name}” has no id.");
             Duplicates(assembly.Rows.OfType<NamedRow>().Select(r => (r.Id, r.Name)), "name");
             foreach (var row in assembly.Rows)
             {
                 Effect(row, row.Id, "");
+                if (row.Id.Length == 0)
+                    Report(row.Id, "id", Fault.MissingId, $"A row of “{assembly.Name}”{(row is NamedRow { Name.Length: > 0 } called ? $", “{called.Name}”," : "")} has no id.");
                 if (row is NamedRow named && !IsUsableName(named.Name))
                     Report(row.Id, "name", Fault.BadName, "A name needs at least one character and no quotes, brackets or line breaks.");
                 switch (row)
@@ -27,6 +35,8 @@ internal static class RowChecks
                         break;
                     case CombinationGrid grid:
                         Duplicates(grid.Columns.Select(c => (grid.Id, c.Name)), "columns");
+                        foreach (var (cells, r) in grid.Rows.Select((r, i) => (r.Cells, i)).Where(x => x.Cells.Length > grid.Columns.Length))
+                            Report(row.Id, $"rows/{r}/cells/{grid.Columns.Length}", Fault.TooManyCells, $"Row {r + 1} has {cells.Length} cells, and there are {grid.Columns.Length} columns.");
                         foreach (var column in grid.Columns.Where(c => Unit.TryParse(c.Unit) is null))
                             Report(row.Id, "columns", Fault.UnknownUnit, $"“{column.Unit}” is not a unit code.");
                         foreach (var (column, i) in grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0 && x.c.ItemProperty.Length == 0 && grid.DrawnFrom.Length > 0 && grid.Rows.IsDefaultOrEmpty))
@@ -60,6 +70,8 @@ internal static class RowChecks
         Duplicates(index.Document.Lists.Select(l => (l.Id, l.Name)), "name");
         foreach (var list in index.Document.AllLists)
         {
+            if (list.Id.Length == 0 || list.Values.Any(v => v.Id.Length == 0) || list.Properties.Any(p => p.Id.Length == 0))
+                Report(list.Id, "id", Fault.MissingId, $"The list “{list.Name}”, or a value or property of it, has no id.");
             foreach (var again in list.Values.Where(v => v.Code.Length > 0).GroupBy(v => ModelIndex.Fold(v.Code)).SelectMany(g => g.Skip(1)))
                 Report(list.Id, $"values/{again.Id}/code", Fault.DuplicateName, $"“{again.Code}” is there twice; case makes no difference.");
             Duplicates(list.Properties.Select(p => (list.Id, p.Name)), "properties");
