@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using System.Text.Json.Serialization;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats.Library;
@@ -9,6 +10,9 @@ namespace Juniperfall.Formats;
 /// <summary>A model with all it needs: what an exported file holds.</summary>
 public sealed record ModelPackage
 {
+    /// <summary>Where its schema is, for editors; nothing depends on it.</summary>
+    [JsonPropertyName("$schema"), JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Schema { get; init; }
     public required ModelDocument Model { get; init; }
     public LibraryFacts Library { get; init; } = LibraryFacts.Empty;
 

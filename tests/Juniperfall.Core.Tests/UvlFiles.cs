@@ -172,6 +172,55 @@ public class UvlFiles
     }
 
     [Fact]
+    public void Comments_stand_anywhere_and_what_has_no_counterpart_is_listed_and_left_out_while_the_rest_is_read()
+    {
+        var result = UvlReader.Read("""
+            /* A block comment
+               over lines */
+            // it's a "comment" at the head
+            namespace Rooms // more
+
+            features
+                Room {abstract true}
+                    mandatory
+                        Integer Doors
+                        Real Length
+                        String Name
+                    optional
+                        Heater
+            constraints
+                Doors > 1 => Heater // here too
+                Length > 3.5
+                Name == 'x'
+                Heater => Length > Doors
+                /* all */ Doors < 5
+                'y' == Name
+                Length => Heater
+            """);
+        Assert.Empty(result.Errors);
+        Assert.Equal([16, 17, 18, 20], result.Unread.Where(u => u.Sentence.EndsWith("the constraint is left out.", StringComparison.Ordinal)).Select(u => u.Line));
+        var model = new BoundModel(result.Package!.Model, result.Package.Library);
+        // The number of doors goes up to four, and what is only a feature still counts as one.
+        var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
+        Assert.Equal((Exact)4, answer.At("Doors number").Available.Highest);
+        Assert.Equal(AttributeState.Follows, answer.At("Heater").State);
+    }
+
+    [Fact]
+    public void Every_identifier_that_is_written_is_one_that_all_readers_take_and_no_two_are_the_same()
+    {
+        string[] codes = ["none", "and", "floor", "3", "ångström", "漢", "a b", "_x", "sum", "It's", "A B", "a_b"];
+        var list = new ValueList { Id = "l", Name = "l", Values = [.. codes.Select((c, i) => new ListValue { Id = $"v{i}", Code = c })] };
+        var model = new BoundModel(new() { Id = "m", Code = "1-é", Root = "r", Lists = [list], Assemblies = [SmallModels.Assembly("r", SmallModels.Choice("true") with { ListId = "l" }, SmallModels.YesNo("floor"))] }, SmallModels.Facts);
+        var (text, omitted) = UvlWriter.Write(model);
+        Assert.Empty(omitted);
+        var names = text.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0 && l is not ("features" or "mandatory" or "optional" or "alternative")).ToList();
+        Assert.All(names, n => Assert.Matches("^[a-zA-Z][a-zA-Z0-9_]*$", n));
+        Assert.Equal(names.Count, names.Distinct(StringComparer.OrdinalIgnoreCase).Count());
+        Assert.Equal(new System.Numerics.BigInteger(codes.Length * 2), new Reasoner(Model(text)).Count(new([]), CancellationToken.None).Number);
+    }
+
+    [Fact]
     public void The_demo_model_is_written_as_far_as_it_goes_and_the_rest_is_listed()
     {
         var (text, omitted) = UvlWriter.Write(DemoModel.Room.Value.Model);

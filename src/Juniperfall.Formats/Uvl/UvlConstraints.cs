@@ -27,6 +27,9 @@ public sealed partial class UvlReader
         private string Text => _at < tokens.Count ? tokens[_at].Text : "";
         private bool IsOperator(string text) => _at < tokens.Count && tokens[_at].Kind == UvlTokenKind.Symbol && tokens[_at].Text == text;
 
+        /// <summary>Whether what was just read is the left side of a comparison.</summary>
+        private bool IsCompared => Text is "==" or "!=" or "<" or "<=" or ">" or ">=" or "+" or "-" or "*" or "/";
+
         private bool Take(string symbol)
         {
             if (!IsOperator(symbol))
@@ -41,6 +44,15 @@ public sealed partial class UvlReader
                 reader.Error(line, sentence);
             _failed = true;
             return "yes";
+        }
+
+        /// <summary>The whole constraint has no counterpart: it is listed, and left out.</summary>
+        private string LeaveOut(string why)
+        {
+            if (!_failed)
+                reader.Unread(line, $"{why}; the constraint is left out.");
+            _failed = true;
+            return "0";
         }
 
         public string? Read()
@@ -154,6 +166,8 @@ public sealed partial class UvlReader
             var token = tokens[_at++];
             if (token.Kind == UvlTokenKind.Number)
                 return token.Text;
+            if (token.Kind == UvlTokenKind.Text)
+                return LeaveOut($"The text “{token.Text}” has no counterpart");
             if (token.Kind != UvlTokenKind.Name)
                 return Fail($"“{token.Text}” does not belong here.");
             if (token.Text is "true" or "false")
@@ -177,11 +191,7 @@ public sealed partial class UvlReader
             var arguments = tokens[_at..end].Where(t => t.Text != ",").ToList();
             _at = end + 1;
             if (name != "sum" || arguments.Count is 0 or > 2)
-            {
-                reader.Unread(line, $"“{name}” has no counterpart; the constraint is left out.");
-                _failed = true;
-                return "0";
-            }
+                return LeaveOut($"“{name}” has no counterpart");
             // sum(attribute), or sum(feature, attribute) over the features below one.
             var below = arguments.Count == 2 ? reader._features.GetValueOrDefault(arguments[0].Text) : null;
             if (arguments.Count == 2 && below is null)
@@ -207,6 +217,8 @@ public sealed partial class UvlReader
         {
             if (reader._features.TryGetValue(name, out var feature))
             {
+                if (feature.Type is not ("Boolean" or "Integer") && (asNumber || IsCompared))
+                    return LeaveOut($"The {(feature.Type == "Real" ? "number" : "text")} of “{name}” has no counterpart");
                 if (!asNumber)
                     return Ref(feature.Id);
                 return feature.NumberId.Length > 0 ? Ref(feature.NumberId) : Fail($"“{name}” is yes or no; here a number is needed.");

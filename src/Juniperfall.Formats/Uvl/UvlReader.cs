@@ -26,6 +26,8 @@ public sealed partial class UvlReader
     private sealed record Feature(string Name, int Line, Feature? Parent)
     {
         public string Id { get; init; } = "";
+        /// <summary>Boolean, Integer, Real or String; of the last two the number or text is not read.</summary>
+        public string Type { get; init; } = "Boolean";
         public string NumberId { get; set; } = "";
         public Dictionary<string, string> Figures { get; } = new(StringComparer.Ordinal);
     }
@@ -64,7 +66,7 @@ public sealed partial class UvlReader
     private static IEnumerable<Line> Lines(string text)
     {
         var number = 0;
-        foreach (var raw in text.Split('\n'))
+        foreach (var raw in WithoutBlockComments(text.TrimStart('\uFEFF')).Split('\n'))
         {
             number++;
             var line = WithoutComment(raw.TrimEnd('\r', ' ', '\t'));
@@ -75,6 +77,33 @@ public sealed partial class UvlReader
             if (at < line.Length)
                 yield return new(number, indent, line[at..].TrimEnd());
         }
+    }
+
+    /// <summary>The text with blanks in place of block comments, so that lines and places stay; quotes and line comments are none of theirs.</summary>
+    private static string WithoutBlockComments(string text)
+    {
+        if (!text.Contains("/*", StringComparison.Ordinal))
+            return text;
+        var plain = text.ToCharArray();
+        var quote = '\0';
+        for (var i = 0; i < plain.Length; i++)
+            if (plain[i] == '\n')
+                quote = '\0';
+            else if (quote != '\0')
+                quote = plain[i] == quote ? '\0' : quote;
+            else if (plain[i] is '"' or '\'')
+                quote = plain[i];
+            else if (plain[i] == '/' && i + 1 < plain.Length && plain[i + 1] == '/')
+                i = text.IndexOf('\n', i) is >= 0 and var end ? end - 1 : plain.Length;
+            else if (plain[i] == '/' && i + 1 < plain.Length && plain[i + 1] == '*')
+            {
+                var close = text.IndexOf("*/", i + 2, StringComparison.Ordinal) is >= 0 and var at ? at + 2 : plain.Length;
+                for (; i < close; i++)
+                    if (plain[i] is not ('\n' or '\r'))
+                        plain[i] = ' ';
+                i--;
+            }
+        return new(plain);
     }
 
     private static string WithoutComment(string line)
@@ -197,7 +226,7 @@ public sealed partial class UvlReader
             Error(line.Number, $"The feature “{name}” is there already, in line {twice.Line}.");
             return null;
         }
-        var feature = new Feature(name, line.Number, parent) { Id = $"f{_inOrder.Count}" };
+        var feature = new Feature(name, line.Number, parent) { Id = $"f{_inOrder.Count}", Type = type };
         if (type == "Integer")
             feature.NumberId = $"n{_inOrder.Count}";
         else if (type != "Boolean")

@@ -17,7 +17,7 @@ public sealed record UvlOmission(string RowId, string Sentence);
 /// </summary>
 public sealed class UvlWriter
 {
-    private const int MostCases = 400, MostSubsets = 400, LongestConstraint = 12_000;
+    private const int MostCases = 400, MostSubsets = 400, MostTogether = 25, LongestConstraint = 12_000;
 
     private sealed class NoCounterpart(string what) : Exception(what);
 
@@ -73,11 +73,12 @@ public sealed class UvlWriter
 
     private static bool IsGiven(Occurrence occurrence, AttributeRow row) => row.Input && occurrence.Place is { } place && place.Inputs.Any(i => i.AttributeId == row.Id);
 
+    /// <summary>An identifier that every reader of UVL 1.1 takes without quotes: a letter, then letters, digits and underscores of ASCII, and no word of the language.</summary>
     private string Unique(string wanted)
     {
-        var plain = new string([.. wanted.Select(c => char.IsLetterOrDigit(c) || c == '_' ? c : '_')]);
-        if (plain.Length == 0 || char.IsDigit(plain[0]) || plain is "features" or "constraints" or "mandatory" or "optional" or "alternative" or "or" or "true" or "false" or "sum" or "avg" or "len" or "floor" or "ceil" or "Boolean" or "Integer" or "Real" or "String" or "cardinality" or "imports" or "namespace" or "include")
-            plain = "_" + plain;
+        var plain = new string([.. wanted.Select(c => char.IsAsciiLetterOrDigit(c) || c == '_' ? c : '_')]);
+        if (plain.Length == 0 || !char.IsAsciiLetter(plain[0]) || plain.ToLowerInvariant() is "features" or "constraints" or "mandatory" or "optional" or "alternative" or "or" or "true" or "false" or "sum" or "avg" or "len" or "floor" or "ceil" or "boolean" or "integer" or "real" or "string" or "cardinality" or "imports" or "namespace" or "include" or "as" or "constraint" or "feature" or "type" or "arithmetic" or "aggregate-function")
+            plain = "f_" + plain;
         var unique = plain;
         for (var more = 2; !_names.Add(unique); more++)
             unique = $"{plain}_{more}";
@@ -137,14 +138,14 @@ public sealed class UvlWriter
                     Given(occurrence, attribute, given.Value);
             }
             else if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } count)
-                Constrain(occurrence, row, Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, count), [(UvlFormula.Yes, Text(ModelIndex.InstancesOf(place).Length))]));
+                Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, count), [(UvlFormula.Yes, Text(ModelIndex.InstancesOf(place).Length))]));
             else if (row is IRule { Strength: RuleStrength.Advice })
                 _omitted.Add(new(row.Id, $"{NameOf(row)} is advice; UVL has only what must be."));
             else if (row is CombinationGrid grid)
-                foreach (var holds in Table(occurrence, _model.Grid(grid.Id)!))
-                    Constrain(occurrence, row, holds.Where(Applies(occurrence, row)));
+                foreach (var (when, holds) in Table(occurrence, _model.Grid(grid.Id)!))
+                    Constrain(UvlFormula.And(Applies(occurrence, row), when), holds);
             else if (row is IRule)
-                Constrain(occurrence, row, Rule(occurrence, row).Where(Applies(occurrence, row)));
+                Constrain(Applies(occurrence, row), Rule(occurrence, row));
         }
         catch (NoCounterpart e)
         {
@@ -154,9 +155,11 @@ public sealed class UvlWriter
 
     private string NameOf(Row row) => _model.Index.MarkOf(row) is { } mark ? mark : _model.Index.NameOf(row.Id) is { } name ? $"“{name}”" : "A rule";
 
-    private void Constrain(Occurrence occurrence, Row row, UvlFormula holds)
+    /// <summary>What must not be false where something else holds.</summary>
+    private void Constrain(string when, UvlFormula holds)
     {
-        var constraint = UvlFormula.Not(holds.False);
+        var then = UvlFormula.Not(holds.False);
+        var constraint = when == UvlFormula.No || then == UvlFormula.Yes ? UvlFormula.Yes : when == UvlFormula.Yes ? then : then == UvlFormula.No ? UvlFormula.Not(when) : $"{when} => {then}";
         if (constraint.Length > LongestConstraint)
             throw new NoCounterpart("it becomes too long.");
         if (constraint != UvlFormula.Yes)
@@ -182,7 +185,7 @@ public sealed class UvlWriter
             {
                 var own = row.Type == AttributeType.Several ? Sum([.. named.Values.Values.Select(v => new[] { (v, "1"), (UvlFormula.Not(v), "0") }.AsEnumerable())]).Select(c => (UvlFormula.And(named.Feature, c.Guard), c.Text)) : [(named.Feature, named.Feature)];
                 var limit = Numbers(occurrence, bound);
-                Constrain(occurrence, row, field == "lower" ? Compare(BinaryOperator.LessOrEqual, limit, own) : Compare(BinaryOperator.LessOrEqual, own, limit));
+                Constrain(UvlFormula.Yes, field == "lower" ? Compare(BinaryOperator.LessOrEqual, limit, own) : Compare(BinaryOperator.LessOrEqual, own, limit));
             }
     }
 
@@ -192,17 +195,17 @@ public sealed class UvlWriter
         if (given is BoundRecoded recoded)
         {
             var choices = Choices(occurrence.Parent!, recoded.Choice).ToLookup(c => recoded.Values.ContainsKey(c.ValueId), c => c.Guard);
-            Constrain(occurrence, row, new UvlFormula(UvlFormula.Or(choices[true]), UvlFormula.Or(choices[false])).Where(Applies(occurrence, row)));
+            Constrain(Applies(occurrence, row), new(UvlFormula.Or(choices[true]), UvlFormula.Or(choices[false])));
         }
         if (row.Type is not (AttributeType.Whole or AttributeType.Quantity))
             return;
         var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var own = Numbers(occurrence, new BoundAttribute(given.Type, row.Id)).ToList();
-        Constrain(occurrence, row, Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Min!))))], own));
-        Constrain(occurrence, row, Compare(BinaryOperator.LessOrEqual, own, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Max!))))]));
+        Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Min!))))], own));
+        Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, own, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Max!))))]));
         foreach (var field in new[] { "lower", "upper" })
             if (_model.Expression(row.Id, field) is { } bound)
-                Constrain(occurrence, row, field == "lower" ? Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, bound), own) : Compare(BinaryOperator.LessOrEqual, own, Numbers(occurrence, bound)));
+                Constrain(UvlFormula.Yes, field == "lower" ? Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, bound), own) : Compare(BinaryOperator.LessOrEqual, own, Numbers(occurrence, bound)));
     }
 
     /// <summary>When a row is there: its own condition and those of everything above it.</summary>
@@ -238,16 +241,23 @@ public sealed class UvlWriter
     }
 
     /// <summary>A grid, in parts for the values of its longest choice, so that no formula becomes too long.</summary>
-    private IEnumerable<UvlFormula> Table(Occurrence at, BoundGrid grid)
+    private IEnumerable<(string When, UvlFormula Holds)> Table(Occurrence at, BoundGrid grid)
     {
         var present = UvlFormula.And(grid.Keys.Select(k => HasValue(at, k)));
         var split = Enumerable.Range(0, grid.Keys.Length).Where(k => grid.Keys[k].Type.Kind == TypeKind.Choice).OrderByDescending(k => _model.Index.Lists[grid.Keys[k].Type.ListId!].Values.Length).Select(k => (int?)k).FirstOrDefault();
+        // Values that ask for the same stand together.
+        var alike = new Dictionary<string, List<string>>();
         foreach (var (guard, value) in split is { } column ? Choices(at, grid.Keys[column]) : [(UvlFormula.Yes, "")])
         {
             var rows = grid.Rows.Where(r => split is not { } c || r[c].Matches(Value.Choice(value)));
             var match = UvlFormula.Or(rows.Select(row => UvlFormula.And(row.Select((cell, c) => c == split ? UvlFormula.Yes : Cell(at, cell, grid.Keys[c])))));
-            yield return new UvlFormula(match, UvlFormula.Not(match)).Where(UvlFormula.And(present, guard));
+            if (!alike.TryGetValue(match, out var guards))
+                alike[match] = guards = [];
+            guards.Add(guard);
         }
+        foreach (var (match, guards) in alike)
+            foreach (var together in guards.Chunk(MostTogether))
+                yield return (UvlFormula.And(present, UvlFormula.Or(together)), new(match, UvlFormula.Not(match)));
     }
 
     private string Cell(Occurrence at, GridCell cell, Bound key) => cell.Any ? UvlFormula.Yes
@@ -256,7 +266,16 @@ public sealed class UvlWriter
                 r.Low is { } low ? Compare(BinaryOperator.GreaterOrEqual, Numbers(at, key), [(UvlFormula.Yes, Text(low))]).True : UvlFormula.Yes,
                 r.High is { } high ? Compare(BinaryOperator.LessOrEqual, Numbers(at, key), [(UvlFormula.Yes, Text(high))]).True : UvlFormula.Yes))));
 
-    private string HasValue(Occurrence at, Bound expression) => expression.Type.Kind switch
+    /// <summary>When an expression has a value: of an attribute that is a feature over its values when that is there, which the tree says of most.</summary>
+    private string HasValue(Occurrence at, Bound expression)
+    {
+        if (expression is not BoundAttribute { Type.Kind: TypeKind.Choice } attribute || RowPath.MemberId(at.Prefix + attribute.Path) is not null)
+            return HasSomeValue(at, expression);
+        var found = Find(at.Prefix + attribute.Path);
+        return found.Asked is not { } asked ? UvlFormula.And(found.When, HasValue(found.At, found.Given!)) : asked.IsSettled ? UvlFormula.Yes : asked.Feature;
+    }
+
+    private string HasSomeValue(Occurrence at, Bound expression) => expression.Type.Kind switch
     {
         TypeKind.YesNo => Truth(at, expression) is var truth ? UvlFormula.Or(truth.True, truth.False) : "",
         TypeKind.Choice => UvlFormula.Or(Choices(at, expression).Select(c => c.Guard)),
@@ -342,7 +361,7 @@ public sealed class UvlWriter
             case TypeKind.Choice:
                 var (x, y) = (Choices(at, left).ToList(), Choices(at, right).ToList());
                 var equal = UvlFormula.Or(from one in x from other in y where one.ValueId == other.ValueId select UvlFormula.And(one.Guard, other.Guard));
-                var both = UvlFormula.And(UvlFormula.Or(x.Select(c => c.Guard)), UvlFormula.Or(y.Select(c => c.Guard)));
+                var both = UvlFormula.And(HasValue(at, left), HasValue(at, right));
                 var truth = new UvlFormula(equal, UvlFormula.And(both, UvlFormula.Not(equal)));
                 return op == BinaryOperator.Equal ? truth : !truth;
             default:
