@@ -18,7 +18,11 @@ var connection = builder.Configuration["Database"] ?? (describing ? "Host=nowher
 
 builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = Juniperfall.Formats.ModelJson.LargestFile);
 builder.Services.ConfigureHttpJsonOptions(o => Json.Configure(o.SerializerOptions));
-builder.Services.AddOpenApi(o => o.AddSchemaTransformer(Json.Describe).AddDocumentTransformer(Json.DescribeKinds));
+builder.Services.AddOpenApi(o =>
+{
+    o.AddSchemaTransformer(Json.Describe).AddDocumentTransformer(Json.DescribeKinds);
+    ApiDescription.Describe(o);
+});
 builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Unforeseen>();
 builder.Services.AddResponseCompression();
@@ -56,7 +60,7 @@ app.Use((context, next) =>
     return next();
 });
 app.UseCrossSiteProtection();
-app.UseStaticFiles();
+app.UseWebAssets();
 app.UseAuthentication();
 app.UseAuthorization();
 
@@ -78,6 +82,7 @@ api.MapItem();
 api.MapFallback(() => Problems.Gone("address")).AllowAnonymous();
 app.MapOpenApi("/api/openapi.json").AllowAnonymous();
 app.MapGet("/health", () => "ok").AllowAnonymous().ExcludeFromDescription();
+app.MapMissingAssets();
 // Pages have addresses of their own; the front end finds its way from there.
 app.MapFallbackToFile("index.html").AllowAnonymous();
 

@@ -61,13 +61,13 @@ public static class BenchEndpoints
     public static void MapBench(this IEndpointRouteBuilder api)
     {
         var bench = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
-        bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer").Produces<AnswerView>();
-        bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").Produces<WhyAnswer>();
-        bench.MapPost("/why-all", WhyAll).Needs(Right.Read).WithName("whyAll").Produces<WhyAllAnswer>();
-        bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut").Produces<WaysOutAnswer>();
-        bench.MapPost("/bounds", Bounds).Needs(Right.Read).WithName("tightBounds").Produces<BoundsAnswer>();
-        bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression").Produces<ExpressionAnswer>();
-        bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").Produces<CompletionAnswer>();
+        bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer").WithSummary("What can still be chosen beside some picks, what follows, what is computed and built").Produces<AnswerView>();
+        bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").WithSummary("Why a value cannot be had, or why it follows").Produces<WhyAnswer>();
+        bench.MapPost("/why-all", WhyAll).Needs(Right.Read).WithName("whyAll").WithSummary("Why each of the ruled-out values of a choice cannot be had").Produces<WhyAllAnswer>();
+        bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut").WithSummary("Smallest sets of picks to change, out of a clash or towards a wanted value").Produces<WaysOutAnswer>();
+        bench.MapPost("/bounds", Bounds).Needs(Right.Read).WithName("tightBounds").WithSummary("How far a number exactly goes over all that can still be picked").Produces<BoundsAnswer>();
+        bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression").WithSummary("Checks an expression as if it stood in a field, with an example of its value").Produces<ExpressionAnswer>();
+        bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").WithSummary("What can stand at a place of an expression").Produces<CompletionAnswer>();
     }
 
     private static async Task<IResult> Answer(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)

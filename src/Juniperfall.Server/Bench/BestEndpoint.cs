@@ -26,7 +26,7 @@ public static class BestEndpoint
     private static readonly TimeSpan Longest = TimeSpan.FromMinutes(2);
 
     public static void MapBest(this IEndpointRouteBuilder api) =>
-        api.MapPost("/revisions/{id:long}/best", Best).Needs(Right.Read).WithName("best").ProducesProblem(404).ProducesProblem(422).Produces<BestView>();
+        api.MapPost("/revisions/{id:long}/best", Best).Needs(Right.Read).WithName("best").WithSummary("Fills in what is open, by suggestions or for the lowest or highest of a number; tells of each better one as an event").ProducesProblem(404).ProducesProblem(422).Produces<BestView>();
 
     private static async Task<IResult> Best(long id, BestRequest request, CompiledModels models, CancellationToken cancel)
     {

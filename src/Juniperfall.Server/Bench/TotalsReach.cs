@@ -19,7 +19,7 @@ public static class TotalsReach
         [(StructureGoals.Price, "list price"), (StructureGoals.Cost, "cost"), (StructureGoals.Weight, "weight"), (StructureGoals.Work, "work"), (StructureGoals.LeadTime, "lead time")];
 
     public static void MapTotals(this IEndpointRouteBuilder api) =>
-        api.MapPost("/revisions/{id:long}/totals", Totals).Needs(Right.Read).WithName("totals").ProducesProblem(404).ProducesProblem(422).Produces<List<TotalReachView>>();
+        api.MapPost("/revisions/{id:long}/totals", Totals).Needs(Right.Read).WithName("totals").WithSummary("Price, cost, weight, work and lead time so far: as suggested, and over all that can still be picked").ProducesProblem(404).ProducesProblem(422).Produces<List<TotalReachView>>();
 
     private static async Task<IResult> Totals(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
     {

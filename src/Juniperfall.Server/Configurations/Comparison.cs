@@ -24,8 +24,8 @@ public static class CompareEndpoint
 {
     public static void MapCompare(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/compare", Compare).Needs(Right.Read).WithName("compare").Produces<ComparisonView>().ProducesProblem(404);
-        api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").ExcludeFromDescription();
+        api.MapGet("/compare", Compare).Needs(Right.Read).WithName("compare").WithSummary("Two configurations side by side").Produces<ComparisonView>().ProducesProblem(404);
+        api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").WithSummary("Two configurations side by side as a workbook").Produces<Stream>(200, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet").ProducesProblem(404).ProducesProblem(422);
     }
 
     private static async Task<(ComparedView Head, Compared Side)?> Load(string id, Exact quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)

@@ -43,12 +43,12 @@ public static class ConfigurationEndpoints
     public static void MapConfigurations(this IEndpointRouteBuilder api)
     {
         var all = api.MapGroup("/configurations").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        all.MapGet("", List).Needs(Right.Read).WithName("configurations").Produces<List<ConfigurationEntryView>>();
-        all.MapPost("", Add).Needs(Right.Configure).WithName("saveConfiguration").Produces<ConfigurationView>();
-        all.MapGet("/{id}", Show).Needs(Right.Read).WithName("configuration").Produces<ConfigurationView>();
-        all.MapPut("/{id}", Change).Needs(Right.Configure).WithName("changeConfiguration").Produces<ConfigurationView>();
-        all.MapGet("/{id}/move", PreviewMove).Needs(Right.Read).WithName("previewMove").Produces<MovePreview>();
-        all.MapPost("/{id}/move", Move).Needs(Right.Configure).WithName("moveConfiguration").Produces<ConfigurationView>();
+        all.MapGet("", List).Needs(Right.Read).WithName("configurations").WithSummary("Saved configurations that a search finds").Produces<List<ConfigurationEntryView>>();
+        all.MapPost("", Add).Needs(Right.Configure).WithName("saveConfiguration").WithSummary("Saves a configuration").Produces<ConfigurationView>();
+        all.MapGet("/{id}", Show).Needs(Right.Read).WithName("configuration").WithSummary("One saved configuration").Produces<ConfigurationView>();
+        all.MapPut("/{id}", Change).Needs(Right.Configure).WithName("changeConfiguration").WithSummary("Changes a saved configuration").Produces<ConfigurationView>();
+        all.MapGet("/{id}/move", PreviewMove).Needs(Right.Read).WithName("previewMove").WithSummary("What moving a configuration to another revision would change").Produces<MovePreview>();
+        all.MapPost("/{id}/move", Move).Needs(Right.Configure).WithName("moveConfiguration").WithSummary("Moves a configuration to another released revision").Produces<ConfigurationView>();
     }
 
     private static async Task<IResult> List(string? search, ConfigurationStore store, CancellationToken cancel) =>

@@ -41,10 +41,10 @@ public static class HealthEndpoints
     public static void MapHealth(this IEndpointRouteBuilder api)
     {
         var one = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
-        one.MapGet("/health", Show).Needs(Right.Read).WithName("health").Produces<HealthView>();
-        one.MapPost("/health/accepted", Accept).Needs(Right.Edit).WithName("acceptFinding").Produces<HealthView>();
-        one.MapPost("/count", Count).Needs(Right.Read).WithName("count").Produces<CountView>();
-        one.MapPost("/rules/{rowId}/removed", Removed).Needs(Right.Read).WithName("removedByRule").Produces<RemovedView>();
+        one.MapGet("/health", Show).Needs(Right.Read).WithName("health").WithSummary("What analysis finds in a model as a whole").Produces<HealthView>();
+        one.MapPost("/health/accepted", Accept).Needs(Right.Edit).WithName("acceptFinding").WithSummary("Accepts a finding with a reason, or takes that back").Produces<HealthView>();
+        one.MapPost("/count", Count).Needs(Right.Read).WithName("count").WithSummary("How many complete configurations contain some picks").Produces<CountView>();
+        one.MapPost("/rules/{rowId}/removed", Removed).Needs(Right.Read).WithName("removedByRule").WithSummary("How many configurations a rule removes").Produces<RemovedView>();
     }
 
     private static async Task<IResult> Show(long id, DateOnly? date, CompiledModels models, HealthRuns runs, HealthStore store, CancellationToken cancel) =>

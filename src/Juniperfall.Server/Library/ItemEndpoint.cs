@@ -25,7 +25,7 @@ public static class ItemEndpoint
     private const int MostStructures = 200;
 
     public static void MapItem(this IEndpointRouteBuilder api) =>
-        api.MapGet("/items/{number}", Show).Needs(Right.Read).WithName("item").Produces<ItemPageView>().ProducesProblem(404);
+        api.MapGet("/items/{number}", Show).Needs(Right.Read).WithName("item").WithSummary("An item with where it is used").Produces<ItemPageView>().ProducesProblem(404);
 
     private static async Task<IResult> Show(string number, LibraryStore library, CompiledModels models, CancellationToken cancel)
     {

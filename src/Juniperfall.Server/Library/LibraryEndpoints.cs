@@ -59,7 +59,7 @@ public static class LibraryEndpoints
     public static void MapLibrary(this IEndpointRouteBuilder api)
     {
         api.MapGet("/items", async (string? search, LibraryStore library, CancellationToken cancel) => (await library.Find(search ?? "", MostListed, cancel))
-            .Select(i => new ItemView(i.Number, i.Description.In(), i.Unit, i.Kind, i.Active, i.Cost, i.Weight)).ToList()).Needs(Right.Read).WithName("items");
+            .Select(i => new ItemView(i.Number, i.Description.In(), i.Unit, i.Kind, i.Active, i.Cost, i.Weight)).ToList()).Needs(Right.Read).WithName("items").WithSummary("Items of the register that a search finds");
         api.MapGet("/library", async (LibraryStore library, CancellationToken cancel) =>
         {
             var facts = (await library.Load(cancel)).Facts;
@@ -67,13 +67,13 @@ public static class LibraryEndpoints
                 [.. facts.WorkCentres.Values.Select(w => new CodeView(w.Code, w.Label.Or(w.Code)))], [.. Core.Quantities.Unit.Common],
                 [.. facts.StandardOperations.Values.Select(o => new StandardOperationView(o.Code, o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run, o.Instructions.In()))],
                 [.. facts.CustomerClasses.Values.Select(c => new CodeView(c.Code, c.Label.Or(c.Code)))]);
-        }).Needs(Right.Read).WithName("library");
+        }).Needs(Right.Read).WithName("library").WithSummary("Sites, work centres, units, standard operations and customer classes");
         var tables = api.MapGroup("/library/{table}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").Produces<LibraryTableView>();
-        tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").Produces<LoadView>();
-        tables.MapPost("/removed", Remove).Needs(Right.EditLibrary).WithName("removeFromLibrary").Produces(204);
-        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").Produces<LoadView>();
-        tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").ExcludeFromDescription();
+        tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").WithSummary("A table of the library, or what a search finds in it").Produces<LibraryTableView>();
+        tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").WithSummary("Stores cells of a table of the library").Produces<LoadView>();
+        tables.MapPost("/removed", Remove).Needs(Right.EditLibrary).WithName("removeFromLibrary").WithSummary("Takes a row that nothing uses out of the library").Produces(204);
+        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").WithSummary("Looks through a CSV or XLSX file, and loads it when told to").Produces<LoadView>();
+        tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").WithSummary("A table of the library as a file").Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
     }
 
     private static async Task<IResult> Show(string table, string? search, string? after, LibraryStore library, CancellationToken cancel)

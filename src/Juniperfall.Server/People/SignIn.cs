@@ -22,6 +22,9 @@ public sealed record PersonView(string Name, string Display, string Role);
 /// <summary>Signing in and out, with hashed passwords and a cookie; attempts are limited per name and per address.</summary>
 public static class SignIn
 {
+    /// <summary>The cookie that says who is signed in.</summary>
+    public const string CookieName = "juniperfall";
+
     public const int MostAttemptsOfName = 8, MostAttemptsOfAddress = 60;
     private static readonly TimeSpan Window = TimeSpan.FromMinutes(15);
     private static readonly PasswordHasher<Person> Hasher = new();
@@ -30,11 +33,11 @@ public static class SignIn
 
     public static void MapSignIn(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/session", Enter).AllowAnonymous().WithName("signIn").Produces<Me>().ProducesProblem(401);
-        api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me");
-        api.MapDelete("/session", Leave).Needs(Right.Read).WithName("signOut");
+        api.MapPost("/session", Enter).AllowAnonymous().WithName("signIn").WithSummary("Signs in: sets the cookie that all else asks for").Produces<Me>().ProducesProblem(401);
+        api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me").WithSummary("Who is signed in, and what that role may do");
+        api.MapDelete("/session", Leave).Needs(Right.Read).WithName("signOut").WithSummary("Signs out");
         api.MapGet("/people", async (PersonStore people, CancellationToken cancel) =>
-            (await people.All(cancel)).Select(p => new PersonView(p.Name, p.Display, p.Role)).ToList()).Needs(Right.Administer).WithName("people");
+            (await people.All(cancel)).Select(p => new PersonView(p.Name, p.Display, p.Role)).ToList()).Needs(Right.Administer).WithName("people").WithSummary("The people who can sign in");
     }
 
     private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, CancellationToken cancel)
@@ -82,7 +85,7 @@ public static class SignIn
         services.AddAuthorization(Rights.AddPolicies);
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(o =>
         {
-            o.Cookie.Name = "juniperfall";
+            o.Cookie.Name = CookieName;
             o.Cookie.HttpOnly = true;
             o.Cookie.SameSite = SameSiteMode.Strict;
             o.ExpireTimeSpan = TimeSpan.FromDays(7);

@@ -17,7 +17,7 @@ public static class DrawnRowsEndpoint
     private const int MostListed = 200, MostLookedThrough = 5_000;
 
     public static void MapDrawnRows(this IEndpointRouteBuilder api) =>
-        api.MapGet("/revisions/{id:long}/grids/{rowId}/drawn", Drawn).Needs(Right.Read).WithName("drawnRows").ProducesProblem(404).Produces<DrawnRowsView>();
+        api.MapGet("/revisions/{id:long}/grids/{rowId}/drawn", Drawn).Needs(Right.Read).WithName("drawnRows").WithSummary("The rows that a grid draws from the register").ProducesProblem(404).Produces<DrawnRowsView>();
 
     private static async Task<IResult> Drawn(long id, string rowId, CompiledModels models, CancellationToken cancel)
     {

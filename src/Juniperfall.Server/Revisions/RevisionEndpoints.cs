@@ -29,15 +29,15 @@ public static class RevisionEndpoints
     public static void MapRevisions(this IEndpointRouteBuilder api)
     {
         var one = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        one.MapGet("", Show).Needs(Right.Read).WithName("revision").Produces<RevisionView>();
-        one.MapGet("/history", History).Needs(Right.Read).WithName("history").Produces<List<HistoryView>>();
-        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").ExcludeFromDescription();
-        one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").ExcludeFromDescription();
-        one.MapPost("/edits", Edit).Needs(Right.Edit).WithName("edit").Produces<EditAnswer>();
-        one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").Produces<EditAnswer>();
-        one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").Produces<EditAnswer>();
-        one.MapGet("/release", CheckRelease).Needs(Right.Read).WithName("checkRelease").Produces<ReleaseCheck>();
-        one.MapPost("/release", Release).Needs(Right.Release).WithName("release").Produces<RevisionView>();
+        one.MapGet("", Show).Needs(Right.Read).WithName("revision").WithSummary("A revision with its whole model and its faults").Produces<RevisionView>();
+        one.MapGet("/history", History).Needs(Right.Read).WithName("history").WithSummary("Who changed what in a revision, latest first").Produces<List<HistoryView>>();
+        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision as an event").Produces<string>(200, "text/event-stream");
+        one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL").Produces<Stream>(200, "application/json", "text/plain");
+        one.MapPost("/edits", Edit).Needs(Right.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none").Produces<EditAnswer>();
+        one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes the latest edit of the person back").Produces<EditAnswer>();
+        one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").WithSummary("Applies again what was taken back last").Produces<EditAnswer>();
+        one.MapGet("/release", CheckRelease).Needs(Right.Read).WithName("checkRelease").WithSummary("What stands against releasing a revision").Produces<ReleaseCheck>();
+        one.MapPost("/release", Release).Needs(Right.Release).WithName("release").WithSummary("Releases a revision").Produces<RevisionView>();
     }
 
     private static async Task<IResult> Show(long id, CompiledModels models, CancellationToken cancel) =>

@@ -38,10 +38,10 @@ public static class FullStructureEndpoints
     public static void MapFullStructures(this IEndpointRouteBuilder api)
     {
         var revision = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        revision.MapPost("/full-structure", FullStructure).Needs(Right.Read).WithName("fullStructure").Produces<FullStructureView>();
-        revision.MapPost("/working", WorkedOut).Needs(Right.Read).WithName("working").Produces<List<WorkingStepView>>();
-        revision.MapPost("/costs", Costs).Needs(Right.Read).WithName("costs").Produces<CostsView>();
-        revision.MapGet("/buildable", Buildable).Needs(Right.Read).WithName("buildable").Produces<List<BuildableView>>();
+        revision.MapPost("/full-structure", FullStructure).Needs(Right.Read).WithName("fullStructure").WithSummary("All lines of a model, and whether they are there with some picks").Produces<FullStructureView>();
+        revision.MapPost("/working", WorkedOut).Needs(Right.Read).WithName("working").WithSummary("A formula worked out step by step").Produces<List<WorkingStepView>>();
+        revision.MapPost("/costs", Costs).Needs(Right.Read).WithName("costs").WithSummary("Price, cost, consumption and lead time of a quantity").Produces<CostsView>();
+        revision.MapGet("/buildable", Buildable).Needs(Right.Read).WithName("buildable").WithSummary("What is missing for building a product at a site").Produces<List<BuildableView>>();
     }
 
     /// <summary>A quantity as it was asked for; null where it is none.</summary>

@@ -63,9 +63,9 @@ public static class StructureEndpoints
 {
     public static void MapStructures(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/configurations/{id}/structures", Generate).Needs(Right.Generate).WithName("generate").Produces<ResultView>().ProducesProblem(409);
-        api.MapGet("/structures/{id}", Show).Needs(Right.Read).WithName("structure").Produces<ResultView>();
-        api.MapGet("/structures/{id}/{table}.{format}", Export).Needs(Right.Read).WithName("exportStructure").ExcludeFromDescription();
+        api.MapPost("/configurations/{id}/structures", Generate).Needs(Right.Generate).WithName("generate").WithSummary("Generates the structure of a configuration for a quantity").Produces<ResultView>().ProducesProblem(409);
+        api.MapGet("/structures/{id}", Show).Needs(Right.Read).WithName("structure").WithSummary("A structure as it was generated").Produces<ResultView>();
+        api.MapGet("/structures/{id}/{table}.{format}", Export).Needs(Right.Read).WithName("exportStructure").WithSummary("A structure as a file: tables, JSON, B2MML, PDF").Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/json", "application/xml", "application/pdf").ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
     }
 
     private static async Task<IResult> Generate(string id, GenerateRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)

@@ -10,6 +10,7 @@ import { ProductPage } from '../features/products/ProductPage'
 import { ProductsPage } from '../features/products/ProductsPage'
 import { FullStructurePage } from '../features/structures/FullStructurePage'
 import { ResultPage } from '../features/structures/ResultPage'
+import { titlePage } from '../ui/pageTitle'
 import { SessionGate } from './session'
 import { Shell } from './Shell'
 
@@ -46,7 +47,7 @@ export function App() {
 
 const Lost = () => (
   <div className="p-10">
-    <h1 className="text-lg font-semibold">There is nothing at this address.</h1>
+    <h1 className="text-lg font-semibold" ref={titlePage}>There is nothing at this address.</h1>
     <p className="quiet">
       It may have been deleted, or the link may be cut short. <a className="link" href="/products">To the products</a>
     </p>

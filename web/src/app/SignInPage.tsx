@@ -27,6 +27,7 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
           <Mark className="size-9" />
           <div>
             <h1 className="text-lg leading-tight font-semibold">Juniperfall</h1>
+            <title>Sign in · Juniperfall</title>
             <p className="quiet text-sm">Configuration models, proven</p>
           </div>
         </div>
