@@ -82,7 +82,6 @@ api.MapItem();
 api.MapFallback(() => Problems.Gone("address")).AllowAnonymous();
 app.MapOpenApi("/api/openapi.json").AllowAnonymous();
 app.MapGet("/health", () => "ok").AllowAnonymous().ExcludeFromDescription();
-app.MapMissingAssets();
 // Pages have addresses of their own; the front end finds its way from there.
 app.MapFallbackToFile("index.html").AllowAnonymous();
 

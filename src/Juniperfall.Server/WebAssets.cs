@@ -40,11 +40,8 @@ public static class WebAssets
                 c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments(Assets) ? "public, max-age=31536000, immutable" : "no-cache";
             },
         });
+        app.Use((context, next) => context.Request.Path.StartsWithSegments(Assets) ? Answers.Problems.Write(context, StatusCodes.Status404NotFound, "There is no such file.") : next());
     }
-
-    /// <summary>Addresses of assets that are not there.</summary>
-    public static void MapMissingAssets(this WebApplication app) =>
-        app.MapGet(Assets + "/{**rest}", () => Answers.Problems.Gone("file")).AllowAnonymous().ExcludeFromDescription();
 
     private static (string Name, string Ending)? Compressed(IFileProvider files, string path, string accepted)
     {

@@ -23,7 +23,7 @@ public sealed class StructureBuilder
     private StructureBuilder(BoundModel model, Evaluator evaluator, string? site) => (_model, _evaluator, _site) = (model, evaluator, site);
 
     /// <summary>Where a place is made: at the site that it names, otherwise where its parent is.</summary>
-    internal static string? SiteOf(Subassembly place, string? parentSite) => parentSite is null || place.MadeAt.Length == 0 || place.Make == SubassemblyKind.Phantom ? parentSite : place.MadeAt;
+    internal static string? SiteOf(Subassembly place, string? parentSite) => place.MadeAt.Length == 0 || place.Make == SubassemblyKind.Phantom ? parentSite : place.MadeAt;
 
     /// <param name="values">Path → value in base units, as the reasoner completes them.</param>
     /// <param name="at">The site and day that it is made for.</param>

@@ -1,0 +1,6 @@
+declare module 'uvl-parser' {
+  export class FeatureModel {
+    constructor(file: string)
+    getFeatureModel(): unknown
+  }
+}
