@@ -20,10 +20,23 @@ public static class ModelSchema
             TreatNullObliviousAsNonNullable = true,
             TransformSchemaNode = (context, node) => context.TypeInfo.Type == typeof(LocalText)
                 ? new JsonObject { ["type"] = "object", ["description"] = "Language code to text.", ["additionalProperties"] = new JsonObject { ["type"] = "string" } }
-                : node,
+                : WithoutNulls(node),
         }).AsObject();
         schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
         schema.Insert(1, "title", title);
         return schema.ToJsonString(new JsonSerializerOptions { WriteIndented = true, Encoder = DocumentJson.Options.Encoder }) + "\n";
+    }
+
+    /// <summary>What can be null is left out where it is, so that it is not required.</summary>
+    private static JsonNode WithoutNulls(JsonNode node)
+    {
+        if (node is JsonObject of && of["required"] is JsonArray required && of["properties"] is JsonObject properties)
+        {
+            foreach (var name in required.Select(r => (string)r!).Where(n => properties[n]?["type"] is JsonArray types && types.Any(t => (string?)t == "null")).ToList())
+                required.Remove(required.First(r => (string)r! == name));
+            if (required.Count == 0)
+                of.Remove("required");
+        }
+        return node;
     }
 }

@@ -128,7 +128,7 @@ public sealed class LibraryStore(NpgsqlDataSource data)
 
     // Only revisions that are worked on or in use: what was withdrawn no longer counts.
     private const string RevisionsNaming = """
-        select r.id from revision r where r.state <> 'withdrawn' and (r.content::text like '%' || $1 || '%' or r.content::text ~ '"drawnFrom": "[^"]') order by r.product_id, r.number desc limit 200
+        select r.id from revision r where r.state <> 'withdrawn' and (r.content::text like '%' || $1 || '%' or r.content::text ~ '"drawnFrom": "[^"]') order by r.product_id, r.number desc limit $2
         """;
 
     /// <summary>Everything, read again only after it has changed.</summary>
@@ -201,7 +201,7 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         await data.Query(UsedInStructures, r => (r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt32(3), r.GetDateTime(4)), cancel, item, most).ToListAsync(cancel);
 
     /// <summary>Revisions in whose content a text stands somewhere, or that draw from the register what is not written in them, to be looked through.</summary>
-    public async Task<IReadOnlyList<long>> RevisionsWith(string text, CancellationToken cancel) => await data.Query(RevisionsNaming, r => r.GetInt64(0), cancel, Like.Escape(text)).ToListAsync(cancel);
+    public async Task<IReadOnlyList<long>> RevisionsWith(string text, int most, CancellationToken cancel) => await data.Query(RevisionsNaming, r => r.GetInt64(0), cancel, Like.Escape(text), most).ToListAsync(cancel);
 
     /// <summary>Adds what is not there yet; what is there stays as it is.</summary>
     public async Task AddMissing(LibraryFacts facts, CancellationToken cancel)

@@ -145,7 +145,10 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
             Assert.Equal(HttpStatusCode.Conflict, (await answer).StatusCode);
             return (string)(await answer.Json())["detail"]!;
         }
-        await Load(client, "all", Csv("number,description,store HAL,substitutes", "RM-1,Goes,Raw,", "RM-2,Stays,,RM-1", "R.-1,Looks like a pattern,,"));
+        await Load(client, "all", Csv("number,description,store HAL,substitutes", "RM-1,Goes,Raw,", "RM-2,Stays,,RM-1", "R.-1,Looks like a pattern,,", "1.1,Looks like a number,,", "length,Looks like a name,,"));
+        // A number or a name that a model holds is no use of an item that is called the same.
+        foreach (var alike in new[] { "1.1", "length" })
+            Assert.Equal(HttpStatusCode.NoContent, (await Remove("items", alike)).StatusCode);
         Assert.Contains("item RM-2, which it can stand in for", await Refused("items", "RM-1"), StringComparison.Ordinal);
         Assert.Contains("of CR", await Refused("items", "GSK-D"), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.NoContent, (await Remove("items", "RM-2")).StatusCode);

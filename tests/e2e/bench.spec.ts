@@ -9,9 +9,9 @@ test('an open figure says how far it goes, and a name in an expression what it i
   await ines.getByRole('tab', { name: 'Figures' }).click()
   await ines.getByRole('button', { name: 'Outer length', exact: true }).click()
   await ines.getByRole('button', { name: 'How far can it really go?' }).click()
-  // 3600 mm inside, and twice a panel of 120 or 150 mm: a freezer rules 80 mm out, and with the suggested supply no unit is
-  // strong enough for 100 mm.
-  await expect(ines.getByText('Exactly 3840 – 3900 mm')).toBeVisible()
+  // From 1200 to 12000 mm inside, and twice a panel of 100 to 150 mm: a freezer rules 80 mm out. As suggested it is 3600 mm long.
+  await expect(ines.getByText('Exactly 1400 – 12300 mm')).toBeVisible()
+  await expect(ines.getByRole('row', { name: /Outer length/ })).toContainText('3800 – 3900 mm')
   await row(ines, /^.*wall_area/).first().click()
   const expression = ines.getByRole('textbox', { name: 'Expression' })
   await expect(expression).toContainText('height')

@@ -181,7 +181,7 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     const text = readFileSync(await csv.path(), 'utf8')
     expect(text).toContain('CURT-1')
     expect(text.split('\r\n').filter(Boolean)).toHaveLength(5)
-    const [xlsx] = await Promise.all([marit.waitForEvent('download'), marit.getByRole('link', { name: 'Both.xlsx' }).click()])
+    const [xlsx] = await Promise.all([marit.waitForEvent('download'), marit.getByRole('link', { name: 'Workbook' }).click()])
     expect(readFileSync(await xlsx.path()).subarray(0, 2).toString()).toBe('PK')
   })
 

@@ -3,7 +3,7 @@ import { createClient } from '@hey-api/openapi-ts'
 import Ajv2020 from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import ExcelJS from 'exceljs'
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawnSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -44,11 +44,14 @@ test('the UVL of every demo model is read by another parser, and reads back here
     const path = join(folder, file.replace('.json', '.uvl'))
     writeFileSync(path, juniperfall('uvl', join(root, 'demo', file)))
     expect(() => new FeatureModel(path).getFeatureModel(), file).not.toThrow()
-    const answer = JSON.parse(juniperfall('analyze', path, '--limit', '100')) as { valid: boolean; exact: boolean }
-    expect(answer).toMatchObject({ valid: true, exact: true })
+    const { status, stdout } = spawnSync(join(root, 'juniperfall'), ['analyze', path, '--limit', '20'], { encoding: 'utf8', maxBuffer: 1 << 28 })
+    const answer = JSON.parse(stdout) as { valid: boolean; exact: boolean }
+    // What is not finished in time says so.
+    expect(answer.valid).toBe(true)
+    expect([answer.exact, status]).toEqual(answer.exact ? [true, 0] : [false, 3])
   }
   const wrong = join(folder, 'wrong.uvl')
-  writeFileSync(wrong, 'features\n    _a\n')
+  writeFileSync(wrong, 'features\n    floor\n')
   expect(() => new FeatureModel(wrong).getFeatureModel()).toThrow()
   rmSync(folder, { recursive: true })
 })
@@ -63,12 +66,12 @@ test('an order for five with several choices says the same on the screen, in the
   const page = await as(browser, 'marit')
   await page.goto('/configurations?search=')
   const configurations = (await (await page.request.get('/api/configurations')).json()) as { id: string; productCode: string; name: string }[]
-  const room = configurations.find((c) => c.productCode === 'CR')!
+  const headers = { 'X-Juniperfall': '1' }
+  const [id, structureId] = [crypto.randomUUID(), crypto.randomUUID()]
+  const room = configurations.find((c) => c.productCode === 'CR' && c.name.startsWith('Pharmacy'))!
   const configuration = (await (await page.request.get(`/api/configurations/${room.id}`)).json()) as { revisionId: number; picks: { path: string; value: string }[]; site: string | null; date: string | null }
   // Two accessories of six, beside what it has.
-  const picks = [...configuration.picks.filter((p) => !p.path.includes('accessories')), ...['thermometer', 'hooks'].map((a) => ({ path: `r.accessories#accessories:${a}`, value: 'yes' }))]
-  const [id, structureId] = [crypto.randomUUID(), crypto.randomUUID()]
-  const headers = { 'X-Juniperfall': '1' }
+  const picks = [...configuration.picks.filter((p) => !p.path.includes('accessories')), ...['thermometer', 'bumpers'].map((a) => ({ path: `r.accessories#accessories:${a}`, value: 'yes' }))]
   const saved = await page.request.post('/api/configurations', { headers, data: { id, name: 'Five rooms', revisionId: configuration.revisionId, picks, site: configuration.site, date: configuration.date } })
   expect(saved.ok(), await saved.text()).toBe(true)
   await page.goto(`/configurations/${id}`)

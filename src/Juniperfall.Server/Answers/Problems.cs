@@ -42,7 +42,7 @@ public static class Problems
         StatusCodes.Status401Unauthorized => "Sign in first",
         StatusCodes.Status403Forbidden => "Not for this role",
         StatusCodes.Status404NotFound => "Not found",
-        StatusCodes.Status409Conflict => "Something else has changed",
+        StatusCodes.Status409Conflict => "Not possible as things stand",
         StatusCodes.Status422UnprocessableEntity => "Something in it is wrong",
         StatusCodes.Status429TooManyRequests => "Too many attempts",
         StatusCodes.Status503ServiceUnavailable => "Not reachable just now",

@@ -16,13 +16,14 @@ public sealed record UsedInStructure(string StructureId, string Name, string Pro
 public sealed record PerSite(string Site, string Label, string Store, string Cost);
 
 /// <summary>One item with all that the register knows, and where it is used.</summary>
+/// <param name="More">Whether there are more uses than are listed.</param>
 public sealed record ItemPageView(ItemView Item, IReadOnlyDictionary<string, string> Descriptions, IReadOnlyList<PerSite> Sites, IReadOnlyDictionary<string, string> Conversions, string OrderMultiple, string LeadTimeDays,
-    IReadOnlyDictionary<string, string> Properties, IReadOnlyList<string> Substitutes, IReadOnlyList<UsedInModel> Models, IReadOnlyList<UsedInStructure> Structures);
+    IReadOnlyDictionary<string, string> Properties, IReadOnlyList<string> Substitutes, IReadOnlyList<UsedInModel> Models, IReadOnlyList<UsedInStructure> Structures, bool More = false);
 
 /// <summary>The page of one item.</summary>
 public static class ItemEndpoint
 {
-    private const int MostStructures = 200;
+    private const int MostStructures = 200, MostRevisions = 200;
 
     public static void MapItem(this IEndpointRouteBuilder api) =>
         api.MapGet("/items/{number}", Show).Needs(Right.Read).WithName("item").WithSummary("An item with where it is used").Produces<ItemPageView>().ProducesProblem(404);
@@ -33,14 +34,15 @@ public static class ItemEndpoint
             return Problems.Gone("item");
         var facts = (await library.Load(cancel)).Facts;
         var used = new List<UsedInModel>();
-        foreach (var id in await library.RevisionsWith(number, cancel))
+        var revisions = await library.RevisionsWith(number, MostRevisions + 1, cancel);
+        foreach (var id in revisions.Take(MostRevisions))
             if (await models.Get(id, cancel) is { } compiled)
                 used.AddRange(Uses(compiled, number));
-        var structures = await library.StructuresWith(number, MostStructures, cancel);
+        var structures = await library.StructuresWith(number, MostStructures + 1, cancel);
         return TypedResults.Ok(new ItemPageView(new(item.Number, item.Description.In(), item.Unit, item.Kind, item.Active, item.Cost, item.Weight), item.Description.Texts,
             [.. facts.Sites.Values.Where(s => item.Stores.ContainsKey(s.Code) || item.Costs.ContainsKey(s.Code)).Select(s => new PerSite(s.Code, s.Label.Or(s.Code), item.Stores.GetValueOrDefault(s.Code, ""), item.CostAt(s.Code).ToString()))],
             item.Conversions, item.OrderMultiple, item.LeadTimeDays, item.Properties, [.. item.Substitutes.Select(s => s.Product is null ? s.Item : $"{s.Item} in {s.Product}")],
-            used, [.. structures.Select(s => new UsedInStructure(s.Id, s.Name, s.Product, s.Revision, s.MadeAt))]));
+            used, [.. structures.Take(MostStructures).Select(s => new UsedInStructure(s.Id, s.Name, s.Product, s.Revision, s.MadeAt))], revisions.Count > MostRevisions || structures.Count > MostStructures));
     }
 
     private static IEnumerable<UsedInModel> Uses(CompiledModel compiled, string number)

@@ -67,7 +67,7 @@ internal static class ShopFloorPage
             html.Append("<h2>Used for the order</h2><table><thead><tr><th>Item<th>Description<th class=n>Net<th class=n>Gross<th class=n>To order<th>Unit</tr></thead>");
             foreach (var used in file.Consumption)
                 html.Append("<tr><td>").Append(Text(used.Item)).Append("<td>").Append(Text(used.Description.In())).Append("<td class=n>").Append(Short(used.Net)).Append("<td class=n>").Append(Short(used.Gross))
-                    .Append("<td class=n>").Append(Short(used.ToOrder)).Append("<td>").Append(Text(used.Unit.Length == 0 ? "pcs" : used.Unit)).Append("</tr>");
+                    .Append("<td class=n>").Append(Short(used.ToOrder)).Append("<td>").Append(Text(used.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(used.Unit))).Append("</tr>");
             html.Append("</table>");
         }
         foreach (var (made, _) in StructureFiles.Made(file.Structure))
@@ -83,7 +83,7 @@ internal static class ShopFloorPage
                     html.Append(" <span class=q>no. ").Append(string.Join(", ", line.Instances)).Append("</span>");
                 if (!line.Substitutes.IsDefaultOrEmpty)
                     html.Append("<br><span class=q>instead: ").Append(Text(string.Join(", ", line.Substitutes))).Append("</span>");
-                html.Append("<td class=n>").Append(line.PerOrder ? "" : Short(line.Gross)).Append("<td class=n>").Append(Short(line.OrderGross.Length > 0 ? line.OrderGross : line.Gross)).Append("<td>").Append(Text(line.Unit.Length == 0 ? "pcs" : line.Unit))
+                html.Append("<td class=n>").Append(line.PerOrder ? "" : Short(line.Gross)).Append("<td class=n>").Append(Short(line.OrderGross.Length > 0 ? line.OrderGross : line.Gross)).Append("<td>").Append(Text(line.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(line.Unit)))
                     .Append("<td>").Append(line.Operation).Append("<td>").Append(Text(line.Store)).Append("<td>").Append(line.Issue == "hand" ? "by hand" : "backflush").Append("</tr>");
                 if (line.Structure is { } below)
                     Lines(below, depth + 1);

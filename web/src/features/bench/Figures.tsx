@@ -22,8 +22,8 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
         <thead>
           <tr className="border-b hair quiet text-right text-sm italic">
             <th />
-            <th className="py-0.5 pl-4 font-normal">as suggested now</th>
-            <th className="py-0.5 pl-4 font-normal">over all that can still be picked</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">as suggested now</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal">over all that can still be picked</th>
           </tr>
         </thead>
       )}

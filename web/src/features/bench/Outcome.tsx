@@ -175,8 +175,8 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
           <tr className="border-b hair quiet text-right text-sm italic">
             <th />
             <th />
-            <th className="py-0.5 pl-4 font-normal">as suggested now</th>
-            <th className="py-0.5 pl-4 font-normal">over all that can still be picked</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">as suggested now</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal">over all that can still be picked</th>
           </tr>
         </thead>
       )}

@@ -12,7 +12,7 @@ export function ItemPage() {
   const item = useQuery({ queryKey: ['item', number], queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })) })
   if (item.error) return <p className="p-8">{sentenceOf(item.error)}</p>
   if (!item.data) return <p className="quiet p-8">One moment …</p>
-  const { item: i, sites, models, structures, properties, conversions, descriptions } = item.data
+  const { item: i, sites, models, structures, properties, conversions, descriptions, more } = item.data
   const unit = i.unit || 'pcs'
   return (
     <div className="mx-auto grid max-w-6xl gap-5 p-5">
@@ -89,6 +89,7 @@ export function ItemPage() {
           </p>
         ))}
       </section>
+      {more && <p className="italic">There are more uses than are listed here.</p>}
     </div>
   )
 }

@@ -47,8 +47,8 @@ export function ResultPage() {
           ...(r.costs ? [{ label: 'quantity', value: grouped(r.costs.quantity) }, { label: 'lead time', value: `${r.costs.schedule.days} days` }] : []),
           ...(r.costs?.price?.list != null ? [{ label: r.costs.price.customerClass === null ? 'list price EUR' : `price EUR, ${r.costs.price.customerClass}`, value: money(r.costs.price.each) }] : []),
           { label: 'cost EUR each', value: <span title={`material ${totals.material}, scrap ${totals.scrap ?? 0}, labour ${totals.labour}, machine ${totals.machine}, overhead ${totals.overhead ?? 0}; the parts are those of a lot of one`}>{money((r.costs?.piece ?? totals).cost)}</span> },
-          { label: 'weight kg', value: grouped(totals.weight) },
-          { label: 'work min', value: grouped(totals.work) },
+          { label: 'weight kg each', value: grouped(totals.weight) },
+          { label: 'work min each', value: grouped(totals.work) },
         ]}
         actions={
           <Link className="act" to={`/configurations/${r.configurationId}`}>
@@ -74,7 +74,7 @@ export function ResultPage() {
           {[
             ['BOM.csv', file('bom', 'csv')],
             ['Routing.csv', file('routing', 'csv')],
-            ['Both.xlsx', file('structure', 'xlsx')],
+            ['Workbook', file('structure', 'xlsx')],
             ['PDF', file('structure', 'pdf')],
             ['JSON', file('structure', 'json')],
             ['B2MML', file('structure', 'xml')],

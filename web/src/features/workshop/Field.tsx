@@ -283,7 +283,7 @@ function ItemField({ value, onCommit, ...common }: { value: string; onCommit: (t
 export function presentValue(answer: Answer | undefined, document: Document, assemblyId: string, name: string): string | undefined {
   const row = assemblyOf(document, assemblyId)?.topics.flatMap((t) => t.rows).find((r) => nameOf(r).toLowerCase() === name.toLowerCase())
   if (!answer || !row) return undefined
-  const texts = [...answer.sections.flatMap((s) => s.asked).filter((a) => a.rowId === row.id).map((a) => a.valueLabel ?? 'open'), ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.text)]
+  const texts = [...answer.sections.flatMap((s) => s.asked).filter((a) => a.rowId === row.id).map((a) => a.valueLabel ?? 'open'), ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.suggested)]
   return texts.length === 1 ? texts[0] : undefined
 }
 

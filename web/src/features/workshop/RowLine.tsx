@@ -89,10 +89,10 @@ function Present({ row }: { row: Row }) {
       </span>
     ) : null
   }
-  if (row.kind === 'computed') return <span className="text-sm whitespace-nowrap">{answer.figures.find((f) => f.rowId === row.id)?.text}</span>
+  if (row.kind === 'computed') return <span className="text-sm whitespace-nowrap">{answer.figures.find((f) => f.rowId === row.id)?.suggested}</span>
   if (row.kind === 'part' || row.kind === 'operation') {
     const line = answer.lines.find((l) => l.rowId === row.id)
-    return line ? <span className={`text-sm whitespace-nowrap ${line.state === 'out' ? 'quiet italic' : ''}`}>{line.state === 'out' ? 'not now' : line.quantity}</span> : null
+    return line ? <span className={`text-sm whitespace-nowrap ${line.suggested === 'out' ? 'quiet italic' : ''}`}>{line.suggested === 'out' ? 'not now' : line.suggestedQuantity}</span> : null
   }
   const clash = answer.clashes.find((c) => c.reason.causes.some((x) => x.rowId === row.id))
   return clash ? <StateMark state="clash" clash={clash.number} /> : null

@@ -40,8 +40,8 @@ describe('the rows of a worksheet', () => {
   it('say what they come to on the bench', () => {
     const answer = {
       sections: [{ asked: [{ rowId: 'width', path: 'width', valueLabel: '900 mm', missing: false, state: 'picked', clash: 0 }, { rowId: 'finish', path: 'finish', valueLabel: null, missing: true, state: 'open', clash: 0 }] }],
-      figures: [{ rowId: 'area', text: '1.80 m²' }],
-      lines: [{ rowId: 'hinge', state: 'in', quantity: '2 pcs' }, { rowId: 'hang', state: 'out', quantity: '' }],
+      figures: [{ rowId: 'area', text: '1.20 – 2.40 m²', suggested: '1.80 m²' }],
+      lines: [{ rowId: 'hinge', state: 'open', quantity: '1 – 2 pcs', suggested: 'in', suggestedQuantity: '2 pcs' }, { rowId: 'hang', state: 'open', quantity: '', suggested: 'out', suggestedQuantity: '' }],
       clashes: [{ number: 2, reason: { causes: [{ rowId: 'wide' }] } }],
     } as unknown as Answer
     show(null, { bench: { question: { picks: [], site: null, date: null }, answer } as unknown as Bench })
