@@ -143,7 +143,8 @@ public static class LibraryTables
             ? Percent($"discount {product} %", c => c.Discounts.GetValueOrDefault(product, ""), (c, t) => c with { Discounts = t.Length == 0 ? c.Discounts.Remove(product) : c.Discounts.SetItem(product, t) }) : null);
 
     private static LibraryColumn<CustomerClassFact> Percent(string name, Func<CustomerClassFact, string> write, Func<CustomerClassFact, string, CustomerClassFact> with) => new(name, c => Plain(write(c)), (thing, text) =>
-        text.Length == 0 ? (with(thing, ""), null) : Number(text) is { } fault ? (thing, fault) : Exact.Parse(text) > 100 ? (thing, "A discount is at most 100 %.") : (with(thing, Exact.Parse(text).ToString()), null)) { IsNumber = true };
+        text.Length == 0 ? (with(thing, ""), null) : Number(text) is { } fault ? (thing, fault) : Exact.Parse(text) > 100 ? (thing, "A discount is at most 100 %.") : (with(thing, Exact.Parse(text).ToString()), null))
+    { IsNumber = true };
 
     // ---- Columns ------------------------------------------------------------------------------------------------
 
@@ -154,10 +155,12 @@ public static class LibraryTables
         text.Length > LongestText ? (thing, $"It is longer than {LongestText} characters.") : text.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t')) ? (thing, "It has a character in it that cannot be printed.") : (with(thing, text), null));
 
     private static LibraryColumn<T> Amount<T>(string name, Func<T, string> write, Func<T, string, T> with) => new(name, t => Plain(write(t)), (thing, text) =>
-        text.Length == 0 ? (with(thing, "0"), null) : Number(text) is { } fault ? (thing, fault) : (with(thing, Exact.Parse(text).ToString()), null)) { IsNumber = true };
+        text.Length == 0 ? (with(thing, "0"), null) : Number(text) is { } fault ? (thing, fault) : (with(thing, Exact.Parse(text).ToString()), null))
+    { IsNumber = true };
 
     private static LibraryColumn<T> Optional<T>(string name, Func<T, string> write, Func<T, string, T> with, bool aboveZero) => new(name, t => Plain(write(t)), (thing, text) =>
-        text.Length == 0 ? (with(thing, ""), null) : Number(text) is { } fault ? (thing, fault) : aboveZero && Exact.Parse(text).IsZero ? (thing, "It must be more than zero.") : (with(thing, Exact.Parse(text).ToString()), null)) { IsNumber = true };
+        text.Length == 0 ? (with(thing, ""), null) : Number(text) is { } fault ? (thing, fault) : aboveZero && Exact.Parse(text).IsZero ? (thing, "It must be more than zero.") : (with(thing, Exact.Parse(text).ToString()), null))
+    { IsNumber = true };
 
     private static LibraryColumn<StandardOperationFact> Formula(string name, Func<StandardOperationFact, string> write, Func<StandardOperationFact, string, StandardOperationFact> with) => new(name, write, (thing, text) =>
         text.Length > 0 && Parser.Parse(text).Diagnostics is [var first, ..] ? (thing, first.Message) : (with(thing, text), null));
