@@ -60,7 +60,8 @@ public static class Tables
     public static async Task<byte[]> Xlsx(IReadOnlyList<NamedTable> sheets, CancellationToken cancel = default)
     {
         using var stream = new MemoryStream();
-        await using var book = await Spreadsheet.CreateNewAsync(stream, null, cancel);
+        // The standard lets cells go without their references; many readers do not.
+        await using var book = await Spreadsheet.CreateNewAsync(stream, new SpreadCheetahOptions { WriteCellReferenceAttributes = true }, cancel);
         var bold = book.AddStyle(new Style { Font = { Bold = true } });
         var day = book.AddStyle(new Style { Format = NumberFormat.Custom("yyyy-mm-dd") });
         var names = new HashSet<string>(StringComparer.OrdinalIgnoreCase);

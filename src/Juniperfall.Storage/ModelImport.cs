@@ -36,12 +36,26 @@ public static class ModelImport
         return await Take(package with { Model = package.Model with { Id = productId } }, author, revisions, library, cancel) with { Unread = read.Unread };
     }
 
+    /// <summary>
+    /// The library of a file with the product's own item under the product's code: of a duplicate under a new code, that is the one made
+    /// item which the file brings and its model names no more.
+    /// </summary>
+    private static LibraryFacts WithOwnItem(ModelPackage package)
+    {
+        var (items, code) = (package.Library.Items, package.Model.Code);
+        if (items.ContainsKey(code))
+            return package.Library;
+        var named = ModelPackage.Of(new(package.Model, package.Library)).Library.Items;
+        return items.Values.Where(i => i.Kind == "made" && !named.ContainsKey(i.Number)).Take(2).ToList() is [var own]
+            ? package.Library with { Items = items.Remove(own.Number).Add(code, own with { Number = code }) } : package.Library;
+    }
+
     private static async Task<ImportOutcome> Take(ModelPackage package, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         if (package.Model.Code.Trim().Length is 0 or > 40)
             return new(null, "The model’s code has 1 to 40 characters.");
         var document = ModelEditor.BindNames(package.Model, package.Library);
-        await library.AddMissing(package.Library, cancel);
+        await library.AddMissing(WithOwnItem(package), cancel);
         if (await revisions.CreateProduct(document, author, cancel) is { } made)
             return new((document.Id, made), null);
         var present = await revisions.RevisionsOf(document.Id, cancel);

@@ -61,6 +61,21 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_duplicate_under_a_new_code_takes_its_own_item_along()
+    {
+        await using var data = NpgsqlDataSource.Create(_connection);
+        await new PersonStore(data).Add(new("ines", "Ines Halloran", "engineer", "-"), default);
+        Assert.Equal(0, (await Run((o, e) => DatabaseCommands.Import(Demo().Replace("cold-room", "cooling-set", StringComparison.Ordinal), "ines", o, e))).Code);
+        var exported = (await Run((o, e) => DatabaseCommands.Export("CS", null, o, e))).Output;
+        var file = Path.GetTempFileName();
+        await File.WriteAllTextAsync(file, exported.Replace("\"id\": \"cooling-set\"", "\"id\": \"cooling-set-2\"", StringComparison.Ordinal).Replace("\"code\": \"CS\"", "\"code\": \"CS2\"", StringComparison.Ordinal));
+        Assert.Contains("CS2 revision 1", (await Run((o, e) => DatabaseCommands.Import(file, "ines", o, e))).Output);
+        File.Delete(file);
+        var items = (await new LibraryStore(data).Load(default)).Facts.Items;
+        Assert.Equal((items["CS"].Kind, items["CS"].Unit, items["CS"].Cost), (items["CS2"].Kind, items["CS2"].Unit, items["CS2"].Cost));
+    }
+
+    [Fact]
     public async Task What_was_generated_and_what_was_counted_stays()
     {
         await using var data = NpgsqlDataSource.Create(_connection);

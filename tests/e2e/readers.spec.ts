@@ -82,6 +82,9 @@ test('an order for five with several choices says the same on the screen, in the
   await page.goto(`/structures/${structureId}?view=answers`)
   const accessories = page.locator('p').filter({ hasText: /^Accessories/ }).first()
   await expect(accessories).toContainText('thermometer')
+  // A figure of the second door, which is not there, is not told as open.
+  await expect(page.getByText('Door 1: Leaf width')).toBeVisible()
+  await expect(page.getByText('Door 2: Leaf width')).toHaveCount(0)
   await page.getByRole('tab', { name: 'Bill of materials' }).click()
   for (const column of ['Gross each', 'Gross for 5', 'Cost each EUR', 'Cost for 5']) await expect(page.getByRole('columnheader', { name: column })).toBeVisible()
   const file = (await (await page.request.get(`/api/structures/${structureId}/structure.json`)).json()) as {

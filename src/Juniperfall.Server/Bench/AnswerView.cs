@@ -130,6 +130,9 @@ public sealed record AnswerView
     /// <summary>How many answers stand as suggestions: what is built, and all that is called “suggested”, counts them, what can still be picked does not.</summary>
     public required int Suggestions { get; init; }
 
+    /// <summary>How many faults the model has: of a draft that is tried out, what is faulty is left out.</summary>
+    public required int LeftOut { get; init; }
+
     /// <summary>Whether the model has prices at all.</summary>
     public required bool Priced { get; init; }
 
@@ -163,6 +166,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Faults = faults,
             Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure, Exact.One) : null,
             Suggestions = answer.Attributes.Where(a => a.State == AttributeState.Suggested).Select(a => RowPath.OfRow(a.Path)).Distinct().Count(),
+            LeftOut = _model.Findings.Count(f => f.Blocks),
             Priced = PriceFields.AreIn(_model.Document),
             ListPrice = asked.Price?.Sheet?.Price.ToDisplay(2),
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],

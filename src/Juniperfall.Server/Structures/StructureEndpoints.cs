@@ -102,6 +102,8 @@ public static class StructureEndpoints
         if (costs.Findings.Where(f => f.Severity == "error").Select(f => f.Sentence).Distinct().ToList() is { Count: > 0 } missing)
             return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
         var answers = GivenAnswers.Of(compiled.Model, asked.Answer, asked.Values!);
+        // Nothing is open in what is generated: a figure without a value is of a place that is not there.
+        var known = asked.Answer.AsSuggested.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c => c.Path).ToHashSet();
         var result = new StoredResult
         {
             Id = request.Id,
@@ -118,7 +120,7 @@ public static class StructureEndpoints
             Author = user.Identity!.Name!,
             MadeAt = DateTime.UtcNow,
             Answers = [.. answers.Select(a => new GivenAnswerView(a.Section, a.Label, a.Value, a.State))],
-            Figures = [.. view.Figures.Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))],
+            Figures = [.. view.Figures.Where(f => known.Contains(f.Path)).Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))],
             Advice = view.Advice,
             Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure, quantity),
             Costs = costs,

@@ -60,12 +60,7 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
           ))}
         </div>
         {structure && (
-          <p className="ml-auto flex items-baseline gap-3 py-1 text-sm">
-            {answer.suggestions > 0 && (
-              <span className="quiet italic" title={suggestionsCounted(answer.suggestions)}>
-                as suggested
-              </span>
-            )}
+          <p className="ml-auto flex flex-wrap items-baseline justify-end gap-x-3 py-1 text-sm whitespace-nowrap">
             {answer.listPrice != null && (
               <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
                 price <b>{money(answer.listPrice)}</b> EUR
@@ -82,6 +77,11 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
       </div>
       <div className={`min-h-0 flex-1 overflow-auto p-3 ${bench.working ? 'opacity-60 transition-opacity delay-300' : ''}`}>
         {!answer.exact && <p className="fault mb-2">Time ran out: nothing here is final.</p>}
+        {answer.leftOut > 0 && (
+          <p className="mb-2 border-l-2 border-warning px-2 text-sm">
+            <b>Draft.</b> The model has {answer.leftOut === 1 ? 'a fault' : `${String(answer.leftOut)} faults`}: what is faulty is left out of this.
+          </p>
+        )}
         {answer.advice.map((a) => (
           <p key={a.rowId} className="mb-2 border-l-2 border-success px-2 text-sm">
             <span className="italic">Advice</span> {a.mark && <b>{a.mark} </b>}
@@ -89,7 +89,7 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
           </p>
         ))}
         {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
-        {tab !== 'Figures' && structure && answer.suggestions > 0 && <p className="quiet mb-2 text-sm italic">As suggested now: {suggestionsCounted(answer.suggestions)}</p>}
+        {structure && answer.suggestions > 0 && <p className="quiet mb-2 text-sm italic">As suggested now: {suggestionsCounted(answer.suggestions)}</p>}
         {tab === 'Cost' && !structure && answer.valid && <TotalsSoFar revisionId={revisionId} bench={bench} />}
         {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
         {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}

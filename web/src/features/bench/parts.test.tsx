@@ -9,6 +9,7 @@ import { BomTree } from '../structures/BomTree'
 import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { Figures } from './Figures'
+import { Outcome } from './Outcome'
 import { WaysOut } from './Reason'
 import type { Answer, Bench } from './useBench'
 import { DayChoice, SiteChoice, today } from './WhereAndWhen'
@@ -61,6 +62,18 @@ describe('figures', () => {
     show(<Figures revisionId={3} bench={bench()} />)
     await userEvent.click(screen.getByRole('button', { name: 'Floor area' }))
     expect(screen.queryByRole('button', { name: /How far/ })).toBeNull()
+  })
+})
+
+describe('what a model with faults comes to', () => {
+  const outcome = (leftOut: number) => bench({ answer: { ...bench().answer!, valid: true, exact: true, leftOut, advice: [], suggestions: 0, structure: null, missing: [], clashes: [], lines: [], structureFaults: [] } as unknown as Answer })
+
+  it('says how many faults are left out of it, and nothing where there are none', () => {
+    const page = show(<Outcome revisionId={3} bench={outcome(2)} />)
+    expect(screen.getByText(/The model has 2 faults: what is faulty is left out of this/)).toBeTruthy()
+    page.unmount()
+    show(<Outcome revisionId={3} bench={outcome(0)} />)
+    expect(screen.queryByText('Draft.')).toBeNull()
   })
 })
 

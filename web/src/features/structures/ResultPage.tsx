@@ -45,7 +45,7 @@ export function ResultPage() {
           ...(r.date ? [{ label: 'on the day', value: r.date }] : []),
           { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
           ...(r.costs ? [{ label: 'quantity', value: grouped(r.costs.quantity) }, { label: 'lead time', value: `${r.costs.schedule.days} days` }] : []),
-          ...(r.costs?.price?.list != null ? [{ label: r.costs.price.customerClass === null ? 'list price EUR' : `price EUR, ${r.costs.price.customerClass}`, value: money(r.costs.price.each) }] : []),
+          ...(r.costs?.price?.list != null ? [{ label: r.costs.price.customerClass === null ? 'list price EUR each' : `price EUR each, ${r.costs.price.customerClass}`, value: money(r.costs.price.each) }] : []),
           { label: 'cost EUR each', value: <span title={`material ${totals.material}, scrap ${totals.scrap ?? 0}, labour ${totals.labour}, machine ${totals.machine}, overhead ${totals.overhead ?? 0}; the parts are those of a lot of one`}>{money((r.costs?.piece ?? totals).cost)}</span> },
           { label: 'weight kg each', value: grouped(totals.weight) },
           { label: 'work min each', value: grouped(totals.work) },
