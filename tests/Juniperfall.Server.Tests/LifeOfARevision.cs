@@ -20,6 +20,13 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         using var other = new StringContent(file.ToJsonString());
         var made = await client.PostAsync("/api/products/file", other).Json();
         var again = JsonNode.Parse(await client.GetStringAsync($"/api/revisions/{made["revisionId"]}/file"))!;
+        // It is the same but for its own item, which has come along under the new code.
+        var items = file["library"]!["items"]!.AsObject();
+        var own = items["CR"]!.AsObject();
+        items.Remove("CR");
+        if (own.ContainsKey("number"))
+            own["number"] = "CR-2";
+        items["CR-2"] = own;
         Assert.True(JsonNode.DeepEquals(file, again));
     }
 
