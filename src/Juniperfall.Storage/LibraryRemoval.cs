@@ -3,7 +3,7 @@ using Npgsql;
 
 namespace Juniperfall.Storage;
 
-/// <summary>Takes rows out of the library that nothing uses.</summary>
+/// <summary>Takes rows out of the library that nothing uses, and says what uses one.</summary>
 public sealed class LibraryRemoval(NpgsqlDataSource data)
 {
     /// <summary>A query for what uses a row, of which $1 is its key; what takes it out; and whether a model uses it.</summary>
@@ -48,12 +48,8 @@ public sealed class LibraryRemoval(NpgsqlDataSource data)
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using (var version = connection.Command(LockLibrary))
             await version.ExecuteScalarAsync(cancel);
-        if (of.InModel is { } isUsed)
-            await using (var revisions = connection.Command(RevisionsWith, Like.Escape(key)))
-            await using (var reader = await revisions.ExecuteReaderAsync(cancel))
-                while (await reader.ReadAsync(cancel))
-                    if (isUsed(reader.ReadJson<ModelDocument>(1), key))
-                        return reader.GetString(0);
+        if (of.InModel is { } isUsed && await RevisionWhere(connection, key, document => isUsed(document, key), cancel) is { } revision)
+            return revision;
         await using (var used = of.UsedBy.Contains("$1", StringComparison.Ordinal) ? connection.Command(of.UsedBy, key) : connection.Command(of.UsedBy))
             if (await used.ExecuteScalarAsync(cancel) is string user)
                 return user;
@@ -61,6 +57,23 @@ public sealed class LibraryRemoval(NpgsqlDataSource data)
             await using (var delete = connection.Command(sql, key))
                 await delete.ExecuteNonQueryAsync(cancel);
         await transaction.CommitAsync(cancel);
+        return null;
+    }
+
+    /// <summary>The first revision of which a part line is kept in a store of a site; null where there is none.</summary>
+    public async Task<string?> KeptOnALine(string site, string store, CancellationToken cancel)
+    {
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        return await RevisionWhere(connection, store, document => LibraryUses.OfStore(document, site, store), cancel);
+    }
+
+    private static async Task<string?> RevisionWhere(NpgsqlConnection connection, string text, Func<ModelDocument, bool> isUsed, CancellationToken cancel)
+    {
+        await using var revisions = connection.Command(RevisionsWith, Like.Escape(text));
+        await using var reader = await revisions.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+            if (isUsed(reader.ReadJson<ModelDocument>(1)))
+                return reader.GetString(0);
         return null;
     }
 }

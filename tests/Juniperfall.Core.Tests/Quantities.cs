@@ -20,6 +20,14 @@ public class Quantities
     }
 
     [Theory]
+    [InlineData("1959.2", "1959.20")]
+    [InlineData("0", "0.00")]
+    [InlineData("-0.005", "-0.01")]
+    [InlineData("2/3", "0.67")]
+    [InlineData("1234567890123456789.994", "1234567890123456789.99")]
+    public void Money_is_written_with_its_cents(string number, string text) => Assert.Equal(text, Exact.Parse(number).ToFixed(2));
+
+    [Theory]
     [InlineData("ceil(4.2 m / 0.6 m) = 7")]
     [InlineData("0.1 + 0.2 = 0.3")]
     [InlineData("1 / 3 * 3 = 1")]

@@ -79,6 +79,28 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
     }
 
     [Fact]
+    public async Task A_store_that_an_item_or_a_part_line_is_kept_in_is_not_taken_away()
+    {
+        using var client = await served.As("administrator");
+        async Task<string?> Set(string stores) => (await Load(client, "all", Csv("code;stores", $"HAL;{stores}"), "sites").Json()) is var answer && (bool)answer["stored"]!
+            ? null : (string)answer["faults"]![0]!["sentence"]!;
+        const string all = "Raw, Panels, Finished";
+        Assert.EndsWith("Keep them elsewhere first, then take it away.", await Set(""), StringComparison.Ordinal);
+        Assert.Null(await Set($"{all}, Mezzanine"));
+        Assert.Null(await Set(all));
+        Assert.Null(await Set($"{all}, Mezzanine"));
+        // Only a line says it now, and nothing of the library.
+        using var engineer = await served.As("engineer");
+        var file = JsonNode.Parse(await client.GetStringAsync("/api/revisions/7/file"))!;
+        (file["model"]!["id"], file["model"]!["code"]) = ("mezzanine", "MEZ");
+        var line = file["model"]!["assemblies"]!.AsArray().SelectMany(a => a!["topics"]!.AsArray()).SelectMany(t => t!["rows"]!.AsArray()).First(r => r!["store"] is not null)!;
+        line["store"] = "mezzanine";
+        using var content = new StringContent(file.ToJsonString());
+        Assert.Equal(HttpStatusCode.OK, (await engineer.PostAsync("/api/products/file", content)).StatusCode);
+        Assert.Equal("Part lines of revision 1 of MEZ are kept in the store “Mezzanine”. Keep them elsewhere first, then take it away.", await Set(all));
+    }
+
+    [Fact]
     public async Task Items_are_found_by_number_first_then_by_words_and_page_by_page()
     {
         using var client = await served.As("planner");

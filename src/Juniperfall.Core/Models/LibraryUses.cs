@@ -27,6 +27,10 @@ public static class LibraryUses
             || document.AllLists.SelectMany(l => l.Values).Any(v => v.Sites.Any(Is));
     }
 
+    /// <summary>Whether a part line that holds at a site says that its item is kept in a store there.</summary>
+    public static bool OfStore(ModelDocument document, string site, string store) => document.AllAssemblies.SelectMany(a => a.Rows).OfType<PartLine>()
+        .Any(p => p.Store.Equals(store, StringComparison.OrdinalIgnoreCase) && (p.Sites.IsDefaultOrEmpty || p.Sites.Contains(site, StringComparer.OrdinalIgnoreCase)));
+
     /// <summary>Whether a code is named by a text: a column of texts of a list, a column of texts of a grid, or a literal in an expression.</summary>
     private static bool IsNamed(ModelDocument document, string code) =>
         document.AllLists.Any(l => l.Properties.Where(p => p.Type == PropertyType.Text).Any(p => l.Values.Any(v => v.Properties.GetValueOrDefault(p.Id) == code)))

@@ -238,10 +238,15 @@ public readonly struct Exact : IEquatable<Exact>, IComparable<Exact>
     }
 
     /// <summary>The number rounded to at most <paramref name="places"/> decimals, trailing zeros dropped: for people, not for files.</summary>
-    public string ToDisplay(int places = 3)
+    public string ToDisplay(int places = 3) => RoundedTo(places).ToString();
+
+    /// <summary>The number rounded to <paramref name="places"/> decimals, all of them written, as money is.</summary>
+    public string ToFixed(int places) => RoundedTo(places).Decimal(places);
+
+    private Exact RoundedTo(int places)
     {
-        var scaled = (this * Of(BigInteger.Pow(10, places), 1)).Round();
-        return (scaled / Of(BigInteger.Pow(10, places), 1)).ToString();
+        var scale = Of(BigInteger.Pow(10, places), 1);
+        return (this * scale).Round() / scale;
     }
 
     private string Decimal(int places)

@@ -38,7 +38,7 @@ public static class TotalsReach
         if (goal == StructureGoals.LeadTime)
             return low == high ? $"{low?.ToDisplay(2)} days" : $"{low?.ToDisplay(2) ?? "…"} – {high?.ToDisplay(2) ?? "…"} days";
         var (unit, decimals) = goal switch { StructureGoals.Weight => (Unit.Parse("kg"), 2), StructureGoals.Work => (Unit.Parse("min"), 1), _ => (Unit.Euro, 2) };
-        string Text(Exact? end) => end is { } number ? unit.FromBase(number).ToDisplay(decimals) : "…";
+        string Text(Exact? end) => end is not { } number ? "…" : unit == Unit.Euro ? number.ToFixed(decimals) : unit.FromBase(number).ToDisplay(decimals);
         return Wording.WithUnit(low == high ? Text(low) : $"{Text(low)} – {Text(high)}", unit.Code);
     }
 }

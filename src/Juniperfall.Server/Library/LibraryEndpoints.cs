@@ -95,8 +95,8 @@ public static class LibraryEndpoints
         _ => null,
     };
 
-    private static async Task<IResult> Edit(string table, LibraryRows request, LibraryStore library, CancellationToken cancel) =>
-        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", library, cancel, request.Before?.Select(r => r.ToArray()).ToList());
+    private static async Task<IResult> Edit(string table, LibraryRows request, LibraryRemoval removal, LibraryStore library, CancellationToken cancel) =>
+        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", removal, library, cancel, request.Before?.Select(r => r.ToArray()).ToList());
 
     private static async Task<IResult> Remove(string table, RemovedRow request, LibraryRemoval removal, LibraryStore library, CancellationToken cancel)
     {
@@ -110,7 +110,8 @@ public static class LibraryEndpoints
     /// <param name="sheet">The name of the sheet of a workbook; the first that can be seen where none is named.</param>
     /// <param name="separator">What stands between the cells of a text: comma, semicolon or tab; it is recognised where none is named.</param>
     /// <param name="decimalComma">Whether the numbers of a text have a decimal comma; it is recognised where that is not said.</param>
-    private static async Task<IResult> LoadFile(string table, string mode, string? sheet, string? separator, bool? decimalComma, HttpRequest request, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> LoadFile(string table, string mode, string? sheet, string? separator, bool? decimalComma, HttpRequest request, LibraryRemoval removal, LibraryStore library,
+        CancellationToken cancel)
     {
         if (separator is not (null or "comma" or "semicolon" or "tab"))
             return Problems.Wrong("/separator", "Between cells stand a comma, a semicolon or a tab.");
@@ -119,23 +120,24 @@ public static class LibraryEndpoints
         using var memory = new MemoryStream();
         await request.Body.CopyToAsync(memory, cancel);
         var (read, error) = SheetReader.Read(memory.ToArray(), new(sheet, separator switch { "comma" => ',', "semicolon" => ';', "tab" => '\t', _ => null }, decimalComma), cancel);
-        return read is null ? Problems.Wrong("", error!) : await Take(table, read, mode, library, cancel);
+        return read is null ? Problems.Wrong("", error!) : await Take(table, read, mode, removal, library, cancel);
     }
 
     /// <param name="seen">What stood in the cells when they were seen.</param>
-    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryStore library, CancellationToken cancel, List<string[]>? seen = null)
+    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryRemoval removal, LibraryStore library, CancellationToken cancel, List<string[]>? seen = null)
     {
         while (true)
         {
             var live = await library.Load(cancel);
-            if (await Take(table, sheet, mode, live, library, seen, cancel) is { } done)
+            if (await Take(table, sheet, mode, live, removal, library, seen, cancel) is { } done)
                 return done;
             // Someone was quicker; what they wrote is looked at first.
         }
     }
 
     /// <summary>Null where the library changed while this was looked at.</summary>
-    private static async Task<IResult?> Take(string table, Sheet sheet, string mode, Storage.Library live, LibraryStore library, List<string[]>? seen, CancellationToken cancel)
+    private static async Task<IResult?> Take(string table, Sheet sheet, string mode, Storage.Library live, LibraryRemoval removal, LibraryStore library, List<string[]>? seen,
+        CancellationToken cancel)
     {
         var facts = live.Facts;
         switch (table)
@@ -146,7 +148,8 @@ public static class LibraryEndpoints
                 return await Finish(LibraryTables.WorkCentres, facts.WorkCentres.GetValueOrDefault, w => w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site) ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null,
                     w => w.Code, (f, centres) => f with { WorkCentres = centres });
             case "sites":
-                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, s => SiteCheck(facts, s), s => s.Code, (f, sites) => f with { Sites = sites });
+                var kept = await KeptOnLines(facts, LibraryTables.Sites.Read(sheet, facts.Sites.GetValueOrDefault, null).Good, removal, cancel);
+                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, s => SiteCheck(facts, s, kept), s => s.Code, (f, sites) => f with { Sites = sites });
             case "standard-operations":
                 return await Finish(LibraryTables.StandardOperations, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null,
                     o => o.Code, (f, operations) => f with { StandardOperations = operations });
@@ -175,12 +178,31 @@ public static class LibraryEndpoints
     private static ReadAsView? ReadAs(Sheet sheet) => sheet.Sheets.Count == 0 && sheet.Read.Separator is null ? null
         : new([.. sheet.Sheets.Select(s => new SheetNameView(s.Name, s.Hidden))], sheet.Read.Sheet, sheet.Read.Separator?.ToString(), sheet.Read.DecimalComma == true);
 
-    /// <summary>A store that items are kept in cannot be taken away.</summary>
-    private static (string, string)? SiteCheck(LibraryFacts facts, SiteFact site)
+    private static IEnumerable<string> TakenAway(LibraryFacts facts, SiteFact site) =>
+        facts.Sites.GetValueOrDefault(site.Code)?.Stores.Where(s => !site.Stores.Contains(s, StringComparer.OrdinalIgnoreCase)) ?? [];
+
+    /// <summary>Site and store that would be taken away → the revision of which a part line is kept there.</summary>
+    private static async Task<Dictionary<(string, string), string>> KeptOnLines(LibraryFacts facts, IEnumerable<SiteFact> sites, LibraryRemoval removal,
+        CancellationToken cancel)
     {
-        foreach (var store in facts.Sites.GetValueOrDefault(site.Code)?.Stores.Where(s => !site.Stores.Contains(s, StringComparer.OrdinalIgnoreCase)) ?? [])
-            if (facts.Items.Values.Where(i => store.Equals(i.Stores.GetValueOrDefault(site.Code), StringComparison.OrdinalIgnoreCase)).Select(i => i.Number).ToList() is { Count: > 0 } kept)
+        var kept = new Dictionary<(string, string), string>();
+        foreach (var (site, store) in sites.SelectMany(s => TakenAway(facts, s).Select(store => (s.Code, store))))
+            if (await removal.KeptOnALine(site, store, cancel) is { } revision)
+                kept[(site, store)] = revision;
+        return kept;
+    }
+
+    /// <summary>A store that items are kept in, by the library or on a part line, cannot be taken away.</summary>
+    private static (string, string)? SiteCheck(LibraryFacts facts, SiteFact site, Dictionary<(string, string), string> keptOnLines)
+    {
+        foreach (var store in TakenAway(facts, site))
+        {
+            var kept = facts.Items.Values.Where(i => store.Equals(i.Stores.GetValueOrDefault(site.Code), StringComparison.OrdinalIgnoreCase)).Select(i => i.Number).ToList();
+            if (kept.Count > 0)
                 return ("stores", $"{kept.Count} items are kept in the store “{store}”, {kept[0]} among them. Keep them elsewhere first, then take it away.");
+            if (keptOnLines.TryGetValue((site.Code, store), out var revision))
+                return ("stores", $"Part lines of {revision} are kept in the store “{store}”. Keep them elsewhere first, then take it away.");
+        }
         return null;
     }
 
