@@ -54,7 +54,7 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         var answer = await client.Post($"{Path}/answer", new { picks = all }).Json();
         Assert.True((bool)answer["valid"]!);
         // What the structure costs is what was promised.
-        Assert.Equal((string)last["number"]!, $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.##} EUR");
+        Assert.Equal((string)last["number"]!, $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.00} EUR");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/best", new { picks, goal = "#joy", highest = false })).StatusCode);
     }
 
