@@ -279,6 +279,35 @@ public class UvlFiles
     }
 
     [Fact]
+    public void What_a_few_lines_could_ask_without_end_has_one()
+    {
+        static string Fault(string constraint, string features = "    A {cost 2}\n") => Assert.Single(UvlReader.Read($"features\n{features}constraints\n    {constraint}\n").Errors).Sentence;
+        Assert.Equal("This nests deeper than 500 levels.", Fault(new string('-', 200_000) + "sum(cost) > 1"));
+        Assert.Equal("This nests deeper than 500 levels.", Fault(new string('!', 200_000) + "A"));
+        Assert.Equal("More than 500 “<=>” follow one another.", Fault(string.Join(" <=> ", Enumerable.Repeat("A", 50_000))));
+        // A sum writes all features out: two thousand features and six hundred sums are more than a million terms.
+        var many = "    A\n        optional\n" + string.Concat(Enumerable.Range(0, 2000).Select(i => $"            b{i} {{cost {i}}}\n"));
+        Assert.Equal("The sums of this file come to more than 1000000 terms.", Fault(string.Join(" + ", Enumerable.Repeat("sum(cost)", 600)) + " > 1", many));
+        // Who writes so many wrong names gets every one with its line, but no guess for each.
+        var wrong = UvlReader.Read($"features\n{many}constraints\n{string.Concat(Enumerable.Range(0, 3000).Select(i => $"    c{i} => A\n"))}").Errors;
+        Assert.Equal((3000, 5004), (wrong.Length, wrong[^1].Line));
+    }
+
+    [Fact]
+    public void Operators_of_one_rank_go_from_left_to_right_in_chains_of_any_length()
+    {
+        var terms = Enumerable.Range(0, 3000).Select(i => (i % 3) switch { 0 => "7", 1 => "3", _ => "2" }).ToList();
+        var (chain, value) = (terms[0], 7m);
+        for (var i = 1; i < terms.Count; i++)
+            (chain, value) = i % 2 == 0 ? ($"{chain} + {terms[i]}", value + decimal.Parse(terms[i], System.Globalization.CultureInfo.InvariantCulture))
+                : ($"{chain} - {terms[i]}", value - decimal.Parse(terms[i], System.Globalization.CultureInfo.InvariantCulture));
+        bool Holds(string constraint) => new Reasoner(Model($"features\n    A\nconstraints\n    {constraint}\n")).Answer(new([]), CancellationToken.None).Valid == true;
+        Assert.True(Holds($"{chain} == {value}"));
+        Assert.False(Holds($"{chain} == {value + 1}"));
+        Assert.True(Holds("64 / 4 / 2 * 3 == 24 & 10 - 2 - 3 == 5"));
+    }
+
+    [Fact]
     public void What_has_no_counterpart_is_listed_and_nesting_has_an_end()
     {
         var result = UvlReader.Read("imports\n    other\nfeatures\n    A {maker 'Haldwyn'}\n        optional\n            String label\n            a\nconstraints\n    avg(cost) > 3\n");

@@ -17,31 +17,19 @@ public sealed record UvlResult(ModelPackage? Package, ImmutableArray<UvlNote> Er
 /// Reads UVL, the Universal Variability Language (Benavides and others, “UVL: feature modelling with the Universal Variability
 /// Language”, 2024). Every feature becomes a yes/no attribute that always applies, the tree and the constraints become rules.
 /// </summary>
-public sealed partial class UvlReader
+public sealed class UvlReader
 {
     /// <summary>An integer feature has no range in UVL; a whole-number attribute needs one.</summary>
     private const int FarthestInteger = 1_000_000;
-    private const int DeepestNesting = 500, DeepestTree = 2000;
+    private const int DeepestTree = 2000;
 
-    private sealed record Feature(string Name, int Line, Feature? Parent)
+    private sealed record Group(string Keyword, int Line, UvlFeature Parent)
     {
-        public string Id { get; init; } = "";
-        /// <summary>Boolean, Integer, Real or String; of the last two the number or text is not read.</summary>
-        public string Type { get; init; } = "Boolean";
-        public string NumberId { get; set; } = "";
-        public Dictionary<string, string> Figures { get; } = new(StringComparer.Ordinal);
+        public List<UvlFeature> Members { get; } = [];
     }
 
-    private sealed record Group(string Keyword, int Line, Feature Parent)
-    {
-        public List<Feature> Members { get; } = [];
-    }
-
-    private readonly record struct Line(int Number, int Indent, string Text);
-
-    private readonly List<UvlNote> _errors = [], _unread = [];
-    private readonly Dictionary<string, Feature> _features = new(StringComparer.Ordinal);
-    private readonly List<Feature> _inOrder = [];
+    private readonly UvlNotes _notes = new();
+    private readonly UvlFeatures _features = new();
     private readonly List<Group> _groups = [];
     private readonly List<Row> _rules = [];
     private readonly HashSet<string> _ids = [];
@@ -55,100 +43,40 @@ public sealed partial class UvlReader
     {
         var reader = new UvlReader();
         reader.Sections(text);
-        return new(reader._errors.Count > 0 ? null : reader.Package(), [.. reader._errors], [.. reader._unread]);
-    }
-
-    private void Error(int line, string sentence) => _errors.Add(new(line, sentence));
-    private void Unread(int line, string what) => _unread.Add(new(line, what));
-
-    // ---- Lines --------------------------------------------------------------------------------------------------
-
-    private static IEnumerable<Line> Lines(string text)
-    {
-        var number = 0;
-        foreach (var raw in WithoutBlockComments(text.TrimStart('\uFEFF')).Split('\n'))
-        {
-            number++;
-            var line = WithoutComment(raw.TrimEnd('\r', ' ', '\t'));
-            var indent = 0;
-            var at = 0;
-            for (; at < line.Length && line[at] is ' ' or '\t'; at++)
-                indent += line[at] == '\t' ? 8 - indent % 8 : 1;
-            if (at < line.Length)
-                yield return new(number, indent, line[at..].TrimEnd());
-        }
-    }
-
-    /// <summary>The text with blanks in place of block comments, so that lines and places stay; quotes and line comments are none of theirs.</summary>
-    private static string WithoutBlockComments(string text)
-    {
-        if (!text.Contains("/*", StringComparison.Ordinal))
-            return text;
-        var plain = text.ToCharArray();
-        var quote = '\0';
-        for (var i = 0; i < plain.Length; i++)
-            if (plain[i] == '\n')
-                quote = '\0';
-            else if (quote != '\0')
-                quote = plain[i] == quote ? '\0' : quote;
-            else if (plain[i] is '"' or '\'')
-                quote = plain[i];
-            else if (plain[i] == '/' && i + 1 < plain.Length && plain[i + 1] == '/')
-                i = text.IndexOf('\n', i) is >= 0 and var end ? end - 1 : plain.Length;
-            else if (plain[i] == '/' && i + 1 < plain.Length && plain[i + 1] == '*')
-            {
-                var close = text.IndexOf("*/", i + 2, StringComparison.Ordinal) is >= 0 and var at ? at + 2 : plain.Length;
-                for (; i < close; i++)
-                    if (plain[i] is not ('\n' or '\r'))
-                        plain[i] = ' ';
-                i--;
-            }
-        return new(plain);
-    }
-
-    private static string WithoutComment(string line)
-    {
-        var quote = '\0';
-        for (var i = 0; i < line.Length; i++)
-            if (quote != '\0')
-                quote = line[i] == quote ? '\0' : quote;
-            else if (line[i] is '"' or '\'')
-                quote = line[i];
-            else if (line[i] == '/' && i + 1 < line.Length && line[i + 1] == '/')
-                return line[..i];
-        return line;
+        return new(reader._notes.Errors.Count > 0 ? null : reader.Package(), [.. reader._notes.Errors], [.. reader._notes.Unread]);
     }
 
     private void Sections(string text)
     {
         var section = "";
-        var tree = new List<Line>();
-        var constraints = new List<Line>();
-        foreach (var line in Lines(text))
+        var tree = new List<UvlLine>();
+        var constraints = new List<UvlLine>();
+        foreach (var line in UvlLines.Of(text))
             if (line.Indent == 0)
             {
                 section = line.Text.Split(' ', '\t')[0];
                 if (section is "imports")
-                    Unread(line.Number, "Imports have no counterpart: one file holds one model.");
+                    _notes.LeftOut(line.Number, "Imports have no counterpart: one file holds one model.");
                 else if (section is not ("namespace" or "include" or "features" or "constraints"))
-                    Error(line.Number, $"“{section}” is no section; there are namespace, include, features and constraints.");
+                    _notes.Error(line.Number, $"“{section}” is no section; there are namespace, include, features and constraints.");
             }
             else if (section == "features")
                 tree.Add(line);
             else if (section == "constraints")
                 constraints.Add(line);
-        if (tree.Count == 0 && _errors.Count == 0)
-            Error(1, "There are no features.");
+        if (tree.Count == 0 && _notes.Errors.Count == 0)
+            _notes.Error(1, "There are no features.");
         Tree(tree);
         foreach (var constraint in constraints)
-            Constraint(constraint);
+            if (UvlConstraint.Read(constraint, _features, _notes) is { } expression)
+                Rule(constraint.Number, expression);
     }
 
     // ---- The tree -----------------------------------------------------------------------------------------------
 
-    private void Tree(List<Line> lines)
+    private void Tree(List<UvlLine> lines)
     {
-        var open = new Stack<(int Indent, Feature? Feature, Group? Group)>();
+        var open = new Stack<(int Indent, UvlFeature? Feature, Group? Group)>();
         foreach (var line in lines)
         {
             while (open.TryPeek(out var top) && top.Indent >= line.Indent)
@@ -156,14 +84,14 @@ public sealed partial class UvlReader
             var above = open.TryPeek(out var found) ? found : default;
             if (open.Count > DeepestTree)
             {
-                Error(line.Number, $"The tree is deeper than {DeepestTree} levels.");
+                _notes.Error(line.Number, $"The tree is deeper than {DeepestTree} levels.");
                 return;
             }
             if (IsGroup(line.Text))
             {
                 if (above.Feature is null)
                 {
-                    Error(line.Number, $"“{line.Text}” stands below no feature.");
+                    _notes.Error(line.Number, $"“{line.Text}” stands below no feature.");
                     continue;
                 }
                 var group = new Group(line.Text, line.Number, above.Feature);
@@ -173,12 +101,12 @@ public sealed partial class UvlReader
             }
             if (above.Group is null && above.Feature is not null)
             {
-                Error(line.Number, $"A feature stands in a group: mandatory, optional, alternative, or, [n..m].");
+                _notes.Error(line.Number, $"A feature stands in a group: mandatory, optional, alternative, or, [n..m].");
                 continue;
             }
-            if (above.Group is null && _inOrder.Count > 0)
+            if (above.Group is null && _features.InOrder.Count > 0)
             {
-                Error(line.Number, "There is one root feature.");
+                _notes.Error(line.Number, "There is one root feature.");
                 continue;
             }
             if (ReadFeature(line, above.Group?.Parent) is not { } feature)
@@ -186,7 +114,7 @@ public sealed partial class UvlReader
             above.Group?.Members.Add(feature);
             open.Push((line.Indent, feature, null));
         }
-        if (_inOrder.Count > 0)
+        if (_features.InOrder.Count > 0)
             TreeRules();
     }
 
@@ -205,37 +133,33 @@ public sealed partial class UvlReader
         return ends[1] == "*" ? (least, null) : int.TryParse(ends[1], out var most) && most >= least ? (least, most) : null;
     }
 
-    private Feature? ReadFeature(Line line, Feature? parent)
+    private UvlFeature? ReadFeature(UvlLine line, UvlFeature? parent)
     {
         var tokens = UvlTokens.Of(line.Text, out var wrong);
         if (wrong is not null)
         {
-            Error(line.Number, wrong);
+            _notes.Error(line.Number, wrong);
             return null;
         }
         var at = 0;
         var type = tokens.Count > 1 && tokens[0].Kind == UvlTokenKind.Name && tokens[1].Kind == UvlTokenKind.Name && tokens[0].Text is "Boolean" or "Integer" or "Real" or "String" ? tokens[at++].Text : "Boolean";
         if (at >= tokens.Count || tokens[at].Kind != UvlTokenKind.Name)
         {
-            Error(line.Number, "Here stands the name of a feature.");
+            _notes.Error(line.Number, "Here stands the name of a feature.");
             return null;
         }
         var name = tokens[at++].Text;
-        if (_features.TryGetValue(name, out var twice))
+        if (_features.Named(name) is { } twice)
         {
-            Error(line.Number, $"The feature “{name}” is there already, in line {twice.Line}.");
+            _notes.Error(line.Number, $"The feature “{name}” is there already, in line {twice.Line}.");
             return null;
         }
-        var feature = new Feature(name, line.Number, parent) { Id = $"f{_inOrder.Count}", Type = type };
-        if (type == "Integer")
-            feature.NumberId = $"n{_inOrder.Count}";
-        else if (type != "Boolean")
-            Unread(line.Number, $"The {(type == "Real" ? "number" : "text")} of the {type} feature “{name}” has no counterpart; the feature itself is yes or no.");
-        _features[name] = feature;
-        _inOrder.Add(feature);
+        var feature = _features.Add(name, line.Number, parent, type);
+        if (type is "Real" or "String")
+            _notes.LeftOut(line.Number, $"The {(type == "Real" ? "number" : "text")} of the {type} feature “{name}” has no counterpart; the feature itself is yes or no.");
         if (at < tokens.Count && tokens[at].Text == "cardinality")
         {
-            Unread(line.Number, $"“{name}” may be there several times in UVL; here it is there once or not at all.");
+            _notes.LeftOut(line.Number, $"“{name}” may be there several times in UVL; here it is there once or not at all.");
             while (at < tokens.Count && tokens[at].Text != "{")
                 at++;
         }
@@ -244,11 +168,11 @@ public sealed partial class UvlReader
         return feature;
     }
 
-    private void ReadFigures(Feature feature, int line, List<UvlToken> tokens, int at)
+    private void ReadFigures(UvlFeature feature, int line, List<UvlToken> tokens, int at)
     {
         if (tokens[at].Text != "{" || tokens[^1].Text != "}")
         {
-            Error(line, $"After “{feature.Name}” only its attributes may stand, in braces.");
+            _notes.Error(line, $"After “{feature.Name}” only its attributes may stand, in braces.");
             return;
         }
         at++;
@@ -259,11 +183,11 @@ public sealed partial class UvlReader
             at += negative ? 1 : 0;
             var value = at < tokens.Count - 1 && tokens[at].Text != "," ? tokens[at++] : default;
             if (value.Kind == UvlTokenKind.Number)
-                feature.Figures[name] = (negative ? "-" : "") + value.Text;
+                _features.AddFigure(feature, name, (negative ? "-" : "") + value.Text);
             else if (value.Text is "true" or "false")
-                feature.Figures[name] = value.Text == "true" ? "yes" : "no";
+                _features.AddFigure(feature, name, value.Text == "true" ? "yes" : "no");
             else if (name != "abstract")
-                Unread(line, $"The attribute “{name}” of “{feature.Name}” is neither a number nor true or false.");
+                _notes.LeftOut(line, $"The attribute “{name}” of “{feature.Name}” is neither a number nor true or false.");
             // What cannot be read as one value goes up to the next comma on this level.
             for (var depth = 0; at < tokens.Count - 1 && (depth > 0 || tokens[at].Text != ","); at++)
                 depth += tokens[at].Text is "[" or "{" ? 1 : tokens[at].Text is "]" or "}" ? -1 : 0;
@@ -272,8 +196,6 @@ public sealed partial class UvlReader
     }
 
     // ---- Rules --------------------------------------------------------------------------------------------------
-
-    private static string Ref(string id) => $"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}";
 
     private void Rule(int line, string expression)
     {
@@ -285,16 +207,16 @@ public sealed partial class UvlReader
 
     private void TreeRules()
     {
-        Rule(_inOrder[0].Line, Ref(_inOrder[0].Id));
+        Rule(_features.InOrder[0].Line, UvlFeature.Ref(_features.InOrder[0].Id));
         foreach (var group in _groups)
         {
-            var parent = Ref(group.Parent.Id);
+            var parent = UvlFeature.Ref(group.Parent.Id);
             foreach (var member in group.Members)
-                Rule(member.Line, group.Keyword == "mandatory" ? $"{Ref(member.Id)} = {parent}" : $"if {Ref(member.Id)} then {parent}");
+                Rule(member.Line, group.Keyword == "mandatory" ? $"{UvlFeature.Ref(member.Id)} = {parent}" : $"if {UvlFeature.Ref(member.Id)} then {parent}");
             if (group.Members.Count == 0)
-                Error(group.Line, $"The group “{group.Keyword}” has no features.");
+                _notes.Error(group.Line, $"The group “{group.Keyword}” has no features.");
             else if (group.Keyword is not ("mandatory" or "optional"))
-                GroupRules(group, parent, $"({string.Join(", ", group.Members.Select(m => Ref(m.Id)))})");
+                GroupRules(group, parent, $"({string.Join(", ", group.Members.Select(m => UvlFeature.Ref(m.Id)))})");
         }
     }
 
@@ -303,9 +225,9 @@ public sealed partial class UvlReader
         var count = group.Members.Count;
         var (least, most) = group.Keyword switch { "alternative" => (1, (int?)1), "or" => (1, null), _ => Cardinality(group.Keyword)!.Value };
         if (least > count)
-            Error(group.Line, $"{group.Keyword} asks for more features than the {count} that are there.");
+            _notes.Error(group.Line, $"{group.Keyword} asks for more features than the {count} that are there.");
         if (least > 0)
-            Rule(group.Line, least == 1 ? $"if {parent} then {string.Join(" or ", group.Members.Select(m => Ref(m.Id)))}" : $"if {parent} then at least {least} of {members}");
+            Rule(group.Line, least == 1 ? $"if {parent} then {string.Join(" or ", group.Members.Select(m => UvlFeature.Ref(m.Id)))}" : $"if {parent} then at least {least} of {members}");
         // Members need their parent, so that the upper end holds whether it is there or not.
         if (most is { } limit && limit < count)
             Rule(group.Line, $"at most {limit} of {members}");
@@ -317,7 +239,7 @@ public sealed partial class UvlReader
     {
         var names = new HashSet<string>(StringComparer.Ordinal);
         var rows = new List<Row>();
-        foreach (var feature in _inOrder)
+        foreach (var feature in _features.InOrder)
         {
             rows.Add(new AttributeRow { Id = feature.Id, Name = Unique(feature.Name, feature.Line), Type = AttributeType.YesNo, Required = true });
             if (feature.NumberId.Length > 0)
@@ -325,16 +247,16 @@ public sealed partial class UvlReader
                 {
                     Id = feature.NumberId,
                     Name = Unique(feature.Name + " number", feature.Line),
-                    AppliesWhen = Ref(feature.Id),
+                    AppliesWhen = UvlFeature.Ref(feature.Id),
                     Type = AttributeType.Whole,
                     Min = (-FarthestInteger).ToString(System.Globalization.CultureInfo.InvariantCulture),
                     Max = FarthestInteger.ToString(System.Globalization.CultureInfo.InvariantCulture),
                     Required = true,
                 });
         }
-        if (_inOrder.Any(f => f.NumberId.Length > 0))
-            Unread(_inOrder.First(f => f.NumberId.Length > 0).Line, $"Integer features have no range in UVL; here they go from -{FarthestInteger} to {FarthestInteger}.");
-        var root = _inOrder[0];
+        if (_features.InOrder.Any(f => f.NumberId.Length > 0))
+            _notes.LeftOut(_features.InOrder.First(f => f.NumberId.Length > 0).Line, $"Integer features have no range in UVL; here they go from -{FarthestInteger} to {FarthestInteger}.");
+        var root = _features.InOrder[0];
         return new()
         {
             Model = new()
@@ -358,7 +280,7 @@ public sealed partial class UvlReader
             for (var more = 2; !names.Add(ModelIndex.Fold(unique)); more++)
                 unique = $"{wanted}_{more}";
             if (unique != name)
-                Unread(line, $"“{name}” is called “{unique}” here: case makes no difference in names, and quotes cannot stand in them.");
+                _notes.LeftOut(line, $"“{name}” is called “{unique}” here: case makes no difference in names, and quotes cannot stand in them.");
             return unique;
         }
     }
