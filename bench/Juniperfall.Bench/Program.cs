@@ -30,7 +30,7 @@ if (args is ["generated", .. var families])
 // The quickest is what the program takes; the median is what a shared machine makes of it.
 
 var package = ModelJson.Read(File.ReadAllBytes(args.Length > 0 ? args[0] : "demo/cold-room.json")).Package!;
-var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library), package.Library);
+var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library).Document!, package.Library);
 var text = new PickText(model);
 (string Name, string Value)[] session =
 [

@@ -32,9 +32,9 @@ public static class AnalyzeCommands
             return Commands.Load(file, errors) is { } model && IsSound(model, file, errors) ? model : null;
         if (Commands.ReadFile(file, errors) is not { } bytes)
             return null;
-        if (bytes.Length > ModelJson.LargestFile)
+        if (bytes.Length > Core.Limits.LargestFile)
         {
-            errors.WriteLine($"{file}: The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
+            errors.WriteLine($"{file}: {ModelJson.FileTooLarge}");
             return null;
         }
         var result = UvlReader.Read(Encoding.UTF8.GetString(bytes));

@@ -21,7 +21,10 @@ public static class FileFaults
         var read = ModelJson.Read(json);
         if (read.Package is not { } package)
             return (null, null, [new(new(read.Line ?? 1, read.Column ?? 1), NotRead, read.Error!, true)]);
-        var (places, model) = (new JsonPlaces(json), new BoundModel(package.Model, package.Library));
+        var model = new BoundModel(package.Model, package.Library);
+        if (model.Findings.Count == 0)
+            return (package, model, []);
+        var places = new JsonPlaces(json);
         var words = new Wording(model);
         return (package, model, [.. model.Findings.Select(f => new FileFault(places.Of(f.RowId, f.Field), f.Diagnostic.Id, $"{NameOf(f)}: {f.Diagnostic.Message}", f.Blocks)).OrderBy(f => f.Place.Line).ThenBy(f => f.Place.Column)]);
 

@@ -1,4 +1,7 @@
+using System.Globalization;
 using System.Text.Json;
+using System.Text.RegularExpressions;
+using Juniperfall.Core;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Juniperfall.Core.Language;
@@ -64,19 +67,18 @@ public sealed record ReadResult(ModelPackage? Package, string? Error)
 /// <summary>The open file format of a model revision: one self-contained JSON document.</summary>
 public static class ModelJson
 {
-    /// <summary>The largest file that is read, in bytes.</summary>
-    public const int LargestFile = 64 * 1024 * 1024;
-
     private static readonly JsonSerializerOptions Options = new(DocumentJson.Options) { WriteIndented = true };
 
     public static string Write(ModelPackage package) => JsonSerializer.Serialize(package, Options) + "\n";
 
     public static ReadResult Read(ReadOnlySpan<byte> json)
     {
-        if (json.Length > LargestFile)
-            return new(null, $"The file is larger than {LargestFile / 1024 / 1024} MB.");
+        if (json.Length > Limits.LargestFile)
+            return new(null, FileTooLarge);
         try
         {
+            if (TextFault(json) is { } badText)
+                return badText;
             var package = JsonSerializer.Deserialize<ModelPackage>(json, Options);
             if (package is null)
                 return new(null, "The file is empty.");
@@ -91,12 +93,53 @@ public static class ModelJson
             var place = e.LineNumber is { } line ? $"Line {line + 1}{(string.IsNullOrEmpty(e.Path) ? "" : $", at {e.Path}")}: " : "";
             return new(null, place + Sentence(e)) { Line = (int?)e.LineNumber + 1, Column = (int?)e.BytePositionInLine + 1 };
         }
+        catch (NotSupportedException e) when (KindPlace.Match(e.Message) is { Success: true } place)
+        {
+            var (line, column) = (int.Parse(place.Groups["line"].ValueSpan, CultureInfo.InvariantCulture) + 1, int.Parse(place.Groups["byte"].ValueSpan, CultureInfo.InvariantCulture) + 1);
+            return new(null, $"Line {line}, at {place.Groups["path"].Value}: this does not say what kind of row it is.") { Line = line, Column = column };
+        }
+    }
+
+    public static string FileTooLarge { get; } = $"The file is larger than {Limits.LargestFile / 1024 / 1024} MB.";
+
+    // The serializer tells of a row without a kind in words only.
+    private static readonly Regex KindPlace = new(@"Path: (?<path>\S+) \| LineNumber: (?<line>\d+) \| BytePositionInLine: (?<byte>\d+)", RegexOptions.CultureInvariant);
+
+    /// <summary>The first text that cannot be kept, at its place.</summary>
+    /// <exception cref="JsonException">This is no JSON.</exception>
+    private static ReadResult? TextFault(ReadOnlySpan<byte> json)
+    {
+        var reader = new Utf8JsonReader(json, new JsonReaderOptions { MaxDepth = Options.MaxDepth });
+        while (reader.Read())
+            if (reader.TokenType is JsonTokenType.String or JsonTokenType.PropertyName && FaultOf(ref reader) is { } fault)
+            {
+                var before = json[..(int)reader.TokenStartIndex];
+                var (line, column) = (before.Count((byte)'\n') + 1, before.Length - before.LastIndexOf((byte)'\n'));
+                return new(null, $"Line {line}: {fault}") { Line = line, Column = column };
+            }
+        return null;
+    }
+
+    private static string? FaultOf(ref Utf8JsonReader reader)
+    {
+        // Short texts without escapes cannot be at fault, and most are.
+        if (!reader.ValueIsEscaped && reader.ValueSpan.Length <= Limits.LongestText && !reader.ValueSpan.Contains((byte)0))
+            return null;
+        try
+        {
+            return TextChecks.FaultOf(reader.GetString()!);
+        }
+        catch (InvalidOperationException)
+        {
+            return TextChecks.FaultOf("\0");   // half a surrogate pair
+        }
     }
 
     private static string Sentence(JsonException e) =>
         e.InnerException is null && e.Message.Contains("could not be mapped", StringComparison.Ordinal) ? "this member does not belong here."
         : e.Message.Contains("missing required", StringComparison.Ordinal) ? "a member that is needed is missing."
         : e.Message.Contains("maximum configured depth", StringComparison.Ordinal) ? "this nests too deeply."
+        : e.Message.StartsWith("A null stands", StringComparison.Ordinal) ? "nothing (null) stands where something has to."
         : "this is not what a model file has here.";
 
     private static string? RepeatedId(ModelDocument model)

@@ -28,8 +28,8 @@ public static class ModelImport
     /// <summary>Takes a feature model in as a new product, and lists what of it has no counterpart.</summary>
     public static async Task<ImportOutcome> ImportUvl(byte[] file, string productId, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
-        if (file.Length > ModelJson.LargestFile)
-            return new(null, $"The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
+        if (file.Length > Core.Limits.LargestFile)
+            return new(null, ModelJson.FileTooLarge);
         var read = UvlReader.Read(Encoding.UTF8.GetString(file));
         if (read.Package is not { } package)
             return new(null, string.Join(" ", read.Errors.Take(5).Select(e => $"Line {e.Line}: {e.Sentence}")));
@@ -54,7 +54,9 @@ public static class ModelImport
     {
         if (package.Model.Code.Trim().Length is 0 or > 40)
             return new(null, "The model’s code has 1 to 40 characters.");
-        var document = ModelEditor.BindNames(package.Model, package.Library);
+        var (document, refusal) = ModelEditor.BindNames(package.Model, package.Library);
+        if (document is null)
+            return new(null, refusal!.RowId is { } at ? $"{at}: {refusal.Message}" : refusal.Message);
         await library.AddMissing(WithOwnItem(package), cancel);
         if (await revisions.CreateProduct(document, author, cancel) is { } made)
             return new((document.Id, made), null);

@@ -8,7 +8,7 @@ namespace Juniperfall.Core.Tests;
 public class Editing
 {
     private static readonly LibraryFacts Facts = DemoModel.Room.Value.Model.Facts;
-    private static readonly ModelDocument Bound = ModelEditor.BindNames(DemoModel.Room.Value.Model.Document, Facts);
+    private static readonly ModelDocument Bound = ModelEditor.BindNames(DemoModel.Room.Value.Model.Document, Facts).Document!;
 
     private static string Text(ModelDocument document) => ModelJson.Write(new() { Model = document });
     private static EditResult Apply(ModelDocument document, params EditStep[] steps) => ModelEditor.Apply(document, new("e", [.. steps]), Facts);
@@ -18,7 +18,7 @@ public class Editing
     {
         Assert.Empty(new BoundModel(Bound, Facts).Findings);
         Assert.Contains("⟦r.door⟧.⟦d.clear_width⟧ + 400 mm", Text(Bound));
-        Assert.Equal(Text(Bound), Text(ModelEditor.BindNames(Bound, Facts)));
+        Assert.Equal(Text(Bound), Text(ModelEditor.BindNames(Bound, Facts).Document!));
     }
 
     [Fact]

@@ -57,7 +57,7 @@ public class NamesOfValues
         Assert.Equal(value, Assert.Single(Picked(model, "is=yes").At("lid").Available.Values));
         Assert.Equal(name, Printer.Print(Parser.Parse(name).Root));
         // Bound to ids it follows a rename, and out to a file and in again it is the same.
-        var bound = ModelEditor.BindNames(model.Document, Facts);
+        var bound = ModelEditor.BindNames(model.Document, Facts).Document!;
         var renamed = bound with { Lists = [bound.Lists[0] with { Values = [.. bound.Lists[0].Values.Select(v => v.Id == value.Text ? v with { Code = "plain" } : v)] }] };
         Assert.Contains("lid = plain", StoredText.Show(((StatementRule)renamed.Assemblies[0].Rows.Single(r => r.Id == "r")).Expression, new ModelIndex(renamed)));
         var read = ModelJson.Read(Encoding.UTF8.GetBytes(ModelJson.Write(new() { Model = bound, Library = Facts })));

@@ -65,12 +65,12 @@ public class SameMeaning
         System.Text.RegularExpressions.Regex.Replace(text, @"\b(and|or|not|if|then|else|in|between|where|none|heated|core)\b", m => m.Value.ToUpperInvariant()).Replace("(", " ( ").Replace(" (", "(").Replace(",", " ,  "))));
 
     [Fact]
-    public void Bound_to_ids() => HeldFor(3, document => ModelEditor.BindNames(document, RandomModels.Facts));
+    public void Bound_to_ids() => HeldFor(3, document => ModelEditor.BindNames(document, RandomModels.Facts).Document!);
 
     [Fact]
     public void Under_other_names_everywhere() => HeldFor(4, document =>
     {
-        var bound = ModelEditor.BindNames(document, RandomModels.Facts);
+        var bound = ModelEditor.BindNames(document, RandomModels.Facts).Document!;
         // Names with blanks, accents and a keyword in them have to be quoted wherever they are shown.
         var renamed = bound.WithRows(row => row is NamedRow named ? named with { Name = $"und dann {named.Name} é" } : row);
         var shown = renamed.WithRows(row => Each(row, text => StoredText.Show(text, new ModelIndex(renamed))));
@@ -84,7 +84,7 @@ public class SameMeaning
         var below = document.Assemblies.Single(a => a.Id == "door");
         var alone = new ModelDocument { Id = "ds", Code = "DS", Root = "door", Lists = [.. document.Lists.Where(l => l.Id == "walls")], Assemblies = [below] };
         // Bound to ids or by names, it is the same.
-        var released = new BoundModel(document.Assemblies[0].Rows.Count() % 2 == 0 ? ModelEditor.BindNames(alone, RandomModels.Facts) : alone, RandomModels.Facts);
+        var released = new BoundModel(document.Assemblies[0].Rows.Count() % 2 == 0 ? ModelEditor.BindNames(alone, RandomModels.Facts).Document! : alone, RandomModels.Facts);
         return (document with
         {
             Assemblies = document.Assemblies.Remove(below),

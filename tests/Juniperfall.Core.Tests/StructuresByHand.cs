@@ -58,7 +58,7 @@ public class StructuresByHand
         var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with { InstanceCount = "number", Instances = [new() { Id = "1" }, new() { Id = "2" }] };
         var model = Sound(
             Assembly("room", Whole("number", 1, 2), Choice("core"), YesNo("lined"), doors, Place("walls", "wall", SubassemblyKind.Phantom, "if lined then 3 else 2"),
-                Part("bolts", "BOLT", "number * 3") with { Step = "4", Scrap = "10" }, Part("panels", "PANEL", "if core = '80' then 5 m2 else 2.3 m2") with { Step = "0.5" }, Rule("r", "core = '80' or lined")),
+                Part("bolt3", "BOLT", "number * 3") with { Step = "4", Scrap = "10" }, Part("panels", "PANEL", "if core = '80' then 5 m2 else 2.3 m2") with { Step = "0.5" }, Rule("r", "core = '80' or lined")),
             Assembly("leaf", Whole("bolts", 2, 4), Part("b", "BOLT", "9 - bolts"), Operation("hang", 10, "bolts * 4 min")),
             Assembly("wall", Part("p", "PANEL", "1 m2") with { PerOrder = true }, Part("q", "BOLT", "1"), Operation("raise", 20, "3 min")));
         var reasoner = new Reasoner(model);
@@ -171,7 +171,7 @@ public class StructuresByHand
             "consumed: DOOR is consumed at operation 10 “late”, which does not apply in this configuration.",
             "halves: The number of “halves” comes to 0.5; it must be a whole number.",
             "back: The run time of “back” comes to -30 s; it cannot be negative."], Faults("n=1"));
-        Assert.Contains(Faults("n=0"), f => f == "divided: The quantity of BOLT cannot be computed in this configuration: it divides by zero or takes the root of a negative number.");
+        Assert.Contains(Faults("n=0"), f => f == "divided: The quantity of BOLT cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large.");
         Assert.Equal(["halves: The number of “halves” comes to 1.5; it must be a whole number."], Faults("n=3"));
     }
 

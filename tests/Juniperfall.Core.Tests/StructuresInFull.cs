@@ -104,7 +104,7 @@ public class StructuresInFull
     {
         var document = Of(Assembly("room", Length("width", 600, 1200, 1), Choice("core"),
             Operation("cut", 10, "1 min") with { Instructions = new(LocalText.English("Cut to {width - 10 mm} from {core}, {{as marked}}.").Texts.Add("de", "Auf {width} sägen")) })).Document;
-        var model = new BoundModel(ModelEditor.BindNames(document, Facts), Facts);
+        var model = new BoundModel(ModelEditor.BindNames(document, Facts).Document!, Facts);
         Assert.Empty(model.Findings);
         var filled = Build(model, "width=900", "core=100").Structure!.Routing[0].Instructions;
         Assert.Equal(("Cut to 0.89 m from 100, {as marked}.", "Auf 900 mm sägen"), (filled.In(), filled.In("de")));
@@ -193,7 +193,7 @@ public class StructuresInFull
     public void A_formula_is_worked_out_step_by_step()
     {
         var model = new BoundModel(ModelEditor.BindNames(Of(Assembly("room", Length("width", 600, 4800, 1), Choice("core"), Computed("rest", "width - 2 * 100 mm"),
-            Part("p", "BOLT", "if core = '80' then 1 else ceil(rest / 600 mm) * 2"))).Document, Facts), Facts);
+            Part("p", "BOLT", "if core = '80' then 1 else ceil(rest / 600 mm) * 2"))).Document, Facts).Document!, Facts);
         var evaluator = new Evaluator(model, Values(model, "width=4000", "core=100"));
         Assert.Equal(["core = '80' → no", "rest → 3.8 m", "rest / 600 mm → 6.3333", "ceil(rest / 600 mm) → 7", "ceil(rest / 600 mm) * 2 → 14",
             "if core = '80' then 1 else ceil(rest / 600 mm) * 2 → 14"],
@@ -268,8 +268,8 @@ public class StructuresInFull
                 Assembly("room", YesNo("a"), YesNo("b"), Whole("n", 1, 2), Any("o1"), Any("o2"), Any("o3"), Any("o4"),
                     new Subassembly { Id = "kit", Name = "kit", AssemblyId = "loose", Make = SubassemblyKind.Phantom, AppliesWhen = One("", "b"), Quantity = One("", "n") },
                     Doors() with { InstanceCount = "n", Instances = [new() { Id = "1" }, new() { Id = "2" }] }),
-                Assembly("loose", Whole("n", 1, 2), YesNo("a"), YesNo("b"), Any("k1"), Any("k2")),
-                Assembly("leaf", Whole("n", 1, 2), YesNo("a"), YesNo("b"), Rule("same", "a = b"), Any("d1"), Any("d2")));
+                Assembly("loose", Whole("n", 1, 2) with { Id = "kn" }, YesNo("a") with { Id = "ka" }, YesNo("b") with { Id = "kb" }, Any("k1"), Any("k2")),
+                Assembly("leaf", Whole("n", 1, 2) with { Id = "dn" }, YesNo("a") with { Id = "da" }, YesNo("b") with { Id = "db" }, Rule("same", "a = b"), Any("d1"), Any("d2")));
             var reasoner = new Reasoner(model);
             var question = new Question(Picks(model, "kit.n=1", "doors[1].a=yes"));
             var days = reasoner.Explore(question, CancellationToken.None).Select(c => LeadTime.Of(StructureBuilder.Build(model, c.ToDictionary(p => p.Path, p => p.Value)).Structure!, Facts, 1).Days).ToList();

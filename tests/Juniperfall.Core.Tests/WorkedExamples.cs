@@ -14,7 +14,7 @@ public class WorkedExamples
     private static (BoundModel Model, Structure Structure, Dictionary<string, Value> Values) Build(string file, string? site, params string[] picks)
     {
         var package = ModelJson.Read(File.ReadAllBytes(DemoModel.RepositoryFile("demo", file))).Package!;
-        var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library), package.Library);
+        var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library).Document!, package.Library);
         Assert.Empty(model.Findings);
         var at = new Effectivity(site, null);
         var reasoner = new Reasoner(model, at);

@@ -34,10 +34,14 @@ public abstract record Bound(ExpressionType Type)
     /// <summary>This expression and everything in it.</summary>
     public IEnumerable<Bound> All()
     {
-        yield return this;
-        foreach (var child in Children)
-            foreach (var inner in child.All())
-                yield return inner;
+        var open = new Stack<Bound>([this]);
+        while (open.TryPop(out var part))
+        {
+            yield return part;
+            var children = part.Children;
+            for (var i = children.Length - 1; i >= 0; i--)
+                open.Push(children[i]);
+        }
     }
 }
 

@@ -77,4 +77,7 @@ public enum Fault
     MissingRoot = 100,
     TooManyCells = 101,
     MissingId = 102,
+    TooLarge = 103,
+    DuplicateId = 104,
+    BadId = 105,
 }

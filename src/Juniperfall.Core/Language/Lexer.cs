@@ -21,19 +21,16 @@ public static class Lexer
         "and", "or", "not", "if", "then", "else", "in", "between", "where", "yes", "no", "none", "exactly", "at",
     };
 
-    /// <summary>The longest expression that is read; longer ones are a diagnostic.</summary>
-    public const int MaximumLength = 20_000;
-
     public const char ReferenceOpen = '⟦';
     public const char ReferenceClose = '⟧';
 
     public static List<Token> Read(string text, List<Diagnostic> diagnostics)
     {
         var tokens = new List<Token>();
-        if (text.Length > MaximumLength)
+        if (text.Length > Limits.LongestExpression)
         {
-            diagnostics.Add(new(Fault.TooLong, new(MaximumLength, 1), $"This is longer than {MaximumLength} characters. Split it into computed attributes."));
-            text = text[..MaximumLength];
+            diagnostics.Add(new(Fault.TooLong, new(Limits.LongestExpression, 1), $"This is longer than {Limits.LongestExpression} characters. Split it into computed attributes."));
+            text = text[..Limits.LongestExpression];
         }
         var position = 0;
         while (position < text.Length)

@@ -12,9 +12,6 @@ public sealed record ParseResult(string Text, Syntax Root, ImmutableArray<Diagno
 /// </summary>
 public sealed class Parser
 {
-    /// <summary>How deep expressions may nest; deeper ones get a diagnostic instead of a full stack.</summary>
-    public const int MaximumDepth = 200;
-
     private static readonly ImmutableHashSet<string> Synchronising = ["and", "or", "then", "else", ")", ",", "where"];
 
     private readonly List<Diagnostic> _diagnostics = [];
@@ -56,7 +53,7 @@ public sealed class Parser
     private void Report(Fault fault, Span span, string message, string? suggestion = null)
     {
         // One fault a place: what follows from it would only repeat it.
-        if (!_diagnostics.Any(d => d.Span.Start == span.Start))
+        if (!_tooDeep && !_diagnostics.Any(d => d.Span.Start == span.Start))
             _diagnostics.Add(new(fault, span, message, suggestion));
     }
 
@@ -70,17 +67,27 @@ public sealed class Parser
 
     private Syntax Expression()
     {
-        if (++_depth > MaximumDepth)
+        if (++_depth > Limits.DeepestExpression)
         {
-            _tooDeep = true;
-            Report(Fault.TooDeep, Current.Span, $"This nests deeper than {MaximumDepth} levels. Split it into computed attributes.");
-            _position = _tokens.Count - 1;
+            var deep = TooDeep();
             _depth--;
-            return new FaultySyntax(Current.Span);
+            return deep;
         }
         var result = Current.Is("if") ? If() : Or();
         _depth--;
         return result;
+    }
+
+    /// <summary>Gives the text up at this place: what follows would only be faults of the same kind.</summary>
+    private FaultySyntax TooDeep()
+    {
+        // What is missing at the end, then, is missing because of this.
+        _diagnostics.RemoveAll(d => d.Fault is Fault.MissingClosing or Fault.MissingWord or Fault.ExpressionExpected);
+        Report(Fault.TooDeep, Current.Span,
+            $"Here more than {Limits.DeepestExpression} parts are nested in one another, or more than {Limits.HighestExpression} stand in a row. Split it into computed attributes.");
+        _tooDeep = true;
+        _position = _tokens.Count - 1;
+        return new FaultySyntax(Current.Span);
     }
 
     private Syntax If()
@@ -100,26 +107,53 @@ public sealed class Parser
     private Syntax Chain(Func<Syntax> operand, params ReadOnlySpan<(string Text, BinaryOperator Operator)> operators)
     {
         var left = operand();
+        var (run, runOf) = (new List<Syntax>(), BinaryOperator.Add);
         while (true)
         {
             BinaryOperator? found = null;
             foreach (var (text, candidate) in operators)
                 if (Current.Is(text))
                     found = candidate;
+            if (found != runOf || !IsAssociative(runOf))
+            {
+                left = Joined(runOf, left, run);
+                run.Clear();
+            }
+            if (left.Height > Limits.HighestExpression)
+                return TooDeep();
             if (found is not { } op)
                 return left;
             Take();
             var right = operand();
-            left = new BinarySyntax(left.Span.To(right.Span), op, left, right);
+            runOf = op;
+            run.Add(right);
         }
     }
+
+    /// <summary>Whether it makes no difference how operands with this operator between them are put in parentheses.</summary>
+    internal static bool IsAssociative(BinaryOperator op) => op is BinaryOperator.And or BinaryOperator.Or or BinaryOperator.Add or BinaryOperator.Multiply;
+
+    private const int LongRun = 64;
+
+    /// <summary>Operands with one operator between them, from left to right; many are joined as a balanced tree, which comes to the same and is low.</summary>
+    private static Syntax Joined(BinaryOperator op, Syntax left, List<Syntax> run)
+    {
+        if (run.Count < LongRun)
+            return run.Aggregate(left, (all, next) => Join(op, all, next));
+        List<Syntax> level = [left, .. run];
+        while (level.Count > 1)
+            level = [.. level.Chunk(2).Select(pair => pair.Length == 2 ? Join(op, pair[0], pair[1]) : pair[0])];
+        return level[0];
+    }
+
+    private static BinarySyntax Join(BinaryOperator op, Syntax left, Syntax right) => new(left.Span.To(right.Span), op, left, right);
 
     private Syntax Not()
     {
         if (!Current.Is("not"))
             return Comparison();
         var start = Take().Span;
-        if (++_depth > MaximumDepth)
+        if (++_depth > Limits.DeepestExpression)
             return Expression();
         var operand = Not();
         _depth--;
@@ -187,7 +221,7 @@ public sealed class Parser
             var number = Take();
             return new NumberSyntax(start.To(number.Span), -number.Number, number.Unit!);
         }
-        if (++_depth > MaximumDepth)
+        if (++_depth > Limits.DeepestExpression)
             return Expression();
         var operand = Unary();
         _depth--;
@@ -208,6 +242,8 @@ public sealed class Parser
         var result = Primary();
         while (true)
         {
+            if (result.Height > Limits.HighestExpression)
+                return TooDeep();
             if (Current.Is("."))
             {
                 Take();

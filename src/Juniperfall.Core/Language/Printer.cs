@@ -100,7 +100,7 @@ public static class Printer
                 var nonAssociative = level is 4 or 8;
                 Write(text, binary.Left, nonAssociative ? level + 1 : level);
                 text.Append(' ').Append(Symbol(binary.Operator)).Append(' ');
-                Write(text, binary.Right, level + 1);
+                Write(text, binary.Right, binary.Right is BinarySyntax { Operator: var next } && next == binary.Operator && Parser.IsAssociative(next) ? level : level + 1);
                 break;
             case IfSyntax conditional:
                 text.Append("if ");

@@ -29,47 +29,67 @@ public sealed class BoundModel
     private readonly Dictionary<(string RowId, string Field), Bound> _expressions = [];
     private readonly Dictionary<string, BoundGrid> _grids = [];
     private readonly Dictionary<string, ExpressionType?> _types = [];
-    private readonly List<string> _typing = [];
     private readonly HashSet<string> _faultyRows = [];
+    private readonly HashSet<string> _circular = [];
+    private readonly HashSet<(string RowId, string Field)> _faultyFields = [];
     private readonly List<Finding> _findings = [];
+
+    /// <summary>While a computed attribute is typed: those that it reads and that have to be typed before it.</summary>
+    private List<ComputedAttribute>? _untyped;
 
     public ModelIndex Index { get; }
     public ModelDocument Document => Index.Document;
     public LibraryFacts Facts { get; }
     public IReadOnlyList<Finding> Findings => _findings;
 
+    /// <summary>Whether the model is larger than <see cref="Limits"/>; then it is taken as one without rows.</summary>
+    public bool IsTooLarge { get; }
+
+    /// <summary>The paths of all rows of the whole product, each after those that its value, its presence or its number of instances depends on.</summary>
+    public IReadOnlyList<string> Order { get; } = [];
+
     public BoundModel(ModelDocument document, LibraryFacts facts)
     {
         Index = new(document, facts);
         Facts = facts;
+        _findings.AddRange(SizeChecks.Run(Index));
+        if (_findings.Count > 0)
+        {
+            IsTooLarge = true;
+            return;
+        }
         RowChecks.Run(Index, facts, _findings);
-        foreach (var finding in _findings.Where(f => f.Blocks))
-            _faultyRows.Add(finding.RowId);
+        foreach (var finding in _findings)
+        {
+            _faultyFields.Add((finding.RowId, finding.Field));
+            if (finding.Blocks)
+                _faultyRows.Add(finding.RowId);
+        }
         foreach (var assembly in document.AllAssemblies)
             foreach (var row in assembly.Rows)
                 BindRow(assembly, row);
-        foreach (var circle in Circles.Find(this))
+        var circles = new Circles(this);
+        Order = circles.Order;
+        foreach (var circle in circles.Findings)
             Add(circle.RowId, circle.Field, circle.Diagnostic);
         RestDependents();
     }
 
-    /// <summary>Rows found faulty after others were bound to them take those others along, until nothing changes.</summary>
+    /// <summary>Rows found faulty after others were bound to them take those others along.</summary>
     private void RestDependents()
     {
-        for (var changed = true; changed;)
-        {
-            changed = false;
-            foreach (var ((rowId, field), expression) in _expressions)
-            {
-                if (_faultyRows.Contains(rowId))
-                    continue;
-                var culprit = expression.All().SelectMany(RowsOf).FirstOrDefault(_faultyRows.Contains);
-                if (culprit is null)
-                    continue;
-                Add(rowId, field, new(Fault.DependsOnFaulty, default, $"“{Index.NameOf(culprit)}” has a fault of its own; this rests until it is mended."));
-                changed = true;
-            }
-        }
+        var readers = new Dictionary<string, List<(string RowId, string Field)>>();
+        foreach (var (place, expression) in _expressions)
+            foreach (var read in expression.All().SelectMany(RowsOf).Distinct())
+                (readers.TryGetValue(read, out var known) ? known : readers[read] = []).Add(place);
+        var open = new Queue<string>(_faultyRows);
+        while (open.TryDequeue(out var faulty))
+            foreach (var (rowId, field) in readers.GetValueOrDefault(faulty, []))
+                if (!_faultyRows.Contains(rowId))
+                {
+                    Add(rowId, field, new(Fault.DependsOnFaulty, default, $"“{Index.NameOf(faulty)}” has a fault of its own; this rests until it is mended."));
+                    open.Enqueue(rowId);
+                }
     }
 
     private static IEnumerable<string> RowsOf(Bound part) => part switch
@@ -110,6 +130,9 @@ public sealed class BoundModel
     {
         _findings.Add(new(rowId, field, diagnostic));
         _faultyRows.Add(rowId);
+        _faultyFields.Add((rowId, field));
+        if (diagnostic.Fault == Fault.Circular)
+            _circular.Add(rowId);
     }
 
     /// <summary>The same model with one rule taken to rest. Where a grid gives figures that are read, these stay.</summary>
@@ -140,26 +163,79 @@ public sealed class BoundModel
     {
         if (_types.TryGetValue(row.Id, out var known))
             return known;
-        if (_typing.IndexOf(row.Id) is var first and >= 0)
+        switch (row)
         {
-            var circle = string.Join(" → ", _typing[first..].Append(row.Id).Select(Index.NameOf));
-            foreach (var member in _typing[first..])
-                if (!_findings.Any(f => f.RowId == member && f.Diagnostic.Fault == Fault.Circular))
-                    Add(member, "expression", new(Fault.Circular, default, $"This depends on itself: {circle}."));
-            return null;
+            case ComputedAttribute computed when _untyped is not null:
+                _untyped.Add(computed);
+                return null;
+            case ComputedAttribute computed:
+                TypeInOrder(computed);
+                return _types[row.Id];
+            default:
+                return _types[row.Id] = _faultyRows.Contains(row.Id) ? null : row switch
+                {
+                    AttributeRow attribute => TypeOf(attribute),
+                    CombinationGrid => ExpressionType.YesNo,
+                    _ => null,
+                };
         }
-        _typing.Add(row.Id);
-        ExpressionType? type = row switch
+    }
+
+    /// <summary>
+    /// Types a computed attribute, those that it reads before it: by depth-first search with a stack of its own, as chains can be long.
+    /// What it reads is found by binding it, so that one with names of others still untyped is bound again after them.
+    /// </summary>
+    private void TypeInOrder(ComputedAttribute start)
+    {
+        var stack = new List<(ComputedAttribute Row, Queue<ComputedAttribute> Before)>();
+        var places = new Dictionary<string, int>();
+        Enter(start);
+        while (stack.Count > 0)
         {
-            _ when _faultyRows.Contains(row.Id) => null,
-            AttributeRow attribute => TypeOf(attribute),
-            ComputedAttribute computed => BindField(Index.AssemblyOfRow[row.Id], row, "expression", computed.Expression, null, true)?.Type,
-            CombinationGrid => ExpressionType.YesNo,
-            _ => null,
-        };
-        _typing.RemoveAt(_typing.Count - 1);
-        _types[row.Id] = type;
-        return type;
+            var (row, before) = stack[^1];
+            if (before.TryDequeue(out var next))
+            {
+                if (_types.ContainsKey(next.Id))
+                    continue;
+                if (places.TryGetValue(next.Id, out var again))
+                    ReportCircle([.. stack[again..].Select(s => s.Row.Id)]);
+                else
+                    Enter(next);
+                continue;
+            }
+            if (!_types.ContainsKey(row.Id))
+            {
+                _untyped = [];
+                var type = _faultyRows.Contains(row.Id) ? null : BindField(Index.AssemblyOfRow[row.Id], row, "expression", row.Expression, null, true)?.Type;
+                var untyped = _untyped;
+                _untyped = null;
+                if (untyped.Count > 0)
+                {
+                    untyped.ForEach(before.Enqueue);
+                    continue;
+                }
+                _types[row.Id] = type;
+            }
+            stack.RemoveAt(stack.Count - 1);
+            places.Remove(row.Id);
+        }
+
+        void Enter(ComputedAttribute row)
+        {
+            places[row.Id] = stack.Count;
+            stack.Add((row, []));
+        }
+    }
+
+    private void ReportCircle(IReadOnlyList<string> circle)
+    {
+        var sentence = Circles.Sentence([.. circle.Select(id => Index.NameOf(id) ?? id)], circle.Count);
+        foreach (var member in circle)
+        {
+            _types[member] = null;
+            if (!_circular.Contains(member))
+                Add(member, "expression", new(Fault.Circular, default, sentence));
+        }
     }
 
     private ExpressionType? TypeOf(AttributeRow attribute) => attribute.Type switch
@@ -178,16 +254,18 @@ public sealed class BoundModel
             return already;
         if (string.IsNullOrWhiteSpace(stored))
         {
-            if (required && !_findings.Any(f => f.RowId == row.Id && f.Field == field))
+            if (required && !_faultyFields.Contains((row.Id, field)))
                 Add(row.Id, field, new(Fault.MissingExpression, default, "Nothing is written here yet."));
             return null;
         }
-        if (_findings.Any(f => f.RowId == row.Id && f.Field == field))
+        if (_faultyFields.Contains((row.Id, field)))
             return null;
         var result = Binder.Bind(Parser.Parse(stored), Index, assembly, TypeOf, expected);
+        if (_untyped is { Count: > 0 })
+            return null;
         if (result.Expression is not null)
             return _expressions[(row.Id, field)] = result.Expression;
-        if (_findings.Any(f => f.RowId == row.Id && f.Diagnostic.Fault == Fault.Circular))
+        if (_circular.Contains(row.Id))
             return null;
         var (_, map) = StoredText.ShowWithMap(stored, Index);
         foreach (var diagnostic in result.Diagnostics)
@@ -403,7 +481,9 @@ public sealed class BoundModel
                     return null;
                 ranges.Add((low is { IsNothing: true } ? null : low.Value.Number, high is { IsNothing: true } ? null : high.Value.Number));
             }
-            else if (Constant(part) is { IsNothing: false } value)
+            else if (string.IsNullOrWhiteSpace(part))
+                return Faulty("A value is missing beside a stroke.", null);
+            else if (Constant(part) is { } value)
                 values.Add(value);
             else
                 return null;
@@ -428,9 +508,14 @@ public sealed class BoundModel
             var result = Binder.Bind(expected, Index, assembly, TypeOf, type);
             if (result.Expression is BoundLiteral { Value: var value })
                 return value;
-            var why = result.Diagnostics.FirstOrDefault()?.Message ?? "A cell holds constants, not expressions.";
+            Faulty(result.Diagnostics.FirstOrDefault()?.Message ?? "A cell holds constants, not expressions.", result.Diagnostics.FirstOrDefault()?.Suggestion);
+            return null;
+        }
+
+        GridCell? Faulty(string why, string? suggestion)
+        {
             if (row < grid.Rows.Length)
-                Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", result.Diagnostics.FirstOrDefault()?.Suggestion));
+                Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", suggestion));
             else
                 Add(grid.Id, "drawnFrom", new(Fault.BadCell, default, $"Item {DrawnRows.NameOf(grid, Facts, row)}, {grid.Columns[column].ItemProperty}: {why}"));
             return null;

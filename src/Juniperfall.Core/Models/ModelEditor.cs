@@ -31,16 +31,16 @@ public sealed class ModelEditor
 
     public static EditResult Apply(ModelDocument document, ModelEdit edit, LibraryFacts facts)
     {
-        var editor = new ModelEditor(document);
-        var inverse = new List<EditStep>();
-        // No store of texts takes the NUL character, and no one types it.
-        if (JsonSerializer.Serialize(edit.Steps, DocumentJson.Options).Contains("\\u0000", StringComparison.Ordinal))
-            return new(document, [], new(EditFault.Malformed, "The text holds a character that cannot be kept."));
+        if (edit.Steps.Length > Limits.MostSteps)
+            return new(document, [], new(EditFault.Malformed, $"An edit has at most {Limits.MostSteps} steps; this one has {edit.Steps.Length}."));
         try
         {
+            var editor = new ModelEditor(document);
+            var inverse = new List<EditStep>();
             foreach (var step in edit.Steps)
-                inverse.Insert(0, editor.Apply(step));
-            var touched = edit.Steps.Select(s => s switch { SetField f => f.RowId, AddRow a => (string?)a.Row["id"], _ => null }).OfType<string>().ToHashSet();
+                inverse.Add(editor.Apply(step));
+            inverse.Reverse();
+            var touched = edit.Steps.Select(s => s switch { SetField f => f.RowId, AddRow a => IdOf(a.Row), _ => null }).OfType<string>().ToHashSet();
             return new(editor.Read(facts, touched), [.. inverse], null);
         }
         catch (Refused refused)
@@ -54,16 +54,29 @@ public sealed class ModelEditor
     }
 
     /// <summary>Binds every expression of a document whose names are known: after an import from a file written by hand.</summary>
-    public static ModelDocument BindNames(ModelDocument document, LibraryFacts facts) =>
-        new ModelEditor(document).Read(facts, [document.Id]);
+    /// <returns>The document, or why it cannot be taken as a whole: it is too large, or something has an id that something else has.</returns>
+    public static (ModelDocument? Document, EditRefusal? Refusal) BindNames(ModelDocument document, LibraryFacts facts)
+    {
+        try
+        {
+            return (new ModelEditor(document).Read(facts, [document.Id]), null);
+        }
+        catch (Refused refused)
+        {
+            return (null, refused.Refusal);
+        }
+    }
+
+    private static string? TextOf(JsonNode? node) => node is JsonValue value && value.TryGetValue<string>(out var text) ? text : null;
+
+    private static string? IdOf(JsonNode? node) => node is JsonObject thing ? TextOf(thing["id"]) : null;
 
     private void Register(JsonNode? node)
     {
         if (node is JsonObject thing)
         {
-            if (thing["id"] is JsonValue id && id.TryGetValue<string>(out var text))
-                if (!_byId.TryAdd(text, thing))
-                    throw new Refused(new(EditFault.Malformed, "Something with this id is there already.", text));
+            if (IdOf(thing) is { } id && !_byId.TryAdd(id, thing))
+                throw new Refused(new(EditFault.Malformed, "Something with this id is there already.", id));
             foreach (var (name, member) in thing)
                 if (name != Instances)
                     Register(member);
@@ -89,8 +102,9 @@ public sealed class ModelEditor
                 RefuseIfReused(add.ParentId);
                 if (add.Collection == Reused)
                     throw new Refused(new(EditFault.Malformed, "A model that is reused is taken in by its revision.", add.ParentId, add.Collection));
+                RefuseIfBad(add.Row, add.ParentId, add.Collection);
                 var row = add.Row.DeepClone().AsObject();
-                if (row["id"]?.GetValue<string>() is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:# ⟦⟧"))
+                if (IdOf(row) is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:# ⟦⟧"))
                     throw new Refused(new(EditFault.Malformed, "A new row needs an id without slashes, colons, blanks, number signs and brackets."));
                 Register(row);
                 Insert(add.ParentId, add.Collection, add.AfterId, row);
@@ -106,6 +120,8 @@ public sealed class ModelEditor
             case MoveRow move:
                 RefuseIfReused(move.RowId);
                 RefuseIfReused(move.ParentId);
+                if (Around(move.ParentId).Contains(move.RowId))
+                    throw new Refused(new(EditFault.Malformed, "Nothing can be moved into itself.", move.RowId));
                 var was = PlaceOf(move.RowId);
                 var moved = Find(move.RowId);
                 moved.Parent!.AsArray().Remove(moved);
@@ -127,7 +143,7 @@ public sealed class ModelEditor
     private ReuseRevision Reuse(ReuseRevision step)
     {
         var entries = (_root[Reused] ??= new JsonArray()).AsArray();
-        var there = entries.FirstOrDefault(e => (string?)e!["id"] == step.EntryId)?.AsObject();
+        var there = entries.FirstOrDefault(e => IdOf(e) == step.EntryId)?.AsObject();
         var now = there?.Deserialize<ReusedModel>(DocumentJson.Options);
         if (now?.Revision != step.Before || (now is not null && now.ProductId != step.ProductId))
             throw new Refused(new(EditFault.Changed, now is null ? "This is no longer there; someone has taken it out." : $"Someone has taken revision {now.Revision} since you saw it.", step.EntryId));
@@ -152,10 +168,22 @@ public sealed class ModelEditor
         return new(step.EntryId, step.ProductId, now?.Revision, step.Revision, now);
     }
 
+    /// <summary>How deep a field can lie below its row.</summary>
+    private const int MostMembers = 12;
+
+    private static void RefuseIfBad(JsonNode? value, string rowId, string field)
+    {
+        if (TextChecks.FaultIn(value) is { } fault)
+            throw new Refused(new(EditFault.Malformed, fault, rowId, field));
+    }
+
     private SetField Set(SetField set)
     {
+        RefuseIfBad(set.Value, set.RowId, set.Field);
         JsonNode holder = Find(set.RowId);
         var members = set.Field.Split('/');
+        if (members.Length > MostMembers || TextChecks.FaultOf(set.Field) is not null)
+            throw new Refused(new(EditFault.Malformed, "There is no such field.", set.RowId, set.Field));
         if (holder == _root && members[0] == Reused)
             throw new Refused(new(EditFault.Malformed, "A model that is reused is taken in by its revision.", set.RowId, set.Field));
         if (members[^1] is "id" or "kind")
@@ -198,8 +226,8 @@ public sealed class ModelEditor
     private string Shown(string stored)
     {
         foreach (var id in StoredText.References(stored).Distinct().ToList())
-            if (_byId.TryGetValue(id, out var thing) && (thing["name"] ?? thing["code"]) is JsonValue name)
-                stored = stored.Replace($"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}", Printer.Name(name.GetValue<string>()), StringComparison.Ordinal);
+            if (_byId.TryGetValue(id, out var thing) && TextOf(thing["name"] ?? thing["code"]) is { } name)
+                stored = stored.Replace($"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}", Printer.Name(name), StringComparison.Ordinal);
         return stored;
     }
 
@@ -210,9 +238,9 @@ public sealed class ModelEditor
         var at = 0;
         if (afterId is not null)
         {
-            // The neighbour may have gone since; the end of its collection is then the nearest place.
-            var found = array.Select((member, i) => ((string?)member?["id"], i)).FirstOrDefault(x => x.Item1 == afterId, (null, array.Count - 1));
-            at = found.Item2 + 1;
+            // The neighbour may have gone since; the end of its collection is then the nearest place. Instances are known to their row only.
+            var neighbour = collection == Instances ? array.FirstOrDefault(member => IdOf(member) == afterId) : _byId.GetValueOrDefault(afterId);
+            at = neighbour?.Parent == array ? array.IndexOf(neighbour) + 1 : array.Count;
         }
         array.Insert(at, row);
     }
@@ -223,14 +251,14 @@ public sealed class ModelEditor
         if (row.Parent is not JsonArray array || array.Parent is not JsonObject parent)
             throw new Refused(new(EditFault.Malformed, "The model itself cannot be moved or deleted.", id));
         var at = array.IndexOf(row);
-        return (parent["id"]!.GetValue<string>(), array.GetPropertyName(), at == 0 ? null : (string?)array[at - 1]!["id"]);
+        return (IdOf(parent) ?? "", array.GetPropertyName(), at == 0 ? null : IdOf(array[at - 1]));
     }
 
     private void Forget(JsonNode? node)
     {
         if (node is JsonObject thing)
         {
-            if ((string?)(thing["id"] as JsonValue) is { } id)
+            if (IdOf(thing) is { } id)
                 _byId.Remove(id);
             foreach (var (name, member) in thing)
                 if (name != Instances)
@@ -251,11 +279,11 @@ public sealed class ModelEditor
         var places = new List<(string, string)>();
         Search(_root, "", "");
         if (places.Count > 0)
-            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Count} place{(places.Count == 1 ? "" : "s")}.", (string?)removed["id"]) { Places = [.. places.Distinct()] });
+            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Count} place{(places.Count == 1 ? "" : "s")}.", IdOf(removed)) { Places = [.. places.Distinct()] });
 
         void Collect(JsonNode? node)
         {
-            if (node is JsonObject thing && (string?)(thing["id"] as JsonValue) is { } id)
+            if (IdOf(node) is { } id)
                 ids.Add(id);
             foreach (var member in node switch { JsonObject o => o.Where(m => m.Key != Instances).Select(m => m.Value), JsonArray a => a, _ => (IEnumerable<JsonNode?>)[] })
                 Collect(member);
@@ -269,7 +297,7 @@ public sealed class ModelEditor
             {
                 case JsonObject thing:
                     // What an input is given belongs to its subassembly; by itself it has no name.
-                    var own = thing.ContainsKey("attributeId") ? null : (string?)(thing["id"] as JsonValue);
+                    var own = thing.ContainsKey("attributeId") ? null : IdOf(thing);
                     foreach (var (name, member) in thing)
                         Search(member, own ?? rowId, own is not null || field.Length == 0 ? name : $"{field}/{name}");
                     break;
@@ -290,24 +318,24 @@ public sealed class ModelEditor
     private ModelDocument Read(LibraryFacts facts, HashSet<string> touched)
     {
         var document = _root.Deserialize<ModelDocument>(DocumentJson.Options)!;
-        var rows = document.Assemblies.SelectMany(a => a.Rows.Select(r => (Assembly: a, Row: r)))
-            .Where(x => touched.Any(t => IsWithin(t, x.Row.Id) || IsWithin(x.Row.Id, t))).ToList();
-        if (rows.Count == 0)
-            return document;
-        var model = new BoundModel(document, facts);
+        var within = touched.SelectMany(Around).ToHashSet();
+        var rows = document.Assemblies.SelectMany(a => a.Rows.Select(r => (Assembly: a, Row: r))).Where(x => within.Contains(x.Row.Id) || Around(x.Row.Id).Any(touched.Contains)).ToList();
+        var model = rows.Count > 0 ? new BoundModel(document, facts) : null;
+        if ((model?.Findings ?? SizeChecks.Run(new(document, facts))).FirstOrDefault(f => f.Diagnostic.Fault == Fault.TooLarge) is { } tooLarge)
+            throw new Refused(new(EditFault.Malformed, tooLarge.Diagnostic.Message, tooLarge.RowId, tooLarge.Field));
         var changed = false;
         foreach (var (assembly, row) in rows)
             foreach (var field in ExpressionFields(row))
-                changed |= BindField(model, assembly, row, field);
+                changed |= BindField(model!, assembly, row, field);
         return changed ? _root.Deserialize<ModelDocument>(DocumentJson.Options)! : document;
     }
 
-    private bool IsWithin(string id, string rowId)
+    /// <summary>The id and those of everything that it stands in.</summary>
+    private IEnumerable<string> Around(string id)
     {
         for (JsonNode? node = _byId.GetValueOrDefault(id); node is not null; node = node.Parent)
-            if (node is JsonObject thing && (string?)(thing["id"] as JsonValue) == rowId)
-                return true;
-        return false;
+            if (IdOf(node) is { } around)
+                yield return around;
     }
 
     private static IEnumerable<string> ExpressionFields(Row row)
@@ -334,7 +362,7 @@ public sealed class ModelEditor
         var members = field.Split('/');
         foreach (var member in members[..^1])
             holder = holder is JsonArray a ? a[int.Parse(member, System.Globalization.CultureInfo.InvariantCulture)]! : holder[member]!;
-        if ((string?)(holder[members[^1]] as JsonValue) is not { Length: > 0 } text)
+        if (TextOf(holder[members[^1]]) is not { Length: > 0 } text)
             return false;
         if (row is OperationLine && members[0] == "instructions")
         {

@@ -11,20 +11,16 @@ internal static class RowChecks
         void Report(string rowId, string field, Fault fault, string message, bool blocks = true) =>
             findings.Add(new(rowId, field, new(fault, default, message), blocks));
 
+        IdChecks.Run(index.Document, findings);
         if (index.Root is null)
             Report(index.Document.Id, "root", Fault.MissingRoot, index.Document.Root.Length == 0 ? "The model does not say which assembly is the product itself." : $"The model has no assembly “{index.Document.Root}” that is the product itself.");
         foreach (var assembly in index.Document.AllAssemblies)
         {
-            if (assembly.Id.Length == 0)
-                Report(assembly.Id, "id", Fault.MissingId, $"The assembly “{assembly.Name}” has no id.");
-            foreach (var topic in assembly.Topics.Where(t => t.Id.Length == 0))
-                Report(assembly.Id, "topics", Fault.MissingId, $"A topic of “{assembly.Name}” has no id.");
+            var lines = new Lines(assembly);
             Duplicates(assembly.Rows.OfType<NamedRow>().Select(r => (r.Id, r.Name)), "name");
             foreach (var row in assembly.Rows)
             {
                 Effect(row, row.Id, "");
-                if (row.Id.Length == 0)
-                    Report(row.Id, "id", Fault.MissingId, $"A row of “{assembly.Name}”{(row is NamedRow { Name.Length: > 0 } called ? $", “{called.Name}”," : "")} has no id.");
                 if (row is NamedRow named && !IsUsableName(named.Name))
                     Report(row.Id, "name", Fault.BadName, "A name needs at least one character and no quotes, brackets or line breaks.");
                 switch (row)
@@ -52,7 +48,7 @@ internal static class RowChecks
                     case Subassembly subassembly when !index.Assemblies.ContainsKey(subassembly.AssemblyId):
                         Report(row.Id, "assemblyId", Fault.MissingAssembly, "Choose the assembly that fills this place.");
                         break;
-                    case Subassembly subassembly when Contains(subassembly.AssemblyId, assembly.Id, []):
+                    case Subassembly subassembly when Contains(subassembly.AssemblyId, assembly.Id):
                         Report(row.Id, "assemblyId", Fault.CircularAssembly, $"“{index.Assemblies[subassembly.AssemblyId].Name}” contains “{assembly.Name}”, so it cannot be part of it.");
                         break;
                     case Subassembly { Make: SubassemblyKind.OwnItem, Item.Length: > 0 } own when !facts.Items.ContainsKey(own.Item):
@@ -62,16 +58,14 @@ internal static class RowChecks
                         Report(row.Id, "madeAt", Fault.UnknownSite, $"There is no site “{elsewhere.MadeAt}”.");
                         break;
                     case Subassembly subassembly: Inputs(subassembly); break;
-                    case PartLine part: Part(part, assembly); break;
-                    case OperationLine operation: Operation(operation, assembly); break;
+                    case PartLine part: Part(part, lines); break;
+                    case OperationLine operation: Operation(operation, lines); break;
                 }
             }
         }
         Duplicates(index.Document.Lists.Select(l => (l.Id, l.Name)), "name");
         foreach (var list in index.Document.AllLists)
         {
-            if (list.Id.Length == 0 || list.Values.Any(v => v.Id.Length == 0) || list.Properties.Any(p => p.Id.Length == 0))
-                Report(list.Id, "id", Fault.MissingId, $"The list “{list.Name}”, or a value or property of it, has no id.");
             foreach (var again in list.Values.Where(v => v.Code.Length > 0).GroupBy(v => ModelIndex.Fold(v.Code)).SelectMany(g => g.Skip(1)))
                 Report(list.Id, $"values/{again.Id}/code", Fault.DuplicateName, $"“{again.Code}” is there twice; case makes no difference.");
             Duplicates(list.Properties.Select(p => (list.Id, p.Name)), "properties");
@@ -103,10 +97,18 @@ internal static class RowChecks
                     Report(id, field, Fault.DuplicateName, $"“{name}” is there twice; case makes no difference.");
         }
 
-        // Depth first from the assembly below; the visited set keeps other circles from looping here.
-        bool Contains(string assemblyId, string wanted, HashSet<string> visited) =>
-            assemblyId == wanted || (visited.Add(assemblyId) && index.Assemblies.TryGetValue(assemblyId, out var below)
-                && below.Rows.OfType<Subassembly>().Any(s => Contains(s.AssemblyId, wanted, visited)));
+        bool Contains(string assemblyId, string wanted)
+        {
+            var visited = new HashSet<string>();
+            var open = new Stack<string>([assemblyId]);
+            while (open.TryPop(out var next))
+                if (next == wanted)
+                    return true;
+                else if (visited.Add(next) && index.Assemblies.TryGetValue(next, out var below))
+                    foreach (var place in below.Rows.OfType<Subassembly>())
+                        open.Push(place.AssemblyId);
+            return false;
+        }
 
         void Inputs(Subassembly place)
         {
@@ -194,7 +196,7 @@ internal static class RowChecks
                 Report(a.Id, "min", Fault.BoundsReversed, $"At least {least} are wanted; the list “{list.Label.Or(list.Name)}” has {list.Values.Length} values.");
         }
 
-        void Part(PartLine part, AssemblyDefinition assembly)
+        void Part(PartLine part, Lines lines)
         {
             if (part.Item.Length == 0 && part.ItemFrom.Length == 0)
                 Report(part.Id, "item", Fault.UnknownItem, "Choose the item, or write where its number comes from.");
@@ -202,7 +204,7 @@ internal static class RowChecks
                 Report(part.Id, "item", Fault.UnknownItem, $"There is no item “{part.Item}” in the register.");
             else if (part.Item.Length > 0 && !facts.Items[part.Item].Active)
                 Report(part.Id, "item", Fault.UnknownItem, $"The item “{part.Item}” is no longer active.");
-            if (part.OperationId is { Length: > 0 } id && assembly.Rows.All(r => r is not OperationLine || r.Id != id))
+            if (part.OperationId is { Length: > 0 } id && !lines.Operations.Contains(id))
                 Report(part.Id, "operationId", Fault.UnknownOperation, "The operation that consumes it is not in this assembly.");
             if (part.Step.Length > 0 && (!Exact.TryParse(part.Step, out var step) || step.Sign <= 0))
                 Report(part.Id, "step", Fault.StepNotPositive, "The rounding step must be a number above zero, in the item's unit.");
@@ -210,7 +212,7 @@ internal static class RowChecks
                 Report(part.Id, "scrap", Fault.BadNumber, "Scrap is a percentage from 0 to below 1000.");
             if (part.Position < 0)
                 Report(part.Id, "position", Fault.BadNumber, "A position is a whole number above zero; 0 takes the next free one.");
-            else if (part.Position > 0 && assembly.Rows.OfType<PartLine>().First(r => r.Position == part.Position) != part)
+            else if (part.Position > 0 && !ReferenceEquals(lines.AtPosition[part.Position], part))
                 Report(part.Id, "position", Fault.DuplicateName, $"Position {part.Position} is there twice.");
             foreach (var substitute in part.SubstituteItems)
                 if (!facts.Items.ContainsKey(substitute))
@@ -228,18 +230,18 @@ internal static class RowChecks
                 if (figure.Decimals is < 0 or > 9)
                     Report(part.Id, $"figures/{i}/decimals", Fault.BadNumber, "From 0 to 9 decimals can be shown.");
             }
-            OneOf(part, part.OneOf, assembly, r => (r as PartLine)?.OneOf);
+            OneOf(part, part.OneOf, lines.PartsByQuestion);
         }
 
-        void OneOf(Row row, string question, AssemblyDefinition assembly, Func<Row, string?> questionOf)
+        void OneOf(Row row, string question, Dictionary<string, int> lines)
         {
-            if (question.Trim().Length > 0 && assembly.Rows.Count(r => questionOf(r) is { } other && ModelIndex.Fold(other.Trim()) == ModelIndex.Fold(question.Trim())) == 1)
+            if (Lines.Key(question) is { Length: > 0 } key && lines[key] == 1)
                 Report(row.Id, "oneOf", Fault.NothingToAsk, $"No other line answers “{question.Trim()}”, so this one alone would always have to stand.");
         }
 
-        void Operation(OperationLine operation, AssemblyDefinition assembly)
+        void Operation(OperationLine operation, Lines lines)
         {
-            OneOf(operation, operation.OneOf, assembly, r => (r as OperationLine)?.OneOf);
+            OneOf(operation, operation.OneOf, lines.OperationsByQuestion);
             if (operation.Crew < 0)
                 Report(operation.Id, "crew", Fault.BadNumber, "A crew is a whole number of people; 0 takes that of the work centre.");
             if (operation.WorkCentre.Length == 0 && operation.WorkCentreFrom.Length > 0)
@@ -263,4 +265,36 @@ internal static class RowChecks
         PropertyType.YesNo => text is "yes" or "no",
         _ => true,
     };
+
+    /// <summary>The part and operation lines of one assembly, as the checks of a line ask for the others.</summary>
+    private sealed class Lines
+    {
+        public Lines(AssemblyDefinition assembly)
+        {
+            foreach (var row in assembly.Rows)
+                if (row is OperationLine operation)
+                {
+                    Operations.Add(operation.Id);
+                    Count(OperationsByQuestion, operation.OneOf);
+                }
+                else if (row is PartLine part)
+                {
+                    AtPosition.TryAdd(part.Position, part);
+                    Count(PartsByQuestion, part.OneOf);
+                }
+        }
+
+        public HashSet<string> Operations { get; } = [];
+
+        /// <summary>The first line at each position.</summary>
+        public Dictionary<int, PartLine> AtPosition { get; } = [];
+
+        /// <summary>How many lines answer each question.</summary>
+        public Dictionary<string, int> PartsByQuestion { get; } = [];
+        public Dictionary<string, int> OperationsByQuestion { get; } = [];
+
+        public static string Key(string question) => ModelIndex.Fold(question.Trim());
+
+        private static void Count(Dictionary<string, int> lines, string question) => lines[Key(question)] = lines.GetValueOrDefault(Key(question)) + 1;
+    }
 }

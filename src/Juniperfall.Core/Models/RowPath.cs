@@ -11,12 +11,15 @@ public static class RowPath
     public const char Member = '#';
 
     /// <summary>The prefix of the occurrence that the row stands in: empty at the root.</summary>
-    public static string Prefix(string path) => path[..(path.LastIndexOf(Below) + 1)];
+    public static string Prefix(string path) => path[..(LastBelow(path) + 1)];
+
+    // The id of a value can have strokes in it, too.
+    private static int LastBelow(string path) => path.IndexOf(Member) is var end and >= 0 ? path.AsSpan(0, end).LastIndexOf(Below) : path.LastIndexOf(Below);
 
     /// <summary>The id of the row.</summary>
     public static string RowId(string path)
     {
-        var row = path[(path.LastIndexOf(Below) + 1)..];
+        var row = path[(LastBelow(path) + 1)..];
         return row.IndexOf(Member) is var at and >= 0 ? row[..at] : row;
     }
 

@@ -34,6 +34,9 @@ public readonly struct Exact : IEquatable<Exact>, IComparable<Exact>
 
     /// <summary>Whether the number needs more than twelve decimals, or more room than a long.</summary>
     public bool IsLong => _big is not null || _denominatorLessOne >= 1_000_000_000_000;
+    /// <summary>Whether the numerator or the denominator has more than <see cref="Limits.MostBits"/>.</summary>
+    public bool IsTooLarge => _big is not null && (_big.Numerator.GetBitLength() > Limits.MostBits || _big.Denominator.GetBitLength() > Limits.MostBits);
+
     public int Sign => _big is null ? Math.Sign(_numerator) : _big.Numerator.Sign;
 
     public static implicit operator Exact(int value) => new(value, 1);

@@ -292,6 +292,7 @@ public sealed partial class Reasoner
 
         private Verdict Holds(Assigned[] from, Variable variable, in Assigned value, long? upTo)
         {
+            _search.CheckCancelled();
             var (verdict, isOther) = _changes.Holds(from, variable, value, upTo);
             if (isOther)
                 Found([.. _changes.Evaluated]);

@@ -184,20 +184,26 @@ internal readonly struct ExactEnd : IEnd<ExactEnd>
 
     private static ExactEnd Infinite(int sign) => sign < 0 ? NegativeInfinity : PositiveInfinity;
 
+    private static readonly Exact Largest = Exact.Of(System.Numerics.BigInteger.One << (Limits.MostBits / 2), 1);
+
+    /// <summary>A lower end that is not too large: the number itself, or the nearest below it that can be computed with.</summary>
+    private static ExactEnd CutDown(Exact number) => !number.IsTooLarge ? new(number)
+        : number > Largest ? new(Largest) : number < -Largest ? NegativeInfinity : new((number * Largest).Floor() / Largest);
+
     public static ExactEnd AddDown(ExactEnd a, ExactEnd b) =>
-        a._infinite == 0 && b._infinite == 0 ? new(a._value + b._value) : a._infinite < 0 || b._infinite < 0 ? NegativeInfinity : PositiveInfinity;
+        a._infinite == 0 && b._infinite == 0 ? CutDown(a._value + b._value) : a._infinite < 0 || b._infinite < 0 ? NegativeInfinity : PositiveInfinity;
 
     public static ExactEnd AddUp(ExactEnd a, ExactEnd b) => -AddDown(-a, -b);
 
     public static ExactEnd MultiplyDown(ExactEnd a, ExactEnd b) =>
-        a._infinite == 0 && b._infinite == 0 ? new(a._value * b._value) : a.Sign * b.Sign == 0 ? Zero : Infinite(a.Sign * b.Sign);
+        a._infinite == 0 && b._infinite == 0 ? CutDown(a._value * b._value) : a.Sign * b.Sign == 0 ? Zero : Infinite(a.Sign * b.Sign);
 
-    public static ExactEnd MultiplyUp(ExactEnd a, ExactEnd b) => MultiplyDown(a, b);
+    public static ExactEnd MultiplyUp(ExactEnd a, ExactEnd b) => -MultiplyDown(-a, b);
 
     public static ExactEnd DivideDown(ExactEnd a, ExactEnd b) =>
-        b._infinite != 0 ? Zero : a._infinite == 0 ? new(a._value / b._value) : Infinite(a.Sign * b.Sign);
+        b._infinite != 0 ? Zero : a._infinite == 0 ? CutDown(a._value / b._value) : Infinite(a.Sign * b.Sign);
 
-    public static ExactEnd DivideUp(ExactEnd a, ExactEnd b) => DivideDown(a, b);
+    public static ExactEnd DivideUp(ExactEnd a, ExactEnd b) => -DivideDown(-a, b);
     public static ExactEnd SqrtDown(ExactEnd a) => a._infinite == 0 ? new(a._value.Sqrt()) : a;
     public static ExactEnd SqrtUp(ExactEnd a) => SqrtDown(a);
     public static ExactEnd Floor(ExactEnd a) => a._infinite == 0 ? new(a._value.Floor()) : a;

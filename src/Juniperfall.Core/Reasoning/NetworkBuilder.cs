@@ -52,22 +52,23 @@ internal sealed partial class NetworkBuilder
         var computed = new List<CompiledComputed>();
         var advice = new List<CompiledAdvice>();
         var texts = new List<(Occurrence, AttributeRow)>();
-        foreach (var occurrence in occurrences)
-            foreach (var row in Rows(occurrence))
-            {
-                if (row is AttributeRow { Type: AttributeType.Text } text)
+        // What others are computed from is written before them, so that no chain of rows becomes a chain of calls.
+        foreach (var path in _model.Order)
+            if (_occurrences.TryGetValue(RowPath.Prefix(path), out var occurrence) && _model.Index.Rows.TryGetValue(RowPath.RowId(path), out var row) && TakesPart(row))
+                switch (row)
                 {
-                    Condition(occurrence, row);
-                    texts.Add((occurrence, text));
+                    case AttributeRow { Type: AttributeType.Several } several:
+                        foreach (var value in _model.Index.Lists[several.ListId!].Values)
+                            Path(RowPath.OfMember(path, value.Id));
+                        break;
+                    case AttributeRow { Type: AttributeType.Text } or Subassembly:
+                        Condition(occurrence, row);
+                        break;
+                    case AttributeRow or ComputedAttribute:
+                        Path(path);
+                        break;
                 }
-                else if (row is AttributeRow { Type: AttributeType.Several } several)
-                    foreach (var value in _model.Index.Lists[several.ListId!].Values)
-                        Path(RowPath.OfMember(occurrence.Prefix + row.Id, value.Id));
-                else if (row is AttributeRow or ComputedAttribute)
-                    Path(occurrence.Prefix + row.Id);
-                else if (row is Subassembly)
-                    Condition(occurrence, row);
-            }
+        texts.AddRange(occurrences.SelectMany(o => Rows(o).OfType<AttributeRow>().Where(r => r.Type == AttributeType.Text).Select(r => (o, r))));
         foreach (var occurrence in occurrences)
             foreach (var row in Rows(occurrence))
                 switch (row)
@@ -134,7 +135,9 @@ internal sealed partial class NetworkBuilder
     }
 
     private IEnumerable<Row> Rows(Occurrence occurrence) =>
-        occurrence.Assembly.Rows.Where(r => _model.IsSound(r) && _at.Includes(r));
+        occurrence.Assembly.Rows.Where(TakesPart);
+
+    private bool TakesPart(Row row) => _model.IsSound(row) && _at.Includes(row);
 
     private int NewGroup(CauseKind kind, Row row, string field, Occurrence occurrence)
     {

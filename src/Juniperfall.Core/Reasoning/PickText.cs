@@ -8,12 +8,27 @@ namespace Juniperfall.Core.Reasoning;
 public sealed class PickText
 {
     private readonly BoundModel _model;
-    private readonly Dictionary<string, (string Path, AttributeRow Row)> _byName = [];
-    private readonly Dictionary<string, (string Name, AttributeRow Row)> _byPath = [];
+    private readonly Lazy<AskedAttributes> _asked;
 
     public PickText(BoundModel model)
     {
         _model = model;
+        // Whoever only writes values needs no list of what is asked.
+        _asked = new(() => AskedIn(model));
+    }
+
+    /// <summary>What is asked by its name, in the form that names are compared in, and by its path.</summary>
+    private sealed record AskedAttributes(Dictionary<string, (string Path, AttributeRow Row)> ByName, Dictionary<string, (string Name, AttributeRow Row)> ByPath);
+
+    private static AskedAttributes AskedIn(BoundModel model)
+    {
+        var asked = new AskedAttributes([], []);
+        void Add(string path, string name, AttributeRow row)
+        {
+            asked.ByPath.TryAdd(path, (name, row));
+            asked.ByName.TryAdd(ModelIndex.Fold(name), (path, row));
+        }
+
         foreach (var occurrence in Occurrence.All(model))
             foreach (var row in occurrence.Assembly.Rows.OfType<AttributeRow>().Where(model.IsSound))
                 if (!row.Input || occurrence.Place is not { } place || place.Inputs.All(i => i.AttributeId != row.Id))
@@ -25,19 +40,14 @@ public sealed class PickText
                         foreach (var value in model.Index.Lists[row.ListId!].Values)
                             Add(RowPath.OfMember(path, value.Id), $"{name}.{value.Code}", row);
                 }
-    }
-
-    private void Add(string path, string name, AttributeRow row)
-    {
-        _byPath.TryAdd(path, (name, row));
-        _byName.TryAdd(ModelIndex.Fold(name), (path, row));
+        return asked;
     }
 
     /// <summary>The attribute asked at a path; null where none is. Of several choices each value has a path.</summary>
-    public AttributeRow? At(string path) => _byPath.GetValueOrDefault(path).Row;
+    public AttributeRow? At(string path) => _asked.Value.ByPath.GetValueOrDefault(path).Row;
 
     /// <summary>What is asked at a path as people write it; the path itself where nothing is.</summary>
-    public string NameOf(string path) => _byPath.TryGetValue(path, out var found) ? found.Name : path;
+    public string NameOf(string path) => _asked.Value.ByPath.TryGetValue(path, out var found) ? found.Name : path;
 
     /// <summary>The pick at a path, or the sentence that says what is wrong with it.</summary>
     public (Pick? Pick, string? Error) ReadAt(string path, string text)
@@ -66,9 +76,9 @@ public sealed class PickText
     /// <summary>The pick, or the sentence that says what is wrong with it.</summary>
     public (Pick? Pick, string? Error) Read(string name, string text)
     {
-        if (!_byName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found))
+        if (!_asked.Value.ByName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found))
         {
-            var near = Spelling.Nearest(name.Trim(), _byName.Keys.Select(k => k.ToLowerInvariant()));
+            var near = Spelling.Nearest(name.Trim(), _asked.Value.ByName.Keys.Select(k => k.ToLowerInvariant()));
             return (null, $"There is no attribute “{name.Trim()}”.{(near is null ? "" : $" Did you mean “{near}”?")}");
         }
         var (value, error) = ReadValue(found.Row, text);
@@ -81,7 +91,7 @@ public sealed class PickText
 
     /// <summary>The pick of a value by its bare code, whatever that is: a value called “none” is meant before the answer “none of them”.</summary>
     public (Pick? Pick, string? Error) ReadCode(string name, string code) =>
-        _byName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found) && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);
+        _asked.Value.ByName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found) && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);
 
     /// <summary>The answer “none of them”, or the sentence that says why it cannot be given.</summary>
     public (Pick? Pick, string? Error) ReadNone(string name)

@@ -369,7 +369,8 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         return null;
     }
 
-    private void CheckCancelled()
+    /// <exception cref="SearchInterrupted">Time has run out.</exception>
+    public void CheckCancelled()
     {
         if (!Cancel.IsCancellationRequested)
             return;

@@ -196,7 +196,7 @@ public sealed class StructureBuilder
         return null;
     }
 
-    private const string CannotBeComputed = "cannot be computed in this configuration: it divides by zero or takes the root of a negative number";
+    private const string CannotBeComputed = "cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large";
 
     /// <summary>The code that an expression comes to; empty, and a fault, where it comes to none.</summary>
     private string Code(Occurrence at, Row row, Bound from, string called)

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 using Juniperfall.Core.Models;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
@@ -20,7 +21,9 @@ public static class Json
         options.NumberHandling = document.NumberHandling;
         options.Encoder = document.Encoder;
         options.MaxDepth = document.MaxDepth * 2;
+        options.AllowDuplicateProperties = document.AllowDuplicateProperties;
         options.RespectNullableAnnotations = true;
+        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(NoNulls.Refuse);
         options.RespectRequiredConstructorParameters = true;
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         return options;

@@ -95,8 +95,8 @@ public static class ProductEndpoints
 
     private static async Task<IResult> Import(HttpRequest request, ClaimsPrincipal user, RevisionStore store, LibraryStore library, CancellationToken cancel)
     {
-        if (request.ContentLength > ModelJson.LargestFile)
-            return Problems.Wrong("", $"The file is larger than {ModelJson.LargestFile / 1024 / 1024} MB.");
+        if (request.ContentLength > Core.Limits.LargestFile)
+            return Problems.Wrong("", ModelJson.FileTooLarge);
         using var body = new MemoryStream();
         await request.Body.CopyToAsync(body, cancel);
         var outcome = request.Query["format"] == "uvl"

@@ -6,10 +6,16 @@ namespace Juniperfall.Core.Reasoning.Evaluation;
 /// <summary>What an arithmetic operator means on exact numbers: for all evaluators the same.</summary>
 internal static class Arithmetic
 {
-    /// <summary>The result in base units; null where it cannot be computed: a division by zero, the root of a negative number, a step that is not above zero.</summary>
+    /// <summary>
+    /// The result in base units; null where it cannot be computed: a division by zero, the root of a negative number, a step that is not
+    /// above zero, or a result of more than <see cref="Limits.MostBits"/>.
+    /// </summary>
     /// <param name="b">The second operand, or the step to round to; for operators of one operand without meaning.</param>
     /// <param name="exponent">For <see cref="Operator.Power"/> only.</param>
-    public static Exact? Compute(Operator op, Exact a, Exact b, int exponent = 0) => op switch
+    public static Exact? Compute(Operator op, Exact a, Exact b, int exponent = 0) =>
+        Unbounded(op, a, b, exponent) is { } result && !result.IsTooLarge ? result : null;
+
+    private static Exact? Unbounded(Operator op, Exact a, Exact b, int exponent) => op switch
     {
         Operator.Add => a + b,
         Operator.Subtract => a - b,

@@ -13,7 +13,11 @@ public sealed class Evaluator
     private readonly BoundModel _model;
     private readonly Dictionary<string, Value> _values;
     private readonly Dictionary<string, Occurrence> _occurrences;
+    private readonly Dictionary<string, bool> _applies = [];
     private readonly Effectivity _at;
+    private const int Deepest = 50;
+    private int _depth;
+    private bool _isInOrder;
 
     /// <param name="values">Path → value in base units of every asked attribute that applies.</param>
     public Evaluator(BoundModel model, IReadOnlyDictionary<string, Value> values, Effectivity at = default)
@@ -27,6 +31,32 @@ public sealed class Evaluator
 
     /// <summary>Whether a row is there: sound, in effect, its condition true, and everything above it there too.</summary>
     public bool Applies(Occurrence occurrence, Row row)
+    {
+        var path = occurrence.Prefix + row.Id;
+        if (_applies.TryGetValue(path, out var known))
+            return known;
+        Deepen();
+        var applies = AppliesNow(occurrence, row);
+        _depth--;
+        return _applies[path] = applies;
+    }
+
+    /// <summary>Where a chain of rows is long, all are worked out first, each after those that it depends on, so that it does not become a chain of calls.</summary>
+    private void Deepen()
+    {
+        if (++_depth < Deepest || _isInOrder)
+            return;
+        _isInOrder = true;
+        foreach (var path in _model.Order)
+            if (_occurrences.TryGetValue(RowPath.Prefix(path), out var occurrence) && _model.Index.Rows.TryGetValue(RowPath.RowId(path), out var row))
+            {
+                if (row is AttributeRow or ComputedAttribute)
+                    _ = this[path];
+                Applies(occurrence, row);
+            }
+    }
+
+    private bool AppliesNow(Occurrence occurrence, Row row)
     {
         if (!_model.IsSound(row) || !_at.Includes(row))
             return false;
@@ -48,17 +78,25 @@ public sealed class Evaluator
         {
             if (_values.TryGetValue(path, out var known))
                 return known;
-            var (prefix, rowId) = Split(path);
-            var occurrence = _occurrences.GetValueOrDefault(prefix);
-            var row = _model.Index.Rows.GetValueOrDefault(rowId);
-            if (occurrence is null || row is null || !Applies(occurrence, row))
-                return Value.Nothing;
-            if (row is ComputedAttribute)
-                return _values[path] = Evaluate(_model.Expression(row.Id, "expression")!, prefix);
-            if (row is AttributeRow { Input: true } && occurrence.Place is { } place && _model.GivenTo(place, row) is { } given)
-                return _values[path] = Evaluate(given.Value, occurrence.Parent!.Prefix);
-            return Value.Nothing;
+            Deepen();
+            var value = ValueAt(path);
+            _depth--;
+            return value;
         }
+    }
+
+    private Value ValueAt(string path)
+    {
+        var (prefix, rowId) = Split(path);
+        var occurrence = _occurrences.GetValueOrDefault(prefix);
+        var row = _model.Index.Rows.GetValueOrDefault(rowId);
+        if (occurrence is null || row is null || !Applies(occurrence, row))
+            return Value.Nothing;
+        if (row is ComputedAttribute)
+            return _values[path] = Evaluate(_model.Expression(row.Id, "expression")!, prefix);
+        if (row is AttributeRow { Input: true } && occurrence.Place is { } place && _model.GivenTo(place, row) is { } given)
+            return _values[path] = Evaluate(given.Value, occurrence.Parent!.Prefix);
+        return Value.Nothing;
     }
 
     private static (string Prefix, string RowId) Split(string path) => (RowPath.Prefix(path), RowPath.RowId(path));
@@ -188,7 +226,7 @@ public sealed class Evaluator
             return Value.Error;
         return total.Kind switch
         {
-            TotalKind.Sum => Value.Of(counted.Aggregate(Exact.Zero, (sum, v) => sum + v.Number)),
+            TotalKind.Sum => FromNumber(counted.Aggregate((Exact?)Exact.Zero, (sum, v) => sum is { } so ? Arithmetic.Compute(Operator.Add, so, v.Number) : null)),
             TotalKind.Count => Value.Of((Exact)counted.Count(v => v.IsTrue)),
             _ when counted.Count == 0 => Value.Nothing,
             TotalKind.Minimum => Value.Of(counted.Min(v => v.Number)),

@@ -26,10 +26,31 @@ internal abstract class ExactNumbers(Network network)
         if (_round.Length == 0)
             _round = new int[network.Nodes.Length];
         _now++;
-        return Try(node, out number);
+        _waiting.Clear();
+        for (var next = node; ;)
+        {
+            (_depth, _tooDeep) = (0, -1);
+            if (Try(next, out number))
+            {
+                if (!_waiting.TryPop(out next))
+                    return true;
+            }
+            else if (_tooDeep < 0)
+                return false;
+            else
+            {
+                _waiting.Push(next);
+                next = _tooDeep;
+            }
+        }
     }
 
-    // Expressions share nodes, so that each is worked out once for one request.
+    private const int Deepest = 200;
+    private readonly Stack<int> _waiting = [];
+    private int _depth;
+    private int _tooDeep;
+
+    // Expressions share nodes, so that each is worked out once for one request. Beyond a depth this gives up, and begins again from there.
     private bool Try(int n, out Exact number)
     {
         if (_round[n] == _now)
@@ -37,10 +58,18 @@ internal abstract class ExactNumbers(Network network)
             number = _numbers![n];
             return true;
         }
-        if (!Compute(n, out number))
+        number = Exact.Zero;
+        if (_depth == Deepest)
+        {
+            _tooDeep = n;
             return false;
-        (_numbers![n], _round[n]) = (number, _now);
-        return true;
+        }
+        _depth++;
+        var has = Compute(n, out number);
+        _depth--;
+        if (has)
+            (_numbers![n], _round[n]) = (number, _now);
+        return has;
     }
 
     private bool Compute(int n, out Exact number)

@@ -127,7 +127,11 @@ internal sealed class PointEvaluator
             else
                 _points[n] = Compute(n, node);
             if (_undecided)
-                return Verdict.Undecided;
+            {
+                // All is decided, so that only a number that is too large to compute is left: what hangs on it does not hold.
+                FailedAt = n;
+                return ranging < 0 ? Verdict.NoSolution : Verdict.Undecided;
+            }
             if ((_points[n].Outcome & _allowed[n]) == 0)
             {
                 FailedAt = n;
