@@ -60,4 +60,28 @@ public static class Limits
 
     /// <summary>Bytes of a model file.</summary>
     public const int LargestFile = 64 * 1024 * 1024;
+
+    /// <summary>Bytes of a table that is loaded.</summary>
+    public const int LargestTable = 32 * 1024 * 1024;
+
+    /// <summary>Rows of a table that is loaded.</summary>
+    public const int MostTableRows = 150_000;
+
+    /// <summary>Columns of a table that is loaded.</summary>
+    public const int MostTableColumns = 200;
+
+    /// <summary>Characters of all cells of a table that is loaded.</summary>
+    public const int MostTableText = 64 * 1024 * 1024;
+
+    /// <summary>Files in a zipped workbook.</summary>
+    public const int MostParts = 1_000;
+
+    /// <summary>Bytes of a workbook once it is unpacked.</summary>
+    public const int LargestUnpacked = 512 * 1024 * 1024;
+
+    /// <summary>Bytes of the texts that the cells of a workbook share, once they are unpacked.</summary>
+    public const int LargestSharedTexts = 64 * 1024 * 1024;
+
+    /// <summary>Bytes of one text of a workbook; what people can type there is shorter.</summary>
+    public const int LongestUnpackedText = 256 * 1024;
 }

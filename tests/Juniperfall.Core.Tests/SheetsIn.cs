@@ -8,7 +8,7 @@ namespace Juniperfall.Core.Tests;
 /// <summary>Tables as they come in from files: what of them is taken, and what is refused with its place.</summary>
 public class SheetsIn
 {
-    private static byte[] Workbook(string sheet)
+    private static byte[] Workbook(string sheet, Action<ZipArchive>? more = null)
     {
         using var memory = new MemoryStream();
         using (var archive = new ZipArchive(memory, ZipArchiveMode.Create))
@@ -29,6 +29,7 @@ public class SheetsIn
             Write("xl/worksheets/sheet9.xml", open + "<sheetData><row r=\"1\"><c r=\"A1\" t=\"e\"><f>1/0</f><v>#DIV/0!</v></c></row></sheetData></worksheet>");
             Write("xl/worksheets/sheet1.xml", open + "<sheetData><row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>other</t></is></c></row></sheetData></worksheet>");
             Write("xl/data/a.xml", sheet.Replace("<worksheet>", open));
+            more?.Invoke(archive);
 
             void Write(string name, string text)
             {
@@ -53,6 +54,70 @@ public class SheetsIn
         // A hidden sheet can be named, too; what is wrong with it is not held against the others.
         Assert.Equal("There are formulas in A1. Put their values in their place.", SheetReader.Read(Workbook(Three), new("Notes")).Error);
         Assert.Equal("The workbook has no sheet “none”; there are notes, items, more.", SheetReader.Read(Workbook(Three), new("none")).Error);
+    }
+
+    /// <summary>A part of a workbook that repeats some text; it packs well.</summary>
+    private static void Repeat(ZipArchive archive, string name, string start, string text, long characters, string end)
+    {
+        using var entry = archive.CreateEntry(name).Open();
+        entry.Write(Encoding.UTF8.GetBytes(start));
+        var block = Encoding.UTF8.GetBytes(string.Concat(Enumerable.Repeat(text, 100_000 / text.Length)));
+        for (var written = 0L; written < characters; written += block.Length)
+            entry.Write(block);
+        entry.Write(Encoding.UTF8.GetBytes(end));
+    }
+
+    public static TheoryData<string, string, string, long, string> Bombs => new()
+    {
+        { "xl/sharedStrings.xml", "<sst><si><t>", "a", 300_000_000, "A text of the workbook is longer than 262144 characters." },
+        { "xl/sharedStrings.xml", "<sst>", "<si><t>aaaaaaaaaaaaaaa</t></si>", 300_000_000, "The workbook is larger than 64 MB once it is unpacked." },
+        { "xl/worksheets/sheet2.xml", "<worksheet>", "<row/>", 600_000_000, "The workbook is larger than 512 MB once it is unpacked." },
+        { "anything", "", "\0", 300_000_000, "A text of the workbook is longer than 262144 characters." },
+    };
+
+    [Theory]
+    [MemberData(nameof(Bombs))]
+    public void A_small_file_that_unpacks_to_a_large_one_is_refused_before_it_fills_the_memory(string part, string start, string text, long characters, string error)
+    {
+        var file = Workbook(Three, archive => Repeat(archive, part, start, text, characters, ""));
+        Assert.True(file.Length < 4_000_000);
+        var before = GC.GetTotalAllocatedBytes(true);
+        Assert.Equal(error, SheetReader.Read(file).Error);
+        Assert.InRange(GC.GetTotalAllocatedBytes(true) - before, 0, 20_000_000);
+    }
+
+    [Fact]
+    public void A_text_that_many_cells_share_counts_each_time()
+    {
+        var cells = string.Concat(Enumerable.Range(1, 100).Select(c => $"<c t=\"s\"><v>0</v></c>"));
+        var sheet = "<worksheet><sheetData>" + string.Concat(Enumerable.Range(1, 100).Select(r => $"<row r=\"{r}\">{cells}</row>")) + "</sheetData></worksheet>";
+        var file = Workbook(sheet, archive =>
+        {
+            using var relations = new StreamWriter(archive.CreateEntry("xl/sharedStrings.xml").Open());
+            relations.Write($"<sst xmlns=\"http://schemas.openxmlformats.org/spreadsheetml/2006/main\"><si><t>{new string('a', 30_000)}</t></si></sst>");
+        });
+        Assert.StartsWith("The cells of the file hold more than 64 million characters.", SheetReader.Read(file).Error);
+    }
+
+    [Fact]
+    public void A_workbook_of_any_bytes_is_a_table_or_a_fault()
+    {
+        var whole = Workbook(Three);
+        Assert.Equal("The workbook has more than 1000 parts.", SheetReader.Read(Workbook(Three, archive =>
+        {
+            for (var i = 0; i < 1001; i++)
+                archive.CreateEntry($"p{i}");
+        })).Error);
+        for (var seed = 0; seed < 500; seed++)
+        {
+            var random = new Random(seed);
+            var file = whole.ToArray();
+            for (var changes = random.Next(1, 12); changes > 0; changes--)
+                file[random.Next(2, file.Length)] = (byte)random.Next(256);
+            var cut = random.Next(4) == 0 ? file[..random.Next(2, file.Length)] : file;
+            var result = SheetReader.Read(cut);
+            Assert.True(result.Sheet is null != result.Error is null, $"seed {seed}");
+        }
     }
 
     [Theory]

@@ -87,7 +87,7 @@ public sealed class WrongRequests(Served served) : IClassFixture<Served>
         var deep = await client.PostAsync("/api/products/file", Body($$"""{"model":{{string.Concat(Enumerable.Repeat("[", 100_000))}}""")).Json();
         Assert.Contains("Line 1", (string)deep["detail"]!);
         var before = (await client.Get("/api/products")).AsArray().Count;
-        using var huge = new ByteArrayContent(new byte[Formats.ModelJson.LargestFile + 1]);
+        using var huge = new ByteArrayContent(new byte[Juniperfall.Core.Limits.LargestFile + 1]);
         var status = (await client.PostAsync("/api/products/file", huge)).StatusCode;
         Assert.True(status is HttpStatusCode.UnprocessableEntity or HttpStatusCode.RequestEntityTooLarge, $"{status}");
         Assert.Equal(before, (await client.Get("/api/products")).AsArray().Count);

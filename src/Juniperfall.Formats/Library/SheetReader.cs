@@ -1,9 +1,7 @@
 using System.Globalization;
 using System.Text;
 using System.Text.RegularExpressions;
-using System.Xml;
-using CsvHelper;
-using ExcelDataReader.Exceptions;
+using Juniperfall.Core;
 
 namespace Juniperfall.Formats.Library;
 
@@ -47,13 +45,12 @@ public sealed record SheetResult(Sheet? Sheet, string? Error);
 /// <summary>Reads tables from CSV (RFC 4180; commas, semicolons or tabs) and XLSX.</summary>
 public static class SheetReader
 {
-    public const int MostRows = 150_000;
-    internal const int MostColumns = 200;
-
     public static SheetResult Read(byte[] file, SheetChoice? choice = null, CancellationToken cancel = default)
     {
         try
         {
+            if (file.Length > Limits.LargestTable)
+                return new(null, $"The file is larger than {Limits.LargestTable >> 20} MB.");
             // What is zipped is a workbook; everything else is text.
             var (rows, of, error) = file is [(byte)'P', (byte)'K', ..] ? WorkbookCells.Read(file, choice ?? new(), cancel) : TextCells.Read(file, choice ?? new(), cancel);
             if (error is not null)
@@ -73,12 +70,14 @@ public static class SheetReader
                 rows.RemoveAt(rows.Count - 1);
             return new(of with { Columns = columns, Rows = rows }, null);
         }
-        catch (Exception e) when (e is InvalidDataException or XmlException or DecoderFallbackException or CsvHelperException or FormatException or ExcelReaderException or InvalidOperationException or ArgumentException or IndexOutOfRangeException or OverflowException or NullReferenceException)
+        // The readers of zipped files, markup and workbooks throw nearly anything at what is none of their kind.
+        catch (Exception e) when (e is not (OperationCanceledException or OutOfMemoryException))
         {
             return new(null, e is DecoderFallbackException ? "The file is not text in UTF-8." : "The file is neither a CSV nor an XLSX file that can be read.");
         }
     }
 
-    internal static string TooMany => $"The file has more than {MostRows.ToString("N0", CultureInfo.InvariantCulture)} rows. Split it and load the parts one after the other.";
-    internal static string TooWide(int row) => $"Row {row} has more than {MostColumns} cells.";
+    internal static string TooMuchText => $"The cells of the file hold more than {Limits.MostTableText >> 20} million characters. Split it and load the parts one after the other.";
+    internal static string TooMany => $"The file has more than {Limits.MostTableRows.ToString("N0", CultureInfo.InvariantCulture)} rows. Split it and load the parts one after the other.";
+    internal static string TooWide(int row) => $"Row {row} has more than {Limits.MostTableColumns} cells.";
 }

@@ -3,6 +3,7 @@ using System.Text;
 using System.Text.RegularExpressions;
 using CsvHelper;
 using CsvHelper.Configuration;
+using Juniperfall.Core;
 
 namespace Juniperfall.Formats.Library;
 
@@ -23,9 +24,9 @@ internal static partial class TextCells
         while (parser.Read())
         {
             cancel.ThrowIfCancellationRequested();
-            if (rows.Count > SheetReader.MostRows)
+            if (rows.Count > Limits.MostTableRows)
                 return (rows, of, SheetReader.TooMany);
-            if (parser.Record!.Length > SheetReader.MostColumns)
+            if (parser.Record!.Length > Limits.MostTableColumns)
                 return (rows, of, SheetReader.TooWide(rows.Count + 1));
             // An apostrophe in front keeps a text from being a formula; it is not part of the text.
             rows.Add([.. parser.Record.Select(c => c is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? c[1..] : c)]);

@@ -3,6 +3,7 @@ using System.IO.Compression;
 using System.Text;
 using System.Xml;
 using ExcelDataReader;
+using Juniperfall.Core;
 
 namespace Juniperfall.Formats.Library;
 
@@ -13,7 +14,6 @@ namespace Juniperfall.Formats.Library;
 internal static class WorkbookCells
 {
     private const int MostTold = 10;
-    private const long MostUnpacked = 1L << 30;
     private const string Relationships = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
 
     // The reader asks for an encoding of old workbooks before it looks at a new one.
@@ -27,8 +27,8 @@ internal static class WorkbookCells
         List<Part> parts;
         using (var archive = new ZipArchive(new MemoryStream(file)))
         {
-            if (archive.Entries.Sum(e => e.Length) > MostUnpacked)
-                return (rows, new([], []), "The workbook is larger than a gigabyte once it is unpacked.");
+            if (UnpackedSize.FaultOf(archive, cancel) is { } tooLarge)
+                return (rows, new([], []), tooLarge);
             parts = Parts(archive);
             var of = new Sheet([], []) { Sheets = [.. parts.Select(p => new SheetName(p.Name, p.Hidden))] };
             if (parts.Count == 0)
@@ -47,17 +47,21 @@ internal static class WorkbookCells
     private static string? Cells(byte[] file, int sheet, List<string[]> rows, CancellationToken cancel)
     {
         using var reader = ExcelReaderFactory.CreateOpenXmlReader(new MemoryStream(file));
+        var text = 0L;
         for (var i = 0; i < sheet; i++)
             if (!reader.NextResult())
                 return "The workbook names a sheet that it does not hold.";
         while (reader.Read())
         {
             cancel.ThrowIfCancellationRequested();
-            if (rows.Count > SheetReader.MostRows)
+            if (rows.Count > Limits.MostTableRows)
                 return SheetReader.TooMany;
-            if (reader.FieldCount > SheetReader.MostColumns)
+            if (reader.FieldCount > Limits.MostTableColumns)
                 return SheetReader.TooWide(rows.Count + 1);
             rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(i => Text(reader.GetValue(i), reader.GetNumberFormatString(i)))]);
+            // A text that many cells share is one here, too, but not in what is made of it.
+            if ((text += rows[^1].Sum(c => (long)c.Length)) > Limits.MostTableText)
+                return SheetReader.TooMuchText;
         }
         return null;
     }
@@ -74,7 +78,8 @@ internal static class WorkbookCells
     };
 
     /// <summary>A spreadsheet keeps numbers as doubles; fifteen digits are what people typed.</summary>
-    private static string Number(double number) => Math.Round((decimal)number, 12) is var rounded && Math.Abs(number) < 1e15 ? rounded.ToString("0.###############", CultureInfo.InvariantCulture) : number.ToString("0.###############", CultureInfo.InvariantCulture);
+    private static string Number(double number) => Math.Abs(number) < 1e15 ? Math.Round((decimal)number, 12).ToString("0.###############", CultureInfo.InvariantCulture)
+        : number.ToString("0.###############", CultureInfo.InvariantCulture);
 
     private static XmlReader Xml(ZipArchiveEntry entry) => XmlReader.Create(entry.Open(), new() { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, CloseInput = true });
 
