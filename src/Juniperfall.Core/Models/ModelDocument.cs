@@ -86,7 +86,7 @@ public sealed record ValueList
     public ImmutableArray<ListValue> Values { get; init; } = [];
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<PropertyType>))]
+[JsonConverter(typeof(NamedEnumConverter<PropertyType>))]
 public enum PropertyType
 {
     [JsonStringEnumMemberName("number")] Number,

@@ -50,7 +50,7 @@ public sealed record EditRefusal(EditFault Fault, string Message, string? RowId 
     public ImmutableArray<(string RowId, string Field)> Places { get; init; } = [];
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<EditFault>))]
+[JsonConverter(typeof(NamedEnumConverter<EditFault>))]
 public enum EditFault { Gone, Changed, InUse, Malformed }
 
 /// <summary>The document after an edit with the steps that take it back; or the refusal, with the document as it was.</summary>

@@ -35,7 +35,7 @@ public abstract record NamedRow : Row
     public LocalText Label { get; init; } = LocalText.Empty;
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<AttributeType>))]
+[JsonConverter(typeof(NamedEnumConverter<AttributeType>))]
 public enum AttributeType
 {
     [JsonStringEnumMemberName("choice")] Choice,
@@ -94,7 +94,7 @@ public sealed record ComputedAttribute : NamedRow
     public int Decimals { get; init; } = 2;
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<RuleStrength>))]
+[JsonConverter(typeof(NamedEnumConverter<RuleStrength>))]
 public enum RuleStrength
 {
     [JsonStringEnumMemberName("must")] Must,
@@ -184,7 +184,7 @@ public sealed record GridRow
     public ImmutableArray<string> Cells { get; init; } = [];
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<SubassemblyKind>))]
+[JsonConverter(typeof(NamedEnumConverter<SubassemblyKind>))]
 public enum SubassemblyKind
 {
     [JsonStringEnumMemberName("ownItem")] OwnItem,
@@ -230,7 +230,7 @@ public sealed record Instance
     public required string Id { get; init; }
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<IssueMethod>))]
+[JsonConverter(typeof(NamedEnumConverter<IssueMethod>))]
 public enum IssueMethod
 {
     [JsonStringEnumMemberName("hand")] Hand,
@@ -334,7 +334,7 @@ public sealed record OperationLine : Row
     public LocalText Instructions { get; init; } = LocalText.Empty;
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<PriceEffect>))]
+[JsonConverter(typeof(NamedEnumConverter<PriceEffect>))]
 public enum PriceEffect
 {
     /// <summary>Adds an amount: the base price, a surcharge, or a deduction where it is below zero.</summary>
@@ -350,7 +350,7 @@ public enum PriceEffect
     [JsonStringEnumMemberName("rounds")] Rounds,
 }
 
-[JsonConverter(typeof(JsonStringEnumConverter<PriceRounding>))]
+[JsonConverter(typeof(NamedEnumConverter<PriceRounding>))]
 public enum PriceRounding
 {
     [JsonStringEnumMemberName("nearest")] Nearest,

@@ -1,0 +1,75 @@
+using System.Text;
+using System.Text.Json.Nodes;
+using Juniperfall.Core.Tests;
+
+namespace Juniperfall.Storage.Tests;
+
+/// <summary>A file of any content gets an answer or a fault: never a trace, an abort, or a wait that goes past its limit.</summary>
+public sealed class HostileFiles : IDisposable
+{
+    private static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("JUNIPERFALL_ROUNDS"), out var asked) ? asked
+        : Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 1_000_000 : 2_000;
+
+    private readonly string _folder = Directory.CreateTempSubdirectory("juniperfall-hostile-").FullName;
+
+    public void Dispose() => Directory.Delete(_folder, recursive: true);
+
+    private static readonly string Demo = Path.GetDirectoryName(CommandsOnTheDatabase.Demo())!;
+
+    private static (string Name, JsonNode Model, string Picks) Read(string name) => (name, JsonNode.Parse(File.ReadAllText(Path.Combine(Demo, $"{name}.json")))!,
+        new JsonArray([.. JsonNode.Parse(File.ReadAllText(Path.Combine(Demo, $"{name}.configurations.json")))![0]!["picks"]!.AsObject()
+            .Select(p => new JsonObject { ["name"] = p.Key, ["value"] = p.Value!.DeepClone() })]).ToJsonString());
+
+    [Fact]
+    public async Task A_model_file_or_a_list_of_picks_of_any_content_gets_an_answer_or_a_fault()
+    {
+        // Large files take their time; most of the rounds go to the small ones.
+        (string Name, JsonNode Model, string Picks)[] small = [Read("strip-curtain"), Read("door-set")], large = [Read("cold-room"), Read("cooling-set")];
+        var failed = new System.Collections.Concurrent.ConcurrentQueue<string>();
+        await Parallel.ForEachAsync(Enumerable.Range(0, Rounds), new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, (seed, _) =>
+        {
+            var (name, model, picks) = seed % 20 == 0 ? large[seed / 20 % 2] : small[seed % 2];
+            var mutations = new Mutations(seed);
+            string File(string kind, byte[] content)
+            {
+                var path = Path.Combine(_folder, $"{seed}.{kind}");
+                System.IO.File.WriteAllBytes(path, content);
+                return path;
+            }
+
+            var whole = Encoding.UTF8.GetBytes(model.ToJsonString());
+            var ofPicks = seed % 3 == 0;
+            var file = File("json", ofPicks ? whole : mutations.Of(model));
+            string[] command = ofPicks ? ["replay", file, File("jsonl", [.. mutations.Of(JsonNode.Parse(picks)!), (byte)'\n', .. Encoding.UTF8.GetBytes(picks), (byte)'\n']), "--limit", "0.3"]
+                : (seed % 5) switch
+                {
+                    0 => ["structure", file, "--draft", "--limit", "0.3"],
+                    1 => ["analyze", file, "--limit", "0.3"],
+                    2 => ["uvl", file],
+                    3 => ["answer", file, "--limit", "0.3"],
+                    _ => ["check", file, "--limit", "0.3"],
+                };
+            var clock = System.Diagnostics.Stopwatch.StartNew();
+            try
+            {
+                var (code, output, errors) = CommandsOnFiles.Run(command);
+                if (code is < 0 or > 3 || (code == 2 && output.Length + errors.Length == 0))
+                    failed.Enqueue($"seed {seed}: {string.Join(' ', command)} on {name} ended with {code} and said nothing");
+                // Faulty lines are said; the sound one after them is answered all the same.
+                if (ofPicks && (output.Split('\n', StringSplitOptions.RemoveEmptyEntries) is not [.., var last] || last.Contains("\"error\"", StringComparison.Ordinal)))
+                    failed.Enqueue($"seed {seed}: a faulty line of picks on {name} kept the next from being answered: {output}{errors}");
+                // Generous, since this is no measurement and the machine is busy with the other rounds.
+                if (clock.Elapsed > TimeSpan.FromSeconds(30))
+                    failed.Enqueue($"seed {seed}: {string.Join(' ', command)} on {name} took {clock.Elapsed}");
+            }
+            catch (Exception e)
+            {
+                failed.Enqueue($"seed {seed}: {string.Join(' ', command)} on {name}: {e}");
+            }
+            foreach (var made in Directory.GetFiles(_folder, $"{seed}.*"))
+                System.IO.File.Delete(made);
+            return ValueTask.CompletedTask;
+        });
+        Assert.True(failed.IsEmpty, $"{failed.Count} of {Rounds}:\n{string.Join("\n", failed.Take(10))}");
+    }
+}
