@@ -16,7 +16,7 @@ var builder = WebApplication.CreateBuilder(args);
 var describing = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 var connection = builder.Configuration["Database"] ?? (describing ? "Host=nowhere" : throw new InvalidOperationException("The setting Database (a connection string) is missing; ./start gives it."));
 
-builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = Juniperfall.Core.Limits.LargestFile);
+builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = RequestSizes.Usual);
 builder.Services.ConfigureHttpJsonOptions(o => Json.Configure(o.SerializerOptions));
 builder.Services.AddOpenApi(o =>
 {
@@ -50,6 +50,7 @@ if (!describing)
 }
 
 app.UseExceptionHandler();
+app.UseWordsForEmptyErrors();
 app.UseResponseCompression();
 app.Use((context, next) =>
 {

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Juniperfall.Core.Models;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -42,6 +43,9 @@ public static class Problems
         StatusCodes.Status401Unauthorized => "Sign in first",
         StatusCodes.Status403Forbidden => "Not for this role",
         StatusCodes.Status404NotFound => "Not found",
+        StatusCodes.Status405MethodNotAllowed => "Not possible here",
+        StatusCodes.Status413PayloadTooLarge => "Too large",
+        StatusCodes.Status415UnsupportedMediaType => "Not a kind of content that is taken",
         StatusCodes.Status409Conflict => "Not possible as things stand",
         StatusCodes.Status422UnprocessableEntity => "Something in it is wrong",
         StatusCodes.Status429TooManyRequests => "Too many attempts",
@@ -54,6 +58,23 @@ public static class Problems
         context.Response.StatusCode = status;
         await context.Response.WriteAsJsonAsync(new ProblemDetails { Status = status, Title = TitleOf(status), Detail = sentence }, (JsonSerializerOptions?)null, "application/problem+json");
     }
+}
+
+/// <summary>Says in words what a response of an error without a body leaves unsaid.</summary>
+internal static class EmptyErrors
+{
+    public static void UseWordsForEmptyErrors(this IApplicationBuilder app) => app.UseStatusCodePages(page =>
+    {
+        var context = page.HttpContext;
+        return !context.Request.Path.StartsWithSegments("/api") ? Task.CompletedTask : Problems.Write(context, context.Response.StatusCode, context.Response.StatusCode switch
+        {
+            StatusCodes.Status404NotFound => "There is no such address.",
+            StatusCodes.Status405MethodNotAllowed => $"{context.Request.Method} is not possible at this address.",
+            StatusCodes.Status413PayloadTooLarge => "The request is too large.",
+            StatusCodes.Status415UnsupportedMediaType => "The content of the request is not of a kind that is taken here; it is JSON where nothing else is said.",
+            _ => "The request is not complete or not readable.",
+        });
+    });
 }
 
 /// <summary>Turns what no handler foresaw into the one form of errors. What is wrong with the program is logged, not shown.</summary>
@@ -71,6 +92,25 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
                     : bad.StatusCode == StatusCodes.Status413PayloadTooLarge ? "The request is too large." : "The request is not complete or not readable.",
                     (bad.InnerException as JsonException)?.Path);
                 return true;
+            // A step of an edit or a row that does not say its kind.
+            case NotSupportedException { Message: var message } when KindMissing.Match(message) is { Success: true } place:
+                await WriteAt(context, StatusCodes.Status400BadRequest, "What stands here does not say what kind it is.", place.Groups["path"].Value);
+                return true;
+            // The serializer's own way of refusing a free object with a member twice.
+            case ArgumentException twice when twice.StackTrace?.Contains("System.Text.Json", StringComparison.Ordinal) == true:
+                await Problems.Write(context, StatusCodes.Status400BadRequest, "A member stands twice in the same object of the request.");
+                return true;
+            case PostgresException { SqlState: PostgresErrorCodes.CharacterNotInRepertoire or PostgresErrorCodes.UntranslatableCharacter or "22P05" }:
+                await Problems.Write(context, StatusCodes.Status422UnprocessableEntity, "A text of the request holds a character that cannot be kept. Nothing was changed.");
+                return true;
+            case PostgresException { SqlState: PostgresErrorCodes.ProgramLimitExceeded or PostgresErrorCodes.StringDataRightTruncation }:
+                await Problems.Write(context, StatusCodes.Status422UnprocessableEntity, "A text of the request is too long. Nothing was changed.");
+                return true;
+            case PostgresException { SqlState: PostgresErrorCodes.DiskFull or PostgresErrorCodes.IoError or PostgresErrorCodes.OutOfMemory } full:
+                log.LogError(full, "The database has no room left");
+                context.Response.Headers.RetryAfter = "30";
+                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable, "The database has no room left. Nothing was changed; an administrator has to make room.");
+                return true;
             case NpgsqlException or TimeoutException or System.Net.Sockets.SocketException when exception is not PostgresException { IsTransient: false }:
                 log.LogWarning(exception, "The database cannot be reached");
                 context.Response.Headers.RetryAfter = "1";
@@ -82,6 +122,9 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
                 return true;
         }
     }
+
+    // The serializer tells of what has no kind in words only.
+    private static readonly Regex KindMissing = new(@"must specify a type discriminator.*Path: (?<path>\S+) ", RegexOptions.CultureInvariant | RegexOptions.Singleline);
 
     private static Task WriteAt(HttpContext context, int status, string sentence, string? jsonPath)
     {

@@ -1,3 +1,4 @@
+using Juniperfall.Core;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
@@ -30,6 +31,8 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
     {
         if (compiled.SiteOf(request.Site) is not { } site)
             return (null, Problems.Wrong("/site", $"There is no site “{request.Site}”."));
+        if (request.Picks.Count > Limits.MostPicks)
+            return (null, Problems.Wrong("/picks", $"There can be at most {Limits.MostPicks} picks; these are {request.Picks.Count}."));
         var read = new ReadPicks(new(site.Length == 0 ? null : site, request.Date), [], []);
         var seen = new HashSet<string>();
         foreach (var asked in request.Picks)

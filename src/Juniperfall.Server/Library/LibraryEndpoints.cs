@@ -72,7 +72,7 @@ public static class LibraryEndpoints
         tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").WithSummary("A table of the library, or what a search finds in it").Produces<LibraryTableView>();
         tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").WithSummary("Stores cells of a table of the library").Produces<LoadView>();
         tables.MapPost("/removed", Remove).Needs(Right.EditLibrary).WithName("removeFromLibrary").WithSummary("Takes a row that nothing uses out of the library").Produces(204);
-        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).WithName("loadLibrary").WithSummary("Looks through a CSV or XLSX file, and loads it when told to").Produces<LoadView>();
+        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).TakesUpTo(RequestSizes.Table).WithName("loadLibrary").WithSummary("Looks through a CSV or XLSX file, and loads it when told to").Produces<LoadView>();
         tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").WithSummary("A table of the library as a file").Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
     }
 

@@ -33,7 +33,7 @@ public static class SignIn
 
     public static void MapSignIn(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/session", Enter).AllowAnonymous().WithName("signIn").WithSummary("Signs in: sets the cookie that all else asks for").Produces<Me>().ProducesProblem(401);
+        api.MapPost("/session", Enter).AllowAnonymous().TakesUpTo(RequestSizes.SignIn).WithName("signIn").WithSummary("Signs in: sets the cookie that all else asks for").Produces<Me>().ProducesProblem(401);
         api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me").WithSummary("Who is signed in, and what that role may do");
         api.MapDelete("/session", Leave).Needs(Right.Read).WithName("signOut").WithSummary("Signs out");
         api.MapGet("/people", async (PersonStore people, CancellationToken cancel) =>

@@ -38,7 +38,7 @@ public static class ProductEndpoints
         var products = api.MapGroup("/products").ProducesProblem(409).ProducesProblem(422);
         products.MapGet("", List).Needs(Right.Read).WithName("products").WithSummary("Products with their latest revision").Produces<List<ProductView>>();
         products.MapPost("", Make).Needs(Right.Edit).WithName("makeProduct").WithSummary("Makes a product with an empty model").Produces<ProductMade>();
-        products.MapPost("/file", Import).Needs(Right.Edit).WithName("importProduct").WithSummary("Takes a model file or a UVL file in, as a new product or the next draft").Produces<ProductImported>();
+        products.MapPost("/file", Import).Needs(Right.Edit).TakesUpTo(RequestSizes.File).WithName("importProduct").WithSummary("Takes a model file or a UVL file in, as a new product or the next draft").Produces<ProductImported>();
         products.MapGet("/{productId}", Show).Needs(Right.Read).WithName("product").WithSummary("One product with its latest revision").Produces<ProductView>().ProducesProblem(404);
         products.MapGet("/{productId}/revisions", Revisions).Needs(Right.Read).WithName("revisions").WithSummary("All revisions of a product").Produces<List<RevisionEntryView>>();
         products.MapGet("/{productId}/reusers", Reusers).Needs(Right.Read).WithName("reusers").WithSummary("The products that reuse a product").Produces<List<ReuserView>>();

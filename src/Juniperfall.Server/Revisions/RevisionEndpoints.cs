@@ -1,5 +1,6 @@
 using System.Net.ServerSentEvents;
 using System.Security.Claims;
+using Juniperfall.Core;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
@@ -33,7 +34,7 @@ public static class RevisionEndpoints
         one.MapGet("/history", History).Needs(Right.Read).WithName("history").WithSummary("Who changed what in a revision, latest first").Produces<List<HistoryView>>();
         one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision as an event").Produces<string>(200, "text/event-stream");
         one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL").Produces<Stream>(200, "application/json", "text/plain");
-        one.MapPost("/edits", Edit).Needs(Right.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none").Produces<EditAnswer>();
+        one.MapPost("/edits", Edit).Needs(Right.Edit).TakesUpTo(RequestSizes.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none").Produces<EditAnswer>();
         one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes the latest edit of the person back").Produces<EditAnswer>();
         one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").WithSummary("Applies again what was taken back last").Produces<EditAnswer>();
         one.MapGet("/release", CheckRelease).Needs(Right.Read).WithName("checkRelease").WithSummary("What stands against releasing a revision").Produces<ReleaseCheck>();
@@ -80,6 +81,8 @@ public static class RevisionEndpoints
             return Problems.Wrong("/id", "An edit needs an id of at most 100 characters.");
         if (edit.Steps.IsDefaultOrEmpty)
             return Problems.Wrong("/steps", "An edit needs at least one step.");
+        if (edit.Steps.Length > Limits.MostSteps)
+            return Problems.Wrong("/steps", $"An edit has at most {Limits.MostSteps} steps; this one has {edit.Steps.Length}.");
         if (edit.Steps.Any(s => s is ReuseRevision { Content: not null }))
             return Problems.Wrong("/steps", "Say which revision is to be reused; what is in it is put in here.");
         var whole = edit with { Steps = [.. await Task.WhenAll(edit.Steps.Select(s => WithContent(s, store, cancel)))] };
