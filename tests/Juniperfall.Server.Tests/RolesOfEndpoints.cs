@@ -16,6 +16,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
     private static readonly Dictionary<string, string> Allowed = new()
     {
         ["GET /api/session"] = Everyone,
+        ["GET /api/solving"] = Everyone,
         ["DELETE /api/session"] = Everyone,
         ["GET /api/people"] = "administrator",
         ["GET /api/products"] = Everyone,

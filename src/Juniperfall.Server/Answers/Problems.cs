@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using Juniperfall.Core.Models;
+using Juniperfall.Server.Solving;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Mvc;
@@ -110,6 +111,17 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
                 log.LogError(full, "The database has no room left");
                 context.Response.Headers.RetryAfter = "30";
                 await Problems.Write(context, StatusCodes.Status503ServiceUnavailable, "The database has no room left. Nothing was changed; an administrator has to make room.");
+                return true;
+            case TooMuchWaiting full:
+                context.Response.Headers.RetryAfter = "5";
+                await Problems.Write(context, full.OfOnePerson ? StatusCodes.Status429TooManyRequests : StatusCodes.Status503ServiceUnavailable, full.OfOnePerson
+                    ? "Very many questions of yours are waiting already. Let some of them be answered first." : "Very many questions are waiting just now. Try again in a moment.");
+                return true;
+            case Superseded:
+                await Problems.Write(context, StatusCodes.Status409Conflict, "A newer question of the same page has taken the place of this one.");
+                return true;
+            case OperationCanceledException:
+                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable, "Time ran out before this could be worked out.");
                 return true;
             case NpgsqlException or TimeoutException or System.Net.Sockets.SocketException when exception is not PostgresException { IsTransient: false }:
                 log.LogWarning(exception, "The database cannot be reached");

@@ -5,6 +5,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Server.Structures;
 
 namespace Juniperfall.Server.Bench;

@@ -8,6 +8,7 @@ using Juniperfall.Core.Structures;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Bench;
 
@@ -70,12 +71,12 @@ public static class BenchEndpoints
         bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").WithSummary("What can stand at a place of an expression").Produces<CompletionAnswer>();
     }
 
-    private static async Task<IResult> Answer(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Answer(long id, PicksRequest request, CompiledModels models, Askers askers, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         var (read, problem) = ReadPicks.Of(compiled, request);
-        return read is null ? problem! : TypedResults.Ok(new AnswerWords(compiled).Of(await compiled.Ask(read.Picks, read.At), read.Faults));
+        return read is null ? problem! : TypedResults.Ok(new AnswerWords(compiled).Of(await askers.Newest($"answer {id}", newest => compiled.Ask(read.Picks, read.At, newest), cancel), read.Faults));
     }
 
     private static async Task<IResult> Why(long id, WhyRequest request, CompiledModels models, CancellationToken cancel)
@@ -92,16 +93,14 @@ public static class BenchEndpoints
                 return TypedResults.Ok(new WhyAnswer(new(error, [], []), false, true));
             value = pick!.Value.Value;
         }
-        var asked = await compiled.Ask(read.Picks, read.At);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
         if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { } attribute)
             return Problems.Wrong("/path", "There is no such attribute.");
-        using var limit = Limit(cancel);
         var question = new Question([.. read.Picks]);
-        var reasoner = compiled.Reasoner(read.At);
         var follows = value is { } v && attribute.State == AttributeState.Follows && attribute.Value is { } only && only.Equals(v);
         var possible = value is { } w && !follows && (attribute.Alternatives ?? attribute.Available).Has(w);
-        var why = possible ? new Explanation(null, true) : await Task.Run(() => follows ? reasoner.WhyFollows(question, request.Path, value!.Value, limit.Token)
-            : reasoner.WhyNot(question, request.Path, value, limit.Token), cancel);
+        var why = possible ? new Explanation(null, true) : await compiled.Solve(read.At, (reasoner, time) => follows ? reasoner.WhyFollows(question, request.Path, value!.Value, time)
+            : reasoner.WhyNot(question, request.Path, value, time), cancel);
         return TypedResults.Ok(new WhyAnswer(why.Reason is { } reason ? new AnswerWords(compiled).Reason(reason.Picks, reason.Causes) : null, possible, why.Finished));
     }
 
@@ -110,16 +109,14 @@ public static class BenchEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
         if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { Row.Type: AttributeType.Choice or AttributeType.YesNo } attribute)
             return Problems.Wrong("/path", "Only values of a choice are ruled out one by one.");
-        using var limit = Limit(cancel);
         var question = new Question([.. read.Picks]);
-        var reasoner = compiled.Reasoner(read.At);
         var words = new AnswerWords(compiled);
         var available = attribute.Alternatives ?? attribute.Available;
         IEnumerable<Value> all = attribute.Row.Type == AttributeType.YesNo ? [Value.Of(true), Value.Of(false)] : compiled.Model.Index.Lists[attribute.Row.ListId!].Values.Where(v => read.At.Includes(v)).Select(v => Value.Choice(v.Id));
-        var reasons = await Task.Run(() => all.Where(v => !available.Has(v)).Select(v => (Value: v, Why: reasoner.WhyNot(question, request.Path, v, limit.Token))).ToList(), cancel);
+        var reasons = await compiled.Solve(read.At, (reasoner, time) => all.Where(v => !available.Has(v)).Select(v => (Value: v, Why: reasoner.WhyNot(question, request.Path, v, time))).ToList(), cancel);
         return TypedResults.Ok(new WhyAllAnswer([.. reasons.Where(r => r.Why.Reason is not null).GroupBy(r => string.Join(";", r.Why.Reason!.Picks) + "|" + string.Join(";", r.Why.Reason.Causes))
             .Select(g => new RuledOutView([.. g.Select(r => compiled.ValueAt(request.Path, r.Value))], words.Reason(g.First().Why.Reason!.Picks, g.First().Why.Reason!.Causes)))], reasons.TrueForAll(r => r.Why.Finished)));
     }
@@ -139,12 +136,10 @@ public static class BenchEndpoints
                 return TypedResults.Ok(new WaysOutAnswer([], new(objection, [], []), true));
             wanted = pick;
         }
-        using var limit = Limit(cancel);
         var question = new Question([.. read.Picks]);
-        var reasoner = compiled.Reasoner(read.At);
         var words = new AnswerWords(compiled);
-        var ways = await Task.Run(() => reasoner.WaysOut(question, wanted, limit.Token), cancel);
-        var why = ways.Found.IsEmpty && wanted is { } wish ? await Task.Run(() => reasoner.WhyNot(new([]), wish.Path, wish.Value, limit.Token), cancel) : new(null, true);
+        var (ways, why) = await compiled.Solve(read.At, (reasoner, time) => reasoner.WaysOut(question, wanted, time) is var found && found.Found.IsEmpty && wanted is { } wish
+            ? (found, reasoner.WhyNot(new([]), wish.Path, wish.Value, time)) : (found, new(null, true)), cancel);
         return TypedResults.Ok(new WaysOutAnswer([.. ways.Found.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))],
             why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished, ways.More));
     }
@@ -154,11 +149,10 @@ public static class BenchEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At);
-        using var limit = Limit(cancel);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
         var computed = asked.Answer.Open.Computed.FirstOrDefault(c => c.Path == request.Path);
         if ((computed is null && !StructureGoals.All.Contains(request.Path))
-            || await Task.Run(() => compiled.Reasoner(read.At).Tight(asked.Answer, request.Path, null, limit.Token), cancel) is not { } bounds)
+            || await compiled.Solve(read.At, (reasoner, time) => reasoner.Tight(asked.Answer, request.Path, null, time), cancel) is not { } bounds)
             return Problems.Wrong("/path", "There is no such number.");
         return TypedResults.Ok(new BoundsAnswer(computed is null ? TotalsReach.Write(request.Path, bounds.Low, bounds.High) : new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
     }
@@ -166,13 +160,6 @@ public static class BenchEndpoints
     private static ChangeStep Step(CompiledModel compiled, Change change) => new(change.From.Path, compiled.LabelOf(change.From.Path), compiled.ValueAt(change.From.Path, change.From.Value),
         change.To is { } to && compiled.Text.At(change.From.Path) is { } row ? compiled.Text.Write(row, to) : null,
         change.To is { } value ? compiled.ValueAt(change.From.Path, value) : null);
-
-    private static CancellationTokenSource Limit(CancellationToken cancel)
-    {
-        var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(CompiledModel.TimeLimit);
-        return limit;
-    }
 
     private static async Task<IResult> Expression(long id, ExpressionRequest request, CompiledModels models, CancellationToken cancel)
     {

@@ -7,6 +7,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Bench;
 
@@ -33,37 +34,24 @@ public static class BestEndpoint
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var reasoner = compiled.Reasoner(read.At);
-        if (request.Goal is { } goal && !await Task.Run(() => reasoner.Goals.Contains(goal), cancel))
+        if (request.Goal is { } goal && !await compiled.Solve(read.At, (reasoner, _) => reasoner.Goals.Contains(goal), cancel))
             return Problems.Wrong("/goal", "There is no such number to bring to its lowest or highest.");
-        var asked = await compiled.Ask(read.Picks, read.At);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
         if (asked.Answer.Valid is null)
             return Problems.Conflict("Whether these picks stand together could not be found out in time. Nothing was filled in.");
         if (asked.Answer.Valid == false)
             return Problems.Wrong("/picks", "While picks clash, nothing can be filled in.");
-        return TypedResults.ServerSentEvents(Steps(compiled, reasoner, asked.Answer, request, cancel));
+        return TypedResults.ServerSentEvents(Steps(compiled, read.At, asked.Answer, request, cancel));
     }
 
-    private static async IAsyncEnumerable<SseItem<BestView>> Steps(CompiledModel compiled, Reasoner reasoner, Answer answer, BestRequest request, [EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<BestView>> Steps(CompiledModel compiled, Effectivity at, Answer answer, BestRequest request, [EnumeratorCancellation] CancellationToken cancel)
     {
         var steps = Channel.CreateBounded<BestView>(new BoundedChannelOptions(4) { FullMode = BoundedChannelFullMode.DropOldest });
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(Longest);
         var words = new Steps(compiled, answer, request.Goal);
-        var search = Task.Run(() =>
-        {
-            try
-            {
-                if (request.Goal is { } goal)
-                    steps.Writer.TryWrite(words.Of(reasoner.Best(answer, goal, request.Highest, limit.Token, words.To(steps.Writer)), done: true));
-                else
-                    steps.Writer.TryWrite(words.Of(new(reasoner.Complete(answer, limit.Token), null, null, true), done: true));
-            }
-            finally
-            {
-                steps.Writer.Complete();
-            }
-        }, CancellationToken.None);
+        var search = compiled.Solve(at, (reasoner, time) => steps.Writer.TryWrite(request.Goal is { } goal
+            ? words.Of(reasoner.Best(answer, goal, request.Highest, time, words.To(steps.Writer)), done: true)
+            : words.Of(new(reasoner.Complete(answer, time), null, null, true), done: true)), cancel, request.Goal is null ? Urgency.Question : Urgency.Analysis, Longest);
+        _ = search.ContinueWith(_ => steps.Writer.Complete(), TaskScheduler.Default);
         await foreach (var step in steps.Reader.ReadAllAsync(cancel))
             yield return new(step, step.Done ? "done" : "better");
         await search;

@@ -3,6 +3,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Bench;
 

@@ -2,6 +2,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Bench;
 
@@ -26,8 +27,8 @@ public static class TotalsReach
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At);
-        var totals = await Task.Run(() => compiled.Reasoner(read.At).Totals(asked.Answer), cancel);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var totals = await compiled.Solve(read.At, (reasoner, _) => reasoner.Totals(asked.Answer), cancel);
         return TypedResults.Ok(Labels.Where(l => totals.ContainsKey(l.Goal)).Select(l => (l.Goal, l.Label, Reach: totals[l.Goal]))
             .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Open.Low, l.Reach.Open.High), Write(l.Goal, l.Reach.AsSuggested.Low, l.Reach.AsSuggested.High), l.Reach.Open.IsFinal)).ToList());
     }

@@ -6,6 +6,7 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Server.Structures;
 using Juniperfall.Storage;
 
@@ -33,7 +34,7 @@ public static class CompareEndpoint
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
-        var asked = await compiled.Ask(read.Picks, read.At);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
         var view = new AnswerWords(compiled).Of(asked, read.Faults);
         var customers = (await library.Load(cancel)).Facts.CustomerClassOf(stored.CustomerClass);
         var costs = asked.Result?.Structure is { } structure

@@ -7,6 +7,7 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Server.Structures;
 using Juniperfall.Storage;
 
@@ -119,7 +120,7 @@ public static class ConfigurationEndpoints
         if (await models.Get(to, cancel) is not { } target || target.Revision.ProductId != from.Revision.ProductId)
             return Problems.Gone("revision of this product");
         var (then, now) = (ReadPicks.Of(from, stored.Picks, stored.At), ReadPicks.Of(target, stored.Picks, stored.At));
-        var (before, after) = (await from.Ask(then.Picks, then.At), await target.Ask(now.Picks, now.At));
+        var (before, after) = (await from.Ask(then.Picks, then.At, cancel), await target.Ask(now.Picks, now.At, cancel));
         var words = new AnswerWords(target);
         var view = words.Of(after, []);
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,

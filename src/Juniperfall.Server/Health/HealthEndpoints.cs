@@ -6,6 +6,7 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Health;
@@ -83,21 +84,12 @@ public static class HealthEndpoints
 
     private static CountView ViewOf(CountAnswer count) => new(count.Number.ToString(System.Globalization.CultureInfo.InvariantCulture), count.Exact);
 
-    private static async Task<IResult> Count(long id, PicksRequest request, CompiledModels models, HealthRuns runs, CancellationToken cancel)
+    private static async Task<IResult> Count(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
     {
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var reasoner = compiled.Reasoner(read.At);
-        return TypedResults.Ok(ViewOf(await runs.InTurn(() => InTime(CountLimit, cancel, limit => reasoner.Count(new([.. read.Picks]), limit)), cancel)));
-    }
-
-    /// <summary>Within a time that runs from when its turn has come.</summary>
-    private static T InTime<T>(TimeSpan time, CancellationToken cancel, Func<CancellationToken, T> work)
-    {
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(time);
-        return work(limit.Token);
+        return TypedResults.Ok(ViewOf(await compiled.Solve(read.At, (reasoner, time) => reasoner.Count(new([.. read.Picks]), time), cancel, Urgency.Analysis, CountLimit)));
     }
 
     private static async Task<IResult> Removed(long id, string rowId, DateOnly? date, CompiledModels models, CancellationToken cancel)
@@ -107,7 +99,7 @@ public static class HealthEndpoints
         if (compiled.Model.Index.Rows.GetValueOrDefault(rowId) is not IRule)
             return Problems.Gone("rule");
         var at = new Effectivity(null, date);
-        var (with, without) = await Task.Run(() => InTime(CountLimit * 5, cancel, limit => (compiled.Reasoner(at).Count(new([]), limit), new Reasoner(compiled.Model.Without(rowId), at).Count(new([]), limit))), cancel);
+        var (with, without) = await compiled.Solve(at, (reasoner, time) => (reasoner.Count(new([]), time), new Reasoner(compiled.Model.Without(rowId), at).Count(new([]), time)), cancel, Urgency.Analysis, CountLimit * 5);
         return TypedResults.Ok(new RemovedView(with.Exact && without.Exact ? (without.Number - with.Number).ToString(System.Globalization.CultureInfo.InvariantCulture) : null, ViewOf(with), ViewOf(without)));
     }
 }

@@ -3,6 +3,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Library;

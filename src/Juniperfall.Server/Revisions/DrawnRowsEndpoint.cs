@@ -1,6 +1,7 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Revisions;
 

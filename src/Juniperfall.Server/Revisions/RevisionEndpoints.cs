@@ -6,6 +6,7 @@ using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
+using Juniperfall.Server.Solving;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Revisions;
@@ -109,9 +110,9 @@ public static class RevisionEndpoints
     }
 
     private static async Task<IResult> CheckRelease(long id, ClaimsPrincipal user, CompiledModels models, CancellationToken cancel) =>
-        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user)) : Problems.Gone("revision");
+        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user, cancel)) : Problems.Gone("revision");
 
-    private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user)
+    private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, CancellationToken cancel)
     {
         var problems = new List<string>();
         var findings = compiled.Model.Findings.Where(f => f.Blocks).Select(RevisionView.Of).ToList();
@@ -119,7 +120,7 @@ public static class RevisionEndpoints
             problems.Add($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already.");
         if (findings.Count == 0)
         {
-            var asked = await compiled.Ask([], Effectivity.Any);
+            var asked = await compiled.Ask([], Effectivity.Any, cancel);
             if (asked.Answer.Valid is null)
                 problems.Add("Whether there is any valid configuration could not be found out in time.");
             else if (asked.Answer.Valid == false)
@@ -132,7 +133,7 @@ public static class RevisionEndpoints
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
-        var check = await Check(compiled, user);
+        var check = await Check(compiled, user, cancel);
         if (check.OwnDraft)
             return Problems.Of(StatusCodes.Status403Forbidden, "A revision is released by someone else than its author.");
         if (compiled.Revision.Head != request.Head)

@@ -1,5 +1,6 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Server.Library;
+using Juniperfall.Server.Solving;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Revisions;

@@ -8,6 +8,7 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Structures;
@@ -52,10 +53,8 @@ public static class FullStructureEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(CompiledModel.TimeLimit);
-        var asked = await compiled.Ask(read.Picks, read.At);
-        var (now, ever) = await Task.Run(() => (compiled.Reasoner(read.At).Lines(new([.. read.Picks]), limit.Token), read.Picks.Count == 0 ? null : compiled.Reasoner(read.At).Lines(new([]), limit.Token)), cancel);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var (now, ever) = await compiled.Solve(read.At, (reasoner, time) => (reasoner.Lines(new([.. read.Picks]), time), read.Picks.Count == 0 ? null : reasoner.Lines(new([]), time)), cancel);
         var evaluator = asked.Values is { } values ? new Evaluator(compiled.Model, values, read.At) : null;
         var fixedPaths = asked.Answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Follows).Select(a => a.Path).ToHashSet();
         var (lines, model) = (new List<FullLineView>(), compiled.Model);
@@ -125,7 +124,7 @@ public static class FullStructureEndpoints
             return problem!;
         if (compiled.Occurrences.FirstOrDefault(o => o.Prefix == request.Prefix) is not { } at || compiled.Model.Index.Rows.GetValueOrDefault(request.RowId) is not { } row)
             return Problems.Wrong("/rowId", "There is no such row.");
-        return (await compiled.Ask(read.Picks, read.At)).Values is { } values
+        return (await compiled.Ask(read.Picks, read.At, cancel)).Values is { } values
             ? TypedResults.Ok(StructureWords.Steps(compiled.Model, new(compiled.Model, values, read.At), at, StructureWords.FormulaOf(row, request.Field)))
             : Problems.Conflict("As long as picks clash, nothing is worked out.");
     }
@@ -140,7 +139,7 @@ public static class FullStructureEndpoints
         var (customers, unknown) = await Customers.Find(request.CustomerClass, library, cancel);
         if (unknown is not null)
             return unknown;
-        return await compiled.Ask(read.Picks, read.At) is { Result.Structure: { } structure } asked
+        return await compiled.Ask(read.Picks, read.At, cancel) is { Result.Structure: { } structure } asked
             ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = PriceOf(compiled, asked, customers, quantity) })
             : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
     }
@@ -153,9 +152,7 @@ public static class FullStructureEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, new([], site, date), models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(CompiledModel.TimeLimit);
-        var never = (await Task.Run(() => compiled.Reasoner(read.At).Lines(new([]), limit.Token), cancel)).Where(l => l.Value.MayBeIn == false).Select(l => l.Key).ToHashSet();
+        var never = (await compiled.Solve(read.At, (reasoner, time) => reasoner.Lines(new([]), time), cancel)).Where(l => l.Value.MayBeIn == false).Select(l => l.Key).ToHashSet();
         return TypedResults.Ok(BuildableView.Of(compiled.Model, compiled.NameOf, BuildableCheck.Of(compiled.Model, read.At, (at, row) => !never.Contains(at.Prefix + row.Id))));
     }
 }

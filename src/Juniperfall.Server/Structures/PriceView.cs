@@ -5,6 +5,7 @@ using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Structures;
 

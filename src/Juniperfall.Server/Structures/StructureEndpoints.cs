@@ -10,6 +10,7 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Structures;
@@ -83,7 +84,7 @@ public static class StructureEndpoints
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
         if (read.Faults.Count > 0)
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
-        var asked = await compiled.Ask(read.Picks, read.At);
+        var asked = await compiled.Ask(read.Picks, read.At, cancel);
         var view = new AnswerWords(compiled).Of(asked, []);
         if (view.Valid == false)
             return Problems.Conflict("These picks cannot stand together: " + string.Join(" ", view.Clashes.Select(c => c.Reason.Sentence)));

@@ -4,6 +4,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
 using Juniperfall.Server.Revisions;
+using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Structures;
 

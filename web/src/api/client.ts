@@ -21,7 +21,10 @@ export class ProblemError extends Error {
   }
 }
 
-export const client = createClient<paths>({ baseUrl: '', headers: { 'X-Juniperfall': '1' } })
+/** Tells the server which page asks: a newer question of the same page takes the place of an older one. */
+const page = Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(36)).join('')
+
+export const client = createClient<paths>({ baseUrl: '', headers: { 'X-Juniperfall': page } })
 
 /** Who to tell when a request says that nobody is signed in any more. */
 export const signedOut = new EventTarget()

@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react'
 import { ask, client, sentenceOf } from '../../api/client'
 import { grouped, money } from '../../ui/format'
 import { TextField } from '../../ui/TextField'
+import { Waiting } from '../../ui/Waiting'
 import { BomTree } from '../structures/BomTree'
 import { CostTime } from '../structures/CostTime'
 import { Routing } from '../structures/Routing'
@@ -76,6 +77,7 @@ export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { re
         )}
       </div>
       <div className={`min-h-0 flex-1 overflow-auto p-3 ${bench.working ? 'opacity-60 transition-opacity delay-300' : ''}`}>
+        {bench.working && <Waiting />}
         {!answer.exact && <p className="fault mb-2">Time ran out: nothing here is final.</p>}
         {answer.leftOut > 0 && (
           <p className="mb-2 border-l-2 border-warning px-2 text-sm">

@@ -4,7 +4,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Bench;
 using Juniperfall.Storage;
 
-namespace Juniperfall.Server.Revisions;
+namespace Juniperfall.Server.Solving;
 
 /// <summary>
 /// Opens the products that were changed last and tries some of their values right after the start, so that the code is
@@ -23,7 +23,7 @@ public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogg
         {
             foreach (var product in await revisions.Products("", MostProducts, stop))
                 if (await models.Get(product.RevisionId, stop) is { } compiled)
-                    await TryValues(compiled, () => watch.Elapsed < Budget && !stop.IsCancellationRequested);
+                    await TryValues(compiled, () => watch.Elapsed < Budget, stop);
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
@@ -32,17 +32,17 @@ public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogg
         }
     }
 
-    private static async Task TryValues(CompiledModel compiled, Func<bool> goesOn)
+    private static async Task TryValues(CompiledModel compiled, Func<bool> goesOn, CancellationToken stop)
     {
         var words = new AnswerWords(compiled);
-        var asked = await compiled.Ask([], Effectivity.Any);
+        var asked = await compiled.Ask([], Effectivity.Any, stop);
         var picks = new List<Pick>();
         foreach (var attribute in asked.Answer.Attributes.Where(a => a.Row.Type is AttributeType.Choice or AttributeType.YesNo && a.Available.Values.Length > 1))
         {
             if (!goesOn())
                 return;
             picks.Add(new(attribute.Path, attribute.Available.Values[^1]));
-            asked = await compiled.Ask([.. picks], Effectivity.Any);
+            asked = await compiled.Ask([.. picks], Effectivity.Any, stop);
             words.Of(asked, []);
             if (asked.Answer.Valid != true)
                 picks.RemoveAt(picks.Count - 1);

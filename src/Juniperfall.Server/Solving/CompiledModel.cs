@@ -2,12 +2,11 @@ using System.Collections.Concurrent;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
-using Juniperfall.Server.Bench;
 using Juniperfall.Storage;
 
-namespace Juniperfall.Server.Revisions;
+namespace Juniperfall.Server.Solving;
 
-/// <summary>A revision as it stood at one edit, ready to be asked.</summary>
+/// <summary>A revision as it stood at one edit, ready to be asked. All reasoning about it is done by the scheduler.</summary>
 public sealed class CompiledModel
 {
     private readonly Lazy<Dictionary<string, Occurrence>> _occurrences;
@@ -15,11 +14,14 @@ public sealed class CompiledModel
     private readonly Effectivities _effectivities;
     private readonly ConcurrentDictionary<Effectivity, Lazy<Reasoner>> _reasoners = new();
     private readonly ConcurrentDictionary<Effectivity, Reasoner> _earlier = new();
-    private readonly ConcurrentDictionary<string, Task<Asked>> _asked = new();
+    private readonly ConcurrentDictionary<string, SharedAnswer> _asked = new();
+    private readonly Scheduler _scheduler;
+    private readonly Askers _askers;
 
     /// <param name="previous">The same revision before its latest edits, if it was compiled.</param>
-    public CompiledModel(StoredRevision revision, LibraryFacts facts, CompiledModel? previous)
+    public CompiledModel(StoredRevision revision, LibraryFacts facts, CompiledModel? previous, Scheduler scheduler, Askers askers)
     {
+        (_scheduler, _askers) = (scheduler, askers);
         Revision = revision;
         Model = new(revision.Document, facts);
         Text = new(Model);
@@ -42,34 +44,71 @@ public sealed class CompiledModel
     public Wording Words { get; }
     public ModelDocument Shown => _shown.Value;
 
-    /// <summary>The reasoner for a site and day; one stands for all that make no difference to the model.</summary>
-    public Reasoner Reasoner(Effectivity at)
-    {
-        var alike = _effectivities.Representative(at);
-        if (_reasoners.Count > MostReasoners)
-            _reasoners.Clear();
-        return _reasoners.GetOrAdd(alike, _ => new(() => new(Model, alike, _earlier.TryRemove(alike, out var earlier) ? earlier : null))).Value;
-    }
-
-    /// <summary>How long a single question may take; what is not finished then says so.</summary>
+    /// <summary>How long a single question may take, from when its turn has come; what is not finished then says so.</summary>
     public static readonly TimeSpan TimeLimit = TimeSpan.FromSeconds(20);
 
     private const int MostKept = 200;
     private const int MostReasoners = 12;
 
     /// <summary>
-    /// The answer to a set of picks, worked out once for everyone who asks at the same time. It is not given up when one of
-    /// them leaves: the next key mostly needs it.
+    /// Asks the reasoner for a site and day when the turn of the person who asks has come. The time to build the reasoner counts, too.
     /// </summary>
-    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at)
+    /// <param name="work">Given a token that is cancelled when time has run out, or whoever asked has gone.</param>
+    public Task<T> Solve<T>(Effectivity at, Func<Reasoner, CancellationToken, T> work, CancellationToken cancel, Urgency urgency = Urgency.Question, TimeSpan? limit = null) =>
+        _scheduler.Run(_askers.Person, urgency, limit ?? TimeLimit, time => work(ReasonerAt(at), time), cancel);
+
+    /// <summary>The site and day that stands for all that make no more difference to the model than this one.</summary>
+    public Effectivity Alike(Effectivity at) => _effectivities.Representative(at);
+
+    /// <summary>The reasoner for a site and day; one stands for all that make no difference to the model. Only asked for by work of the scheduler.</summary>
+    internal Reasoner ReasonerAt(Effectivity at)
+    {
+        var alike = Alike(at);
+        if (_reasoners.Count > MostReasoners)
+            _reasoners.Clear();
+        return _reasoners.GetOrAdd(alike, _ => new(() => new(Model, alike, _earlier.TryRemove(alike, out var earlier) ? earlier : null))).Value;
+    }
+
+    /// <summary>
+    /// The answer to a set of picks, worked out once for everyone who asks at the same time, and given up when nobody waits for it any more.
+    /// What ran out of time is not kept: the next time it is gone on with.
+    /// </summary>
+    public async Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel)
     {
         if (_asked.Count > MostKept)
-            _asked.Clear();
-        return _asked.GetOrAdd(KeyOf(picks, at), _ => Task.Run(() => Asked.Of(this, picks, at)));
+            foreach (var (old, answer) in _asked)
+                if (answer.IsCompleted)
+                    _asked.TryRemove(KeyValuePair.Create(old, answer));
+        var key = KeyOf(picks, at);
+        while (true)
+        {
+            var shared = _asked.GetOrAdd(key, _ => new SharedAnswer(given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time => Asked.Of(this, ReasonerAt(at), picks, at, time), given)));
+            if (!shared.TryJoin())
+            {
+                _asked.TryRemove(KeyValuePair.Create(key, shared));
+                continue;
+            }
+            try
+            {
+                var asked = await shared.Task.WaitAsync(cancel);
+                if (!asked.Answer.Exact)
+                    _asked.TryRemove(KeyValuePair.Create(key, shared));
+                return asked;
+            }
+            catch (Exception) when (!shared.IsSound)
+            {
+                _asked.TryRemove(KeyValuePair.Create(key, shared));
+                throw;
+            }
+            finally
+            {
+                shared.Leave();
+            }
+        }
     }
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
-    public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _asked.TryGetValue(KeyOf(picks, at), out var task) && task.IsCompletedSuccessfully ? task.Result : null;
+    public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _asked.TryGetValue(KeyOf(picks, at), out var shared) && shared.IsCompleted && shared.Task.IsCompletedSuccessfully ? shared.Task.Result : null;
 
     private string KeyOf(IReadOnlyList<Pick> picks, Effectivity at) =>
         // The site matters to stores even where it does not matter to the rules.
@@ -99,35 +138,4 @@ public sealed class CompiledModel
     public string NameOf(string rowId) => Model.Index.Rows.TryGetValue(rowId, out var row) ? Words.NameOf(row)
         : Model.Index.Lists.TryGetValue(rowId, out var list) ? list.Name
         : Model.Index.Assemblies.TryGetValue(rowId, out var assembly) ? assembly.Name : Model.Index.NameOf(rowId) ?? "something that is gone";
-}
-
-/// <summary>
-/// Compiled revisions by the edit that they stand at. A copy is only a copy: whether it is the latest is asked of the
-/// database each time, so that any number of servers agree.
-/// </summary>
-public sealed class CompiledModels(RevisionStore revisions, LibraryStore library)
-{
-    private const int MostKept = 24;
-    private readonly ConcurrentDictionary<long, (RevisionMark Mark, long Library, CompiledModel Model, long Used)> _kept = new();
-    private long _clock;
-
-    public async Task<CompiledModel?> Get(long revisionId, CancellationToken cancel)
-    {
-        if (await revisions.Mark(revisionId, cancel) is not { } mark)
-            return null;
-        var live = await library.Load(cancel);
-        _kept.TryGetValue(revisionId, out var kept);
-        var model = kept.Model;
-        if (model is null || kept.Mark != mark || (model.Revision.Facts is null && kept.Library != live.Version))
-        {
-            if (await revisions.Load(revisionId, cancel) is not { } revision)
-                return null;
-            model = new(revision, revision.Facts ?? live.Facts, kept.Model);
-            mark = new(revision.Head, revision.State);
-        }
-        _kept[revisionId] = (mark, live.Version, model, Interlocked.Increment(ref _clock));
-        if (_kept.Count > MostKept)
-            _kept.TryRemove(_kept.MinBy(k => k.Value.Used).Key, out _);
-        return model;
-    }
 }

@@ -2,20 +2,17 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
-using Juniperfall.Server.Revisions;
 
-namespace Juniperfall.Server.Bench;
+namespace Juniperfall.Server.Solving;
 
 /// <summary>The answer to a set of picks at a site and day and, where nothing more is needed, what is built from it.</summary>
 /// <param name="Values">A complete configuration with all picks and suggestions that stand: an example where something is still open.</param>
 public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<string, Value>? Values, StructureResult? Result, PriceResult? Price)
 {
-    public static Asked Of(CompiledModel compiled, IReadOnlyList<Pick> picks, Effectivity at)
+    internal static Asked Of(CompiledModel compiled, Reasoner reasoner, IReadOnlyList<Pick> picks, Effectivity at, CancellationToken time)
     {
-        using var limit = new CancellationTokenSource(CompiledModel.TimeLimit);
-        var reasoner = compiled.Reasoner(at);
-        var answer = reasoner.Answer(new([.. picks]), limit.Token);
-        if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, limit.Token) is not { } complete)
+        var answer = reasoner.Answer(new([.. picks]), time);
+        if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, time) is not { } complete)
             return new(at, answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);
         return answer.Missing.IsEmpty ? new(at, answer, values, StructureBuilder.Build(compiled.Model, values, at), Pricing.Of(compiled.Model, values, at)) : new(at, answer, values, null, null);
