@@ -1,5 +1,6 @@
 using System.Reflection;
 using Juniperfall.Server.Solving;
+using Juniperfall.Core.Models;
 using Juniperfall.Server;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
@@ -28,7 +29,8 @@ builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Unforeseen>();
 builder.Services.AddResponseCompression();
 builder.Services.AddSingleton(_ => new NpgsqlDataSourceBuilder(connection).Build());
-builder.Services.AddSingleton<RevisionStore>();
+builder.Services.AddSingleton(s => new RevisionStore(s.GetRequiredService<NpgsqlDataSource>(), (document, edit, facts, cancel) => s.GetRequiredService<Scheduler>()
+    .Run(s.GetRequiredService<Askers>().Person, Urgency.Answer, CompiledModel.TimeLimit, _ => ModelEditor.Apply(document, edit, facts), cancel)));
 builder.Services.AddSingleton<LibraryRemoval>();
 builder.Services.AddSingleton<LibraryStore>();
 builder.Services.AddSingleton<ConfigurationStore>();

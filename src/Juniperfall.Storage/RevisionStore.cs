@@ -27,8 +27,15 @@ public sealed record StoredEdit(long Sequence, string EditId, string Person, Dat
 /// <param name="Repeated">It was stored before; nothing was done this time.</param>
 public sealed record EditOutcome(long? Sequence, bool Repeated, EditRefusal? Refusal);
 
-/// <summary>Revisions and their histories. Every edit is one transaction; edits of one revision queue behind its row.</summary>
-public sealed class RevisionStore(NpgsqlDataSource data)
+/// <summary>Works out what an edit makes of a document: where and when it is done is for the caller to say.</summary>
+public delegate Task<EditResult> ApplyEdit(ModelDocument document, ModelEdit edit, LibraryFacts facts, CancellationToken cancel);
+
+/// <summary>
+/// Revisions and their histories. Every edit is one transaction. It is worked out before, on the revision as it was read, and stored only
+/// if that is still the latest; otherwise it is worked out again on what has come meanwhile.
+/// </summary>
+/// <param name="apply">Null: on the thread that asks.</param>
+public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null)
 {
     /// <summary>The channel on which every edit is announced, as <c>revision:sequence</c>.</summary>
     public const string Channel = "revision_edited";
@@ -68,7 +75,7 @@ public sealed class RevisionStore(NpgsqlDataSource data)
         """;
 
     private const string UpdateContent = """
-        update revision set content = $2, head = $3, changed_at = now() where id = $1
+        update revision set content = $2, head = head + 1, changed_at = now() where id = $1 and head = $3 and state = 'draft'
         """;
 
     private const string SelectHistory = """
@@ -225,28 +232,69 @@ public sealed class RevisionStore(NpgsqlDataSource data)
 
     private delegate Task<(ImmutableArray<EditStep> Steps, long? Undoes)?> FindSteps(NpgsqlConnection connection, CancellationToken cancel);
 
+    /// <summary>After so many edits of others came first, one keeps them waiting while it is worked out.</summary>
+    private const int MostTries = 6;
+
     private async Task<EditOutcome> InTransaction(long revisionId, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
+    {
+        for (var tries = 1; ; tries++)
+            if (await Try(revisionId, editId, kind, person, facts, find, tries > MostTries, cancel) is { } outcome)
+                return outcome;
+    }
+
+    /// <summary>Null where another edit was stored meanwhile.</summary>
+    /// <param name="locks">Whether the row is locked from the start.</param>
+    private async Task<EditOutcome?> Try(long revisionId, string editId, string kind, string person, LibraryFacts facts, FindSteps find, bool locks, CancellationToken cancel)
+    {
+        StoredRevision? revision;
+        (ImmutableArray<EditStep> Steps, long? Undoes)? found;
+        await using (var connection = await data.OpenConnectionAsync(cancel))
+        {
+            if ((revision = await Load(connection, SelectRevision, cancel, revisionId)) is null)
+                return new(null, false, new(EditFault.Gone, "There is no such revision."));
+            await using var known = connection.Command(SelectEdit, revisionId, editId);
+            if (await known.ExecuteScalarAsync(cancel) is long sequence)
+                return new(sequence, true, null);
+            if (revision.State != "draft")
+                return new(null, false, new(EditFault.Changed, $"Revision {revision.Number} is {revision.State}; open the next revision to edit."));
+            if ((found = await find(connection, cancel)) is null)
+                return new(null, false, new(EditFault.Gone, $"There is nothing of yours left to {kind}."));
+        }
+        if (locks)
+            return await StoreLocked(revision, editId, kind, person, facts, find, cancel);
+        var edit = new ModelEdit(editId, found.Value.Steps);
+        var result = await (apply?.Invoke(revision.Document, edit, facts, cancel) ?? Task.FromResult(ModelEditor.Apply(revision.Document, edit, facts)));
+        if (result.Refusal is { } refusal)
+            return new(null, false, refusal);
+        await using var storing = await data.OpenConnectionAsync(cancel);
+        await using var transaction = await storing.BeginTransactionAsync(cancel);
+        return await Store(storing, transaction, revision, editId, kind, person, result, found.Value, cancel);
+    }
+
+    /// <summary>Under a lock nothing else is stored meanwhile. It is worked out at once, since whoever else edits waits for it.</summary>
+    private async Task<EditOutcome?> StoreLocked(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        if (await Load(connection, SelectRevision + " for update", cancel, revisionId) is not { } revision)
-            return new(null, false, new(EditFault.Gone, "There is no such revision."));
-        await using var known = connection.Command(SelectEdit, revisionId, editId);
+        if (await Load(connection, SelectRevision + " for update", cancel, seen.Id) is not { State: "draft" } revision || await find(connection, cancel) is not { } found)
+            return null;
+        await using var known = connection.Command(SelectEdit, seen.Id, editId);
         if (await known.ExecuteScalarAsync(cancel) is long sequence)
             return new(sequence, true, null);
-        if (revision.State != "draft")
-            return new(null, false, new(EditFault.Changed, $"Revision {revision.Number} is {revision.State}; open the next revision to edit."));
-        if (await find(connection, cancel) is not { } found)
-            return new(null, false, new(EditFault.Gone, $"There is nothing of yours left to {kind}."));
         var result = ModelEditor.Apply(revision.Document, new(editId, found.Steps), facts);
-        if (result.Refusal is { } refusal)
-            return new(null, false, refusal);
+        return result.Refusal is { } refusal ? new(null, false, refusal) : await Store(connection, transaction, revision, editId, kind, person, result, found, cancel);
+    }
+
+    private static async Task<EditOutcome?> Store(NpgsqlConnection connection, NpgsqlTransaction transaction, StoredRevision revision, string editId, string kind, string person, EditResult result,
+        (ImmutableArray<EditStep> Steps, long? Undoes) found, CancellationToken cancel)
+    {
+        await using var update = connection.Command(UpdateContent, revision.Id, Json(result.Document), revision.Head);
+        if (await update.ExecuteNonQueryAsync(cancel) == 0)
+            return null;
         var next = revision.Head + 1;
-        await using var update = connection.Command(UpdateContent, revisionId, Json(result.Document), next);
-        await update.ExecuteNonQueryAsync(cancel);
-        await using var insert = connection.Command(InsertEdit, revisionId, next, editId, person, Json(found.Steps), Json(result.Inverse), found.Undoes, kind);
+        await using var insert = connection.Command(InsertEdit, revision.Id, next, editId, person, Json(found.Steps), Json(result.Inverse), found.Undoes, kind);
         await insert.ExecuteNonQueryAsync(cancel);
-        await using var announce = connection.Command("select pg_notify($1, $2)", Channel, $"{revisionId}:{next}");
+        await using var announce = connection.Command("select pg_notify($1, $2)", Channel, $"{revision.Id}:{next}");
         await announce.ExecuteNonQueryAsync(cancel);
         await transaction.CommitAsync(cancel);
         return new(next, false, null);

@@ -67,6 +67,40 @@ public sealed class RevisionHistory : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_long_edit_keeps_nobody_waiting_and_is_worked_out_again_on_what_has_come_meanwhile()
+    {
+        var id = await NewProduct();
+        var (under, go, tries) = (new TaskCompletionSource(), new TaskCompletionSource(), 0);
+        var slow = new RevisionStore(_data, async (document, edit, facts, _) =>
+        {
+            tries++;
+            under.TrySetResult();
+            await go.Task;
+            return ModelEditor.Apply(document, edit, facts);
+        });
+        var first = slow.Apply(id, new("slow", [new SetField("w", "note", "slow", "Überlappung 漢")]), "engineer", LibraryFacts.Empty, default);
+        await under.Task;
+        Assert.Equal(1, (await Edit(id, "quick", "colleague", new SetField("w", "max", "12", "9"))).Sequence);
+        go.SetResult();
+        Assert.Equal((2L, 2), ((await first).Sequence, tries));
+        Assert.Equal(("12", "slow"), (await MaxOf(id), new ModelIndex((await _store.Load(id, default))!.Document).Rows["w"].Note));
+        // What it saw has changed under it: then it is refused, as if it had come later.
+        Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "13", "9"))).Refusal!.Fault);
+    }
+
+    [Fact]
+    public async Task Thirty_edits_at_once_are_all_stored_in_a_row_and_undone_by_whoever_made_them()
+    {
+        var id = await NewProduct();
+        var outcomes = await Task.WhenAll(Enumerable.Range(0, 30).Select(i => Edit(id, $"e{i}", $"person {i % 3}", new AddRow("t", "rows", null, new() { ["kind"] = "attribute", ["id"] = $"x{i}", ["name"] = $"x{i}", ["type"] = "yesNo" }))));
+        Assert.Equal(Enumerable.Range(1, 30).Select(i => (long?)i), outcomes.Select(o => o.Sequence).Order());
+        var undone = await Task.WhenAll(Enumerable.Range(0, 3).Select(i => _store.Undo(id, $"u{i}", $"person {i}", LibraryFacts.Empty, default)));
+        Assert.All(undone, o => Assert.Null(o.Refusal));
+        Assert.Equal(27, new ModelIndex((await _store.Load(id, default))!.Document).Rows.Keys.Count(k => k.StartsWith('x')));
+        Assert.Equal(33, (await _store.History(id, long.MaxValue, 100, default)).Count);
+    }
+
+    [Fact]
     public async Task Undo_takes_back_ones_own_last_edits_and_leaves_those_of_others()
     {
         var id = await NewProduct();
