@@ -31,6 +31,8 @@ builder.Services.AddResponseCompression();
 builder.Services.AddSingleton(_ => new NpgsqlDataSourceBuilder(connection).Build());
 builder.Services.AddSingleton(s => new RevisionStore(s.GetRequiredService<NpgsqlDataSource>(), (document, edit, facts, cancel) => s.GetRequiredService<Scheduler>()
     .Run(s.GetRequiredService<Askers>().Person, Urgency.Answer, CompiledModel.TimeLimit, _ => ModelEditor.Apply(document, edit, facts), cancel)));
+builder.Services.AddSingleton<Database.State>();
+builder.Services.AddSingleton<WarmUpJournal>();
 builder.Services.AddSingleton<LibraryRemoval>();
 builder.Services.AddSingleton<LibraryStore>();
 builder.Services.AddSingleton<ConfigurationStore>();
@@ -89,7 +91,7 @@ api.MapLibrary();
 api.MapItem();
 api.MapFallback(() => Problems.Gone("address")).AllowAnonymous();
 app.MapOpenApi("/api/openapi.json").AllowAnonymous();
-app.MapGet("/health", () => "ok").AllowAnonymous().ExcludeFromDescription();
+app.MapGet("/health", ServerHealth.Of).AllowAnonymous().ExcludeFromDescription();
 // Pages have addresses of their own; the front end finds its way from there.
 app.MapFallbackToFile("index.html").AllowAnonymous();
 

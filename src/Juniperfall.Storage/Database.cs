@@ -1,6 +1,7 @@
 using System.Reflection;
 using DbUp;
 using DbUp.Engine;
+using Npgsql;
 
 namespace Juniperfall.Storage;
 
@@ -15,5 +16,25 @@ public static class Database
             .WithTransactionPerScript().LogToNowhere().Build().PerformUpgrade();
         if (!result.Successful)
             throw new InvalidOperationException($"The migration {result.ErrorScript?.Name} failed.", result.Error);
+    }
+
+    /// <summary>How the database is just now.</summary>
+    public sealed class State(NpgsqlDataSource data)
+    {
+        private static readonly int Migrations = Assembly.GetExecutingAssembly().GetManifestResourceNames().Count(n => n.EndsWith(".sql", StringComparison.Ordinal));
+
+        /// <summary>What is wrong with it; null where nothing is.</summary>
+        public async Task<string?> Find(CancellationToken cancel)
+        {
+            try
+            {
+                var done = await data.Query("select count(*) from schemaversions", r => r.GetInt64(0), cancel).FirstAsync(cancel);
+                return done < Migrations ? $"{Migrations - done} migrations are missing" : null;
+            }
+            catch (Exception e) when (e is NpgsqlException or OperationCanceledException or TimeoutException or System.Net.Sockets.SocketException)
+            {
+                return "cannot be reached";
+            }
+        }
     }
 }

@@ -137,8 +137,12 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         var version = await data.Query(SelectVersion, r => r.GetInt64(0), cancel).FirstAsync(cancel);
         if (_last is { } last && last.Version == version)
             return last;
-        var items = await data.Query(SelectItems, ReadItem, cancel).ToListAsync(cancel);
-        var workCentres = await data.Query(SelectWorkCentres, r => new WorkCentreFact
+        // All tables as they stood at one moment, whatever is loaded meanwhile.
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        await using var snapshot = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead, cancel);
+        version = await connection.Query(SelectVersion, r => r.GetInt64(0), cancel).FirstAsync(cancel);
+        var items = await connection.Query(SelectItems, ReadItem, cancel).ToListAsync(cancel);
+        var workCentres = await connection.Query(SelectWorkCentres, r => new WorkCentreFact
         {
             Code = r.GetString(0),
             Label = r.ReadJson<LocalText>(1),
@@ -149,8 +153,8 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             HoursPerDay = r.GetString(6),
             Overhead = r.GetString(7),
         }, cancel).ToListAsync(cancel);
-        var sites = await data.Query(SelectSites, r => new SiteFact { Code = r.GetString(0), Label = r.ReadJson<LocalText>(1), Stores = r.ReadJson<ImmutableArray<string>>(2), MaterialOverhead = r.GetString(3) }, cancel).ToListAsync(cancel);
-        var operations = await data.Query(SelectStandardOperations, r => new StandardOperationFact
+        var sites = await connection.Query(SelectSites, r => new SiteFact { Code = r.GetString(0), Label = r.ReadJson<LocalText>(1), Stores = r.ReadJson<ImmutableArray<string>>(2), MaterialOverhead = r.GetString(3) }, cancel).ToListAsync(cancel);
+        var operations = await connection.Query(SelectStandardOperations, r => new StandardOperationFact
         {
             Code = r.GetString(0),
             Label = r.ReadJson<LocalText>(1),
@@ -159,7 +163,7 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             Run = r.GetString(4),
             Instructions = r.ReadJson<LocalText>(5),
         }, cancel).ToListAsync(cancel);
-        var customers = await data.Query(SelectCustomerClasses, r => new CustomerClassFact
+        var customers = await connection.Query(SelectCustomerClasses, r => new CustomerClassFact
         {
             Code = r.GetString(0),
             Label = r.ReadJson<LocalText>(1),

@@ -41,6 +41,13 @@ internal static class Sql
     public static async IAsyncEnumerable<T> Query<T>(this NpgsqlDataSource data, string text, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel, params object?[] values)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
+        await foreach (var row in connection.Query(text, read, cancel, values))
+            yield return row;
+    }
+
+    /// <summary>The same in a transaction that is open.</summary>
+    public static async IAsyncEnumerable<T> Query<T>(this NpgsqlConnection connection, string text, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel, params object?[] values)
+    {
         await using var command = connection.Command(text, values);
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))

@@ -236,6 +236,21 @@ public class Sizes
     }
 
     [Fact]
+    public void Every_limit_stands_in_the_document_with_its_number()
+    {
+        var folder = AppContext.BaseDirectory;
+        while (!File.Exists(Path.Combine(folder, "Juniperfall.slnx")))
+            folder = Path.GetDirectoryName(folder)!;
+        var document = File.ReadAllText(Path.Combine(folder, "docs", "limits.md"));
+        foreach (var limit in typeof(Limits).GetFields())
+        {
+            var number = Convert.ToInt64(limit.GetRawConstantValue());
+            var shown = number.ToString("#,0", System.Globalization.CultureInfo.InvariantCulture);
+            Assert.True(new[] { shown, $"{number >> 20} MB", $"{number >> 20} million" }.Any(text => document.Contains($"| {text} (`{limit.Name}`)", StringComparison.Ordinal)), $"{limit.Name}: {shown}");
+        }
+    }
+
+    [Fact]
     public void An_edit_has_at_most_so_many_steps()
     {
         var document = Of(Assembly("room", YesNo("x"))).Document;

@@ -195,8 +195,45 @@ public sealed class RevisionHistory : IAsyncLifetime
         Assert.True(await _store.Release(id, 0, "approver", LibraryFacts.Empty, default));
         Assert.False(await _store.Release(id, 0, "approver", LibraryFacts.Empty, default));
         Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "12", "9"))).Refusal!.Fault);
-        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "update revision set facts = '{}'", "delete from revision" })
+        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "update revision set facts = '{}'", "delete from revision", "update revision set state = 'draft'",
+            "update revision set state = 'in review'", "update revision set released_by = 'someone'", "update revision set author = 'someone'" })
             await Assert.ThrowsAsync<PostgresException>(() => _data.CreateCommand(sql).ExecuteNonQueryAsync());
+        await _data.CreateCommand("update revision set state = 'withdrawn'").ExecuteNonQueryAsync();
+        await Assert.ThrowsAsync<PostgresException>(() => _data.CreateCommand("update revision set state = 'released'").ExecuteNonQueryAsync());
+    }
+
+    [Fact]
+    public async Task The_history_is_only_added_to()
+    {
+        var id = await NewProduct();
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        foreach (var sql in new[] { "update edit set person = 'someone'", "update edit set steps = '[]'", "delete from edit", "truncate edit" })
+            await Assert.ThrowsAsync<PostgresException>(() => _data.CreateCommand(sql).ExecuteNonQueryAsync());
+        Assert.Equal("engineer", Assert.Single(await _store.History(id, long.MaxValue, 100, default)).Person);
+    }
+
+    [Fact]
+    public async Task What_a_server_did_not_outlive_is_not_worked_out_ahead_again_until_it_is_edited()
+    {
+        var id = await NewProduct();
+        var journal = new WarmUpJournal(_data);
+        var revision = Assert.Single(await journal.LastChanged(3, default));
+        Assert.Equal(new(id, 0), revision);
+        // One that throws is over; the server lives.
+        await Assert.ThrowsAsync<InvalidOperationException>(() => journal.Try(revision, () => throw new InvalidOperationException(), default));
+        Assert.False(await journal.HasFailed(revision, default));
+        // While a server is at it, another one leaves it alone, and it has not failed.
+        Assert.True(await journal.Try(revision, async () =>
+        {
+            Assert.False(await journal.HasFailed(revision, default));
+            Assert.False(await journal.Try(revision, () => Task.CompletedTask, default));
+        }, default));
+        // A server that dies leaves its row, and its lock is free.
+        await _data.CreateCommand($"insert into warm_up (revision_id, head) values ({id}, 0)").ExecuteNonQueryAsync();
+        Assert.True(await journal.HasFailed(revision, default));
+        Assert.False(await journal.Try(revision, () => throw new InvalidOperationException("It is tried again."), default));
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        Assert.True(await journal.Try(Assert.Single(await journal.LastChanged(3, default)), () => Task.CompletedTask, default));
     }
 
     [Fact]

@@ -42,8 +42,12 @@ public static class RevisionEndpoints
         one.MapPost("/release", Release).Needs(Right.Release).WithName("release").WithSummary("Releases a revision").Produces<RevisionView>();
     }
 
-    private static async Task<IResult> Show(long id, CompiledModels models, CancellationToken cancel) =>
-        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(RevisionView.Of(compiled)) : Problems.Gone("revision");
+    private static async Task<IResult> Show(long id, CompiledModels models, WarmUpJournal journal, CancellationToken cancel) =>
+        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(RevisionView.Of(compiled) with
+        {
+            Trouble = await journal.HasFailed(new(id, compiled.Revision.Head), cancel)
+                ? "At its last start the server ended while it worked this revision out ahead. It no longer does so; once the revision is edited, it does again." : null,
+        }) : Problems.Gone("revision");
 
     private static async Task<IResult> History(long id, long? before, CompiledModels models, RevisionStore store, CancellationToken cancel)
     {

@@ -26,6 +26,9 @@ public sealed record RevisionView
     /// <summary>The sites that it can be asked for.</summary>
     public required IReadOnlyList<CodeView> Sites { get; init; }
 
+    /// <summary>What the server met when it worked this out ahead; null where all went well.</summary>
+    public string? Trouble { get; init; }
+
     public static RevisionView Of(CompiledModel compiled) => new()
     {
         Id = compiled.Revision.Id,

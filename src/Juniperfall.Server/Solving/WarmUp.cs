@@ -7,12 +7,12 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Solving;
 
 /// <summary>
-/// Opens the products that were changed last and tries some of their values right after the start, so that the code is
+/// Opens the revisions that were changed last and tries some of their values right after the start, so that the code is
 /// compiled and the models are at hand before the first person picks something. What it finds is what anyone would.
 /// </summary>
-public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogger<WarmUp> log) : BackgroundService
+public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, ILogger<WarmUp> log) : BackgroundService
 {
-    private const int MostProducts = 3;
+    private const int MostRevisions = 3;
     private static readonly TimeSpan Budget = TimeSpan.FromSeconds(8);
 
     protected override async Task ExecuteAsync(CancellationToken stop)
@@ -21,14 +21,27 @@ public sealed class WarmUp(RevisionStore revisions, CompiledModels models, ILogg
         var watch = Stopwatch.StartNew();
         try
         {
-            foreach (var product in await revisions.Products("", MostProducts, stop))
-                if (await models.Get(product.RevisionId, stop) is { } compiled)
-                    await TryValues(compiled, () => watch.Elapsed < Budget, stop);
+            foreach (var revision in await journal.LastChanged(MostRevisions, stop))
+                if (!await journal.Try(revision, () => WarmUpOne(revision, () => watch.Elapsed < Budget, stop), stop))
+                    log.LogWarning("Revision {Revision} is not worked out ahead: a server ended at it before, or another one is at it", revision.RevisionId);
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
             // Nobody waits for it, and an exception here would end the server.
             log.LogInformation("Not warmed up: {Reason}", e.Message);
+        }
+    }
+
+    private async Task WarmUpOne(RevisionAt revision, Func<bool> goesOn, CancellationToken stop)
+    {
+        try
+        {
+            if (goesOn() && await models.Get(revision.RevisionId, stop) is { } compiled)
+                await TryValues(compiled, goesOn, stop);
+        }
+        catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
+        {
+            log.LogWarning(e, "Revision {Revision} cannot be worked out", revision.RevisionId);
         }
     }
 

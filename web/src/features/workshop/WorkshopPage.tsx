@@ -188,6 +188,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
             </>
           }
         />
+        {revision.trouble && <p className="fault">{revision.trouble}</p>}
         <Refusals />
         <Group orientation="horizontal" id="juniperfall.workshop" className="min-h-0 flex-1 border hair" key={benchAs} defaultLayout={layout(`columns.${benchAs}`)} onLayoutChanged={(l) => keepLayout(`columns.${benchAs}`, l)}>
           {benchAs !== 'alone' && (
