@@ -37,6 +37,10 @@ builder.Services.AddSingleton<LibraryRemoval>();
 builder.Services.AddSingleton<LibraryStore>();
 builder.Services.AddSingleton<ConfigurationStore>();
 builder.Services.AddSingleton<PersonStore>();
+builder.Services.AddSingleton<SessionStore>();
+builder.Services.AddSingleton<SignInAttempts>();
+builder.Services.AddRateLimits();
+builder.Services.AddProxies(builder.Configuration);
 builder.Services.AddSingleton<HealthStore>();
 builder.Services.AddSingleton<HealthRuns>();
 builder.Services.AddSingleton<PdfPrinter>();
@@ -57,6 +61,7 @@ if (!describing)
         await DemoData.LoadIfEmpty(demo, app.Services, CancellationToken.None);
 }
 
+app.UseForwardedHeaders();
 app.UseExceptionHandler();
 app.UseWordsForEmptyErrors();
 app.UseResponseCompression();
@@ -71,6 +76,7 @@ app.Use((context, next) =>
 app.UseCrossSiteProtection();
 app.UseWebAssets();
 app.UseAuthentication();
+app.UseRateLimiter();
 app.UseAuthorization();
 
 var api = app.MapGroup("/api");

@@ -8,7 +8,7 @@ namespace Juniperfall.Storage;
 /// <param name="Password">Its hash.</param>
 public sealed record Person(string Name, string Display, string Role, string Password);
 
-/// <summary>People, their attempts to sign in, and the keys that protect their cookies.</summary>
+/// <summary>People, and the keys that protect their cookies.</summary>
 public sealed class PersonStore(NpgsqlDataSource data)
 {
     private const string SelectPerson = """
@@ -23,37 +23,17 @@ public sealed class PersonStore(NpgsqlDataSource data)
         select name, display, role, '' from person where active order by display
         """;
 
-    private const string InsertAttempt = """
-        insert into sign_in_attempt (name, address) values ($1, $2)
-        """;
-
-    private const string CountAttempts = """
-        select count(*) filter (where name = $1), count(*) filter (where address = $2)
-        from sign_in_attempt where (name = $1 or address = $2) and at > now() - $3
-        """;
-
-    private const string DeleteAttempts = """
-        delete from sign_in_attempt where name = $1 or at < now() - interval '1 day'
-        """;
-
     public async Task<Person?> Find(string name, CancellationToken cancel) =>
-        await data.Query(SelectPerson, Read, cancel, name.Trim().ToLowerInvariant()).FirstOrDefaultAsync(cancel);
+        name.Length > LongestName || name.Contains('\0') ? null : await data.Query(SelectPerson, Read, cancel, name.Trim().ToLowerInvariant()).FirstOrDefaultAsync(cancel);
+
+    /// <summary>Nobody is called by more than so many characters.</summary>
+    public const int LongestName = 60;
 
     /// <summary>Everyone who can sign in, without their passwords.</summary>
     public async Task<IReadOnlyList<Person>> All(CancellationToken cancel) => await data.Query(SelectPeople, Read, cancel).ToListAsync(cancel);
 
     /// <summary>Adds a person; one with this name stays as they are.</summary>
     public Task Add(Person person, CancellationToken cancel) => data.Execute(InsertPerson, cancel, person.Name, person.Display, person.Role, person.Password);
-
-    /// <summary>How often a name, and an address, failed to sign in within the window.</summary>
-    public async Task<(long ByName, long ByAddress)> FailedAttempts(string name, string address, TimeSpan window, CancellationToken cancel) =>
-        await data.Query(CountAttempts, r => (r.GetInt64(0), r.GetInt64(1)), cancel, name.Trim().ToLowerInvariant(), address, window).FirstAsync(cancel);
-
-    public Task AddFailedAttempt(string name, string address, CancellationToken cancel) =>
-        data.Execute(InsertAttempt, cancel, name.Trim().ToLowerInvariant(), address);
-
-    /// <summary>Forgets a name's failed attempts after it has signed in, and everyone's old ones.</summary>
-    public Task ForgetAttempts(string name, CancellationToken cancel) => data.Execute(DeleteAttempts, cancel, name.Trim().ToLowerInvariant());
 
     public IReadOnlyList<XElement> ProtectionKeys()
     {

@@ -25,8 +25,22 @@ public static class SignIn
     /// <summary>The cookie that says who is signed in.</summary>
     public const string CookieName = "juniperfall";
 
-    public const int MostAttemptsOfName = 8, MostAttemptsOfAddress = 60;
-    private static readonly TimeSpan Window = TimeSpan.FromMinutes(15);
+    /// <summary>After so many failed attempts on a name from one address, each further one has to wait twice as long as the one before.</summary>
+    public const int FreeAttempts = 5;
+
+    /// <summary>After so many failed attempts on a name, or from an address, each further one is looked at more slowly: nobody is barred by what others do.</summary>
+    public const int AttemptsAtFullSpeed = 30;
+
+    private static readonly TimeSpan Window = TimeSpan.FromMinutes(15), LongestWait = TimeSpan.FromMinutes(5), SlowestLook = TimeSpan.FromSeconds(4);
+
+    /// <summary>How long someone is signed in at most, and how long without doing anything.</summary>
+    public static readonly TimeSpan LongestSession = TimeSpan.FromDays(30), LongestIdle = TimeSpan.FromDays(7);
+
+    /// <summary>A longer password is not looked at; hashing it would take time.</summary>
+    private const int LongestPassword = 1_000;
+
+    // Those who are slowed down wait in the open; they are never more than this.
+    private static readonly SemaphoreSlim Slowed = new(100);
     private static readonly PasswordHasher<Person> Hasher = new();
     // Checked where there is no such name, so that the time taken does not tell.
     private static readonly Person Nobody = new("", "", "", Hasher.HashPassword(null!, "nobody"));
@@ -40,35 +54,71 @@ public static class SignIn
             (await people.All(cancel)).Select(p => new PersonView(p.Name, p.Display, p.Role)).ToList()).Needs(Right.Administer).WithName("people").WithSummary("The people who can sign in");
     }
 
-    private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, CancellationToken cancel)
+    private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, SessionStore sessions, SignInAttempts attempts, CancellationToken cancel)
     {
         var address = context.Connection.RemoteIpAddress?.ToString() ?? "";
-        var (byName, byAddress) = await people.FailedAttempts(credentials.Name, address, Window, cancel);
-        if (byName >= MostAttemptsOfName || byAddress >= MostAttemptsOfAddress)
+        var earlier = await attempts.Begin(credentials.Name, address, Window, cancel);
+        if (WaitAfter(earlier) is { } wait)
         {
-            context.Response.Headers.RetryAfter = ((int)Window.TotalSeconds).ToString(System.Globalization.CultureInfo.InvariantCulture);
-            return Problems.Of(StatusCodes.Status429TooManyRequests, "Too many failed attempts. Try again in a quarter of an hour.");
+            await attempts.TakeBack(earlier, cancel);
+            return TooMany(context, wait);
+        }
+        if (Math.Max(earlier.OfName, earlier.OfAddress) - AttemptsAtFullSpeed is > 0 and var beyond)
+        {
+            if (!await Slowed.WaitAsync(0, cancel))
+            {
+                await attempts.TakeBack(earlier, cancel);
+                return TooMany(context, SlowestLook);
+            }
+            try
+            {
+                await Task.Delay(TimeSpan.FromSeconds(Math.Min(SlowestLook.TotalSeconds, 0.1 * beyond)), cancel);
+            }
+            finally
+            {
+                Slowed.Release();
+            }
         }
         var person = await people.Find(credentials.Name, cancel);
-        if (Hasher.VerifyHashedPassword(person ?? Nobody, (person ?? Nobody).Password, credentials.Password) == PasswordVerificationResult.Failed || person is null)
-        {
-            await people.AddFailedAttempt(credentials.Name, address, cancel);
+        if (credentials.Password.Length > LongestPassword || Hasher.VerifyHashedPassword(person ?? Nobody, (person ?? Nobody).Password, credentials.Password) == PasswordVerificationResult.Failed
+            || person is null || await sessions.Begin(person.Name, LongestSession, cancel) is not { } session)
             return Problems.Of(StatusCodes.Status401Unauthorized, "The name or the password is not right.", "/password");
-        }
-        await people.ForgetAttempts(credentials.Name, cancel);
-        var user = PrincipalOf(person);
+        await attempts.Forget(credentials.Name, address, cancel);
+        var user = PrincipalOf(person, session);
         await context.SignInAsync(user, new AuthenticationProperties { IsPersistent = true });
         return TypedResults.Ok(MeOf(user));
     }
 
-    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, CancellationToken cancel)
+    /// <summary>How long the next attempt of a name from an address still has to wait; null where it need not.</summary>
+    private static TimeSpan? WaitAfter(EarlierAttempts earlier)
     {
+        if (earlier.OfPair < FreeAttempts || earlier.SinceLast is not { } since)
+            return null;
+        var wait = TimeSpan.FromSeconds(Math.Min(LongestWait.TotalSeconds, Math.Pow(2, Math.Min(20, earlier.OfPair - FreeAttempts + 2)))) - since;
+        return wait > TimeSpan.Zero ? wait : null;
+    }
+
+    private static IResult TooMany(HttpContext context, TimeSpan wait)
+    {
+        var seconds = (int)Math.Ceiling(wait.TotalSeconds);
+        context.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        return Problems.Of(StatusCodes.Status429TooManyRequests, $"Too many failed attempts. Try again in {(seconds == 1 ? "a second" : seconds <= 60 ? $"{seconds} seconds" : $"{(seconds + 59) / 60} minutes")}.");
+    }
+
+    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, SessionStore sessions, CancellationToken cancel)
+    {
+        if (SessionOf(context.User) is { } session)
+            await sessions.End(session, cancel);
         await context.SignOutAsync();
         return TypedResults.NoContent();
     }
 
-    private static ClaimsPrincipal PrincipalOf(Person person) => new(new ClaimsIdentity(
-        [new(ClaimTypes.Name, person.Name), new(ClaimTypes.GivenName, person.Display), new(ClaimTypes.Role, person.Role)], CookieAuthenticationDefaults.AuthenticationScheme));
+    private const string SessionClaim = "session";
+
+    private static Guid? SessionOf(ClaimsPrincipal user) => Guid.TryParse(user.FindFirstValue(SessionClaim), out var id) ? id : null;
+
+    private static ClaimsPrincipal PrincipalOf(Person person, Guid session) => new(new ClaimsIdentity(
+        [new(SessionClaim, session.ToString()), new(ClaimTypes.Name, person.Name), new(ClaimTypes.GivenName, person.Display), new(ClaimTypes.Role, person.Role)], CookieAuthenticationDefaults.AuthenticationScheme));
 
     private static Me MeOf(ClaimsPrincipal user)
     {
@@ -88,19 +138,16 @@ public static class SignIn
             o.Cookie.Name = CookieName;
             o.Cookie.HttpOnly = true;
             o.Cookie.SameSite = SameSiteMode.Strict;
-            o.ExpireTimeSpan = TimeSpan.FromDays(7);
+            o.ExpireTimeSpan = LongestIdle;
             o.SlidingExpiration = true;
             o.Events.OnRedirectToLogin = c => Problems.Write(c.HttpContext, StatusCodes.Status401Unauthorized, "Sign in to go on.");
             o.Events.OnRedirectToAccessDenied = c => Problems.Write(c.HttpContext, StatusCodes.Status403Forbidden, "Your role does not include this.");
-            // Someone who has left, or whose role has changed, is not let in on an old cookie.
+            // A session that was ended, by signing out, a new password or role, or time, lets nobody in on its cookie.
             o.Events.OnValidatePrincipal = async c =>
             {
-                var people = c.HttpContext.RequestServices.GetRequiredService<PersonStore>();
-                var person = await people.Find(c.Principal!.Identity!.Name!, c.HttpContext.RequestAborted);
-                if (person is null)
+                var sessions = c.HttpContext.RequestServices.GetRequiredService<SessionStore>();
+                if (SessionOf(c.Principal!) is not { } id || await sessions.Find(id, LongestSession, c.HttpContext.RequestAborted) is null)
                     c.RejectPrincipal();
-                else if (person.Role != c.Principal.FindFirstValue(ClaimTypes.Role))
-                    c.ReplacePrincipal(PrincipalOf(person));
             };
         });
     }
