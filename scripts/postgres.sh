@@ -1,6 +1,7 @@
 # Starts and stops a PostgreSQL of the project's own on loopback. Sourced, not run.
 
 pg_bin=/usr/lib/postgresql/15/bin
+scripts=$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)
 
 need_postgres() { need_package "$pg_bin/initdb" postgresql-15; }
 
@@ -32,8 +33,8 @@ unix_socket_directories = '$1'
 $3
 CONF
   as_postgres "$pg_bin/pg_ctl" -D "$1/data" -l "$1/log" -w -t 60 start >/dev/null
-  as_postgres "$pg_bin/psql" -q -h "$1" -p "$2" -U postgres -c "alter role postgres password '$password'" >/dev/null
-  export JUNIPERFALL_DATABASE="Host=127.0.0.1;Port=$2;Username=postgres;Password=$password;Database=postgres"
+  as_postgres "$pg_bin/psql" -q -v ON_ERROR_STOP=1 -v password="$password" -h "$1" -p "$2" -U postgres -f - <"$scripts/role.sql" >/dev/null
+  export JUNIPERFALL_DATABASE="Host=127.0.0.1;Port=$2;Username=juniperfall;Password=$password;Database=postgres"
 }
 
 # start_postgres FOLDER: the lasting database of ./start. Where the database's user cannot reach the folder, or its
@@ -64,11 +65,12 @@ start_postgres() {
   run_postgres "$pg_home" "$(free_port)" ""
 }
 
-# forget_dead_postgres FOLDER: where nothing reaps processes, a killed one keeps its number and looks alive to PostgreSQL.
+# forget_dead_postgres FOLDER: the lock file of a killed one. Its number may be a process that nothing reaped, or by now another program's;
+# PostgreSQL itself takes both for a server that still runs.
 forget_dead_postgres() {
   local pid
   pid=$(head -n 1 "$1/data/postmaster.pid" 2>/dev/null) || return 0
-  if grep -q '^State:\s*Z' "/proc/$pid/status" 2>/dev/null; then
+  if ! [ -d "/proc/$pid" ] || grep -q '^State:\s*Z' "/proc/$pid/status" 2>/dev/null || ! tr '\0' ' ' <"/proc/$pid/cmdline" 2>/dev/null | grep -q "postgres.*$1/data"; then
     sleep 1
     rm -f "$1/data/postmaster.pid"
   fi
@@ -99,6 +101,8 @@ start_test_postgres() {
   pg_throwaway=1
   init_postgres "$pg_home"
   run_postgres "$pg_home" "$(free_port)" "fsync = off"
+  # Each class of tests makes a database of its own.
+  as_postgres "$pg_bin/psql" -q -h "$pg_home" -p "$(sed -n 4p "$pg_home/data/postmaster.pid")" -U postgres -c "alter role juniperfall createdb" >/dev/null
   export JUNIPERFALL_TEST_DATABASE=$JUNIPERFALL_DATABASE
 }
 

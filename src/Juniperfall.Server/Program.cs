@@ -44,6 +44,8 @@ builder.Services.AddProxies(builder.Configuration);
 builder.Services.AddSingleton<HealthStore>();
 builder.Services.AddSingleton<HealthRuns>();
 builder.Services.AddSingleton<PdfPrinter>();
+// Pages listen for changes as long as they are open; the end does not wait for them.
+builder.Services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddSingleton<Scheduler>();
 builder.Services.AddSingleton<Askers>();
