@@ -18,7 +18,7 @@ public static class Limits
     /// <summary>Bits of the numerator or the denominator of a number that is computed; beyond it, the number is too large to compute.</summary>
     public const int MostBits = 16_384;
 
-    /// <summary>Characters of a name, a code or an id.</summary>
+    /// <summary>Characters of an id.</summary>
     public const int LongestName = 200;
 
     /// <summary>Characters of any other text in one language.</summary>

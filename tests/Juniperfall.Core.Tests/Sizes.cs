@@ -238,10 +238,7 @@ public class Sizes
     [Fact]
     public void Every_limit_stands_in_the_document_with_its_number()
     {
-        var folder = AppContext.BaseDirectory;
-        while (!File.Exists(Path.Combine(folder, "Juniperfall.slnx")))
-            folder = Path.GetDirectoryName(folder)!;
-        var document = File.ReadAllText(Path.Combine(folder, "docs", "limits.md"));
+        var document = File.ReadAllText(DemoModel.RepositoryFile("docs", "limits.md"));
         foreach (var limit in typeof(Limits).GetFields())
         {
             var number = Convert.ToInt64(limit.GetRawConstantValue());

@@ -55,16 +55,7 @@ public sealed class ModelIndex
     }
 
     /// <summary>Names are compared in this form: case never matters.</summary>
-    public static string Fold(string name) => (IsUnicode(name) ? name.Normalize() : name).ToUpperInvariant();
-
-    // Half a surrogate pair has no normal form.
-    private static bool IsUnicode(string name)
-    {
-        for (var i = 0; i < name.Length; i++)
-            if (char.IsSurrogate(name[i]) && !(char.IsHighSurrogate(name[i]) && i + 1 < name.Length && char.IsLowSurrogate(name[++i])))
-                return false;
-        return true;
-    }
+    public static string Fold(string name) => (TextChecks.IsUnicode(name) ? name.Normalize() : name).ToUpperInvariant();
 
     /// <summary>The entry that an assembly belongs to; null for those of the document itself.</summary>
     public ReusedModel? ReusedModelOf(AssemblyDefinition assembly) => _reusedBy.GetValueOrDefault(assembly.Id);

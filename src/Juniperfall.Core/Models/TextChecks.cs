@@ -10,10 +10,16 @@ public static class TextChecks
     {
         if (text.Length > Limits.LongestText)
             return $"This text is longer than {Limits.LongestText} characters.";
+        return text.Contains('\0', StringComparison.Ordinal) || !IsUnicode(text) ? "This text holds a character that cannot be kept." : null;
+    }
+
+    /// <summary>Whether a text holds no half of a surrogate pair.</summary>
+    public static bool IsUnicode(string text)
+    {
         for (var i = 0; i < text.Length; i++)
-            if (text[i] == '\0' || (char.IsSurrogate(text[i]) && !(char.IsHighSurrogate(text[i]) && i + 1 < text.Length && char.IsLowSurrogate(text[++i]))))
-                return "This text holds a character that cannot be kept.";
-        return null;
+            if (char.IsSurrogate(text[i]) && !(char.IsHighSurrogate(text[i]) && i + 1 < text.Length && char.IsLowSurrogate(text[++i])))
+                return false;
+        return true;
     }
 
     /// <summary>The first fault of a text anywhere in a document or a part of one; null where there is none.</summary>

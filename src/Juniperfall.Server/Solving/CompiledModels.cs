@@ -27,17 +27,11 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
             var key = (revisionId, mark, live.Version);
             // All who ask meanwhile wait for the same; it is finished though the first of them leaves.
             var compiling = _compiling.GetOrAdd(key, _ => Compile(revisionId, live.Facts, kept.Model));
-            try
-            {
-                if (await compiling.WaitAsync(cancel) is not { } compiled)
-                    return null;
-                model = compiled;
-            }
-            finally
-            {
-                if (compiling.IsCompleted)
-                    _compiling.TryRemove(KeyValuePair.Create(key, compiling));
-            }
+            // Also where everyone who waited has left by then.
+            _ = compiling.ContinueWith(done => _compiling.TryRemove(KeyValuePair.Create(key, done)), TaskScheduler.Default);
+            if (await compiling.WaitAsync(cancel) is not { } compiled)
+                return null;
+            model = compiled;
             mark = new(model.Revision.Head, model.Revision.State);
         }
         _kept[revisionId] = (mark, live.Version, model, Interlocked.Increment(ref _clock));

@@ -71,7 +71,8 @@ public sealed class Scheduler : IDisposable
     private long _served;
     private bool _isClosed;
 
-    public Scheduler() : this(Environment.ProcessorCount) { }
+    // On a single processor, two take turns: an optimum that nobody waits for does not keep every answer waiting for minutes.
+    public Scheduler() : this(Math.Max(2, Environment.ProcessorCount)) { }
 
     /// <param name="slots">How many pieces are worked on at once.</param>
     public Scheduler(int slots)

@@ -30,6 +30,7 @@ import { useModel, type Stored } from './useModel'
 import { WorkshopContext, type Workshop } from './Workshop'
 import { Worksheet } from './Worksheet'
 import { TextField } from '../../ui/TextField'
+import { Waiting } from '../../ui/Waiting'
 
 const languages = [
   ['en', 'English'],
@@ -288,7 +289,12 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                     </div>
                     {filling && <FillIn revisionId={revisionId} bench={bench} onClose={() => setFilling(false)} />}
                     {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
-                    {!bench.answer && !bench.error && <p className="quiet">Working out what can be had …</p>}
+                    {!bench.answer && !bench.error && (
+                      <>
+                        <p className="quiet">Working out what can be had …</p>
+                        <Waiting />
+                      </>
+                    )}
                     {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
                     <Clashes bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
                     <Questions bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
