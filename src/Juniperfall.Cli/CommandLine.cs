@@ -98,6 +98,12 @@ public static class CommandLine
         var person = new Option<string>("--as") { Description = "The sign-in name of the product engineer whose draft it becomes.", HelpName = "PERSON", Required = true };
         AddAsync("import", "A model file (or UVL) into the database, as a new product or the next draft.", [any], [person], p => DatabaseCommands.Import(p.GetRequiredValue(any), p.GetRequiredValue(person), output, errors));
 
+        var administrator = new Argument<string>("NAME") { Description = "A sign-in name." };
+        var display = new Option<string?>("--display") { Description = "The name as others read it.", HelpName = "NAME" };
+        var mail = new Option<string?>("--mail") { Description = "The mail address.", HelpName = "ADDRESS" };
+        AddAsync("administrator", "A link to choose a password, for a new administrator or one who cannot get in.", [administrator], [display, mail], p =>
+            DatabaseCommands.Administrator(p.GetRequiredValue(administrator), p.GetValue(display), p.GetValue(mail), output, errors));
+
         var schema = new Argument<string>("WHICH") { Description = "model or structure.", DefaultValueFactory = _ => "model" };
         schema.AcceptOnlyFromAmong("model", "structure");
         Add("schema", "The JSON Schema of the model file, or of a structure.", [schema], [], p => Commands.Schema(p.GetValue(schema) == "structure", output));

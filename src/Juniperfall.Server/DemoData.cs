@@ -12,7 +12,7 @@ namespace Juniperfall.Server;
 /// <summary>A saved configuration of the demo data, with picks as people write them.</summary>
 public sealed record DemoConfiguration(string Name, string Author, IReadOnlyDictionary<string, string> Picks, string? Site = null, DateOnly? Date = null, string? CustomerClass = null);
 
-/// <summary>Fills an empty database with the demo scenario: one person a role, the cold room with a released revision and an open draft, and some configurations.</summary>
+/// <summary>Fills an empty database with the demo scenario: one person a role, the cold room with a released revision and an open draft, and some configurations. One that holds anything is left alone.</summary>
 public static class DemoData
 {
     public const string Password = "frost-and-panels";
@@ -29,28 +29,43 @@ public static class DemoData
     /// <param name="folder">Where the files of the demo lie.</param>
     public static async Task LoadIfEmpty(string folder, IServiceProvider services, CancellationToken cancel)
     {
-        var people = services.GetRequiredService<PersonStore>();
+        var demo = services.GetRequiredService<DemoPeople>();
         var revisions = services.GetRequiredService<RevisionStore>();
         var library = services.GetRequiredService<LibraryStore>();
         var configurations = services.GetRequiredService<ConfigurationStore>();
-        foreach (var (name, display, role) in People)
-            if (await people.Find(name, cancel) is null)
-                await people.Add(new(name, display, role, SignIn.Hash(Password)), cancel);
-        if ((await revisions.Products("", 1, cancel)).Count > 0)
+        if (!await demo.IsEmpty(cancel))
+        {
+            await demo.GiveKnownPasswords(Passwords.Hash(Password), cancel);
             return;
+        }
+        var (data, audit) = (services.GetRequiredService<NpgsqlDataSource>(), services.GetRequiredService<AuditStore>());
+        await AddPeople(services.GetRequiredService<PersonStore>(), data, cancel);
         foreach (var file in Directory.GetFiles(folder, "*.json").Order().Where(f => !f.EndsWith(".configurations.json", StringComparison.Ordinal)))
         {
-            var outcome = await ModelImport.Import(await File.ReadAllBytesAsync(file, cancel), "ines", revisions, library, cancel);
+            var outcome = await ModelImport.Import(await File.ReadAllBytesAsync(file, cancel), "ines", data, cancel);
             if (outcome.Made is not { } made)
                 throw new InvalidOperationException($"{file}: {outcome.Error}");
             var stored = (await revisions.Load(made.RevisionId, cancel))!;
             var model = new BoundModel(stored.Document, (await library.Load(cancel)).Facts);
-            await revisions.Release(made.RevisionId, 0, "tomas", ModelPackage.Of(model).Library, cancel);
+            await using (var work = await UnitOfWork.Begin(data, cancel))
+            {
+                await revisions.Release(work, made.RevisionId, 0, "tomas", ModelPackage.Of(model).Library, cancel);
+                await audit.Add(work, new(AuditKind.RevisionReleased, "tomas", model.Document.Code, "revision 1, written by ines", ""), cancel);
+                await work.Commit(cancel);
+            }
             var saved = Path.ChangeExtension(file, ".configurations.json");
             if (File.Exists(saved))
                 await Save(saved, made.RevisionId, model, configurations, cancel);
             await revisions.OpenNext(made.ProductId, "ines", cancel);
         }
+    }
+
+    private static async Task AddPeople(PersonStore people, NpgsqlDataSource data, CancellationToken cancel)
+    {
+        await using var work = await UnitOfWork.Begin(data, cancel);
+        foreach (var (name, display, role) in People)
+            await people.Add(work, new(name, display, role, Passwords.Hash(Password)) { Mail = $"{name}@juniperfall.example" }, true, cancel);
+        await work.Commit(cancel);
     }
 
     private static async Task Save(string file, long revisionId, BoundModel model, ConfigurationStore store, CancellationToken cancel)

@@ -37,6 +37,11 @@ builder.Services.AddSingleton<LibraryRemoval>();
 builder.Services.AddSingleton<LibraryStore>();
 builder.Services.AddSingleton<ConfigurationStore>();
 builder.Services.AddSingleton<PersonStore>();
+builder.Services.AddSingleton<DemoPeople>();
+builder.Services.AddSingleton<ProtectionKeyStore>();
+builder.Services.AddSingleton<AuditStore>();
+builder.Services.AddSingleton(TimeProvider.System);
+builder.Services.AddSingleton<Mail>();
 builder.Services.AddSingleton<SessionStore>();
 builder.Services.AddSingleton<SignInAttempts>();
 builder.Services.AddRateLimits();
@@ -53,7 +58,10 @@ builder.Services.AddSingleton<CompiledModels>();
 builder.Services.AddSingleton<EditFeed>();
 builder.Services.AddHostedService(s => s.GetRequiredService<EditFeed>());
 builder.Services.AddHostedService<WarmUp>();
+builder.Services.AddReleaseChecks();
 builder.Services.AddSignIn();
+if (!describing)
+    builder.Services.AddCookieKeys(builder.Configuration["Certificate"] ?? throw new InvalidOperationException("The setting Certificate (a file for the certificate that encrypts cookie keys) is missing; ./start gives it."));
 
 var app = builder.Build();
 if (!describing)
@@ -61,6 +69,8 @@ if (!describing)
     Database.Migrate(connection);
     if (app.Configuration["Demo"] is { Length: > 0 } demo)
         await DemoData.LoadIfEmpty(demo, app.Services, CancellationToken.None);
+    else
+        await app.Services.GetRequiredService<DemoPeople>().TakeKnownPasswords(CancellationToken.None);
 }
 
 app.UseForwardedHeaders();
@@ -75,6 +85,8 @@ app.Use((context, next) =>
     headers["Referrer-Policy"] = "same-origin";
     return next();
 });
+if (!app.Environment.IsDevelopment())
+    app.UseHsts();
 app.UseCrossSiteProtection();
 app.UseWebAssets();
 app.UseAuthentication();
@@ -83,8 +95,12 @@ app.UseAuthorization();
 
 var api = app.MapGroup("/api");
 api.MapSignIn();
+api.MapPasswords();
+api.MapPeople();
+api.MapAudit();
 api.MapProducts();
 api.MapRevisions();
+api.MapReleases();
 api.MapBench();
 api.MapBest();
 api.MapSolving();

@@ -29,12 +29,13 @@ public sealed record StoredPick(string Path, string Kind, string Text)
 
 /// <summary>A saved set of picks on one revision.</summary>
 /// <param name="CustomerClass">The code of the customer class that it is priced for; null for list price.</param>
+/// <param name="ChangedBy">Who changed it last.</param>
 /// <param name="Version">Counts up with every change, so that nobody overwrites unseen.</param>
-public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string? CustomerClass, string Author, int Version, DateTime ChangedAt);
+public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string? CustomerClass, string Author, string ChangedBy, int Version, DateTime ChangedAt);
 
 /// <summary>A configuration as lists show it.</summary>
 /// <param name="StructureId">The latest structure generated from it.</param>
-public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber, string RevisionState, string Author, DateTime ChangedAt, string? StructureId);
+public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber, string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
 
 /// <summary>What was generated from a configuration, as it was then.</summary>
 /// <param name="Content">JSON text of the whole result.</param>
@@ -44,23 +45,23 @@ public sealed record StoredStructure(string Id, string ConfigurationId, string C
 public sealed class ConfigurationStore(NpgsqlDataSource data)
 {
     private const string SelectEntries = """
-        select c.id, c.name, c.revision_id, p.code, r.label, r.number, r.state, c.author, c.changed_at,
+        select c.id, c.name, c.revision_id, p.code, r.label, r.number, r.state, c.author, c.changed_by, c.changed_at,
                (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1)
         from configuration c join revision r on r.id = c.revision_id join product p on p.id = r.product_id
-        where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%')
+        where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%' or c.changed_by ilike '%' || $1 || '%')
         order by c.changed_at desc, c.id limit $2
         """;
 
     private const string SelectOne = """
-        select id, name, revision_id, picks, site, date, customer_class, author, version, changed_at from configuration where id = $1
+        select id, name, revision_id, picks, site, date, customer_class, author, changed_by, version, changed_at from configuration where id = $1
         """;
 
     private const string Insert = """
-        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author) values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing
+        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author, changed_by) values ($1, $2, $3, $4, $5, $6, $7, $8, $8) on conflict (id) do nothing
         """;
 
     private const string Update = """
-        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, version = version + 1, changed_at = now()
+        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, changed_by = $9, version = version + 1, changed_at = now()
         where id = $1 and version = $8
         """;
 
@@ -75,19 +76,19 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
 
     public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel) =>
         await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<LocalText>(4),
-            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetDateTime(8), r.TextOrNull(9)), cancel, Like.Escape(search), most).ToListAsync(cancel);
+            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10)), cancel, Like.Escape(search), most).ToListAsync(cancel);
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
         await data.Query(SelectOne, r => new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
-            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetInt32(8), r.GetDateTime(9)), cancel, id).FirstOrDefaultAsync(cancel);
+            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetString(8), r.GetInt32(9), r.GetDateTime(10)), cancel, id).FirstOrDefaultAsync(cancel);
 
-    /// <summary>Stores a new one under the id its maker gave it; one that arrives twice is stored once.</summary>
-    public Task Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author, CancellationToken cancel) =>
-        data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, author);
+    /// <summary>Stores a new one under the id its maker gave it. False where there is one of this id; that stays as it is.</summary>
+    public async Task<bool> Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author, CancellationToken cancel) =>
+        await data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, author) == 1;
 
     /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
-    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version, CancellationToken cancel) =>
-        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, version) == 1;
+    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version, string person, CancellationToken cancel) =>
+        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, version, person) == 1;
 
     private const string InsertItems = """
         insert into structure_item (structure_id, item) select $1, unnest($2::text[]) on conflict do nothing

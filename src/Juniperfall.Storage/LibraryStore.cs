@@ -208,17 +208,17 @@ public sealed class LibraryStore(NpgsqlDataSource data)
     public async Task<IReadOnlyList<long>> RevisionsWith(string text, int most, CancellationToken cancel) => await data.Query(RevisionsNaming, r => r.GetInt64(0), cancel, Like.Escape(text), most).ToListAsync(cancel);
 
     /// <summary>Adds what is not there yet; what is there stays as it is.</summary>
-    public async Task AddMissing(LibraryFacts facts, CancellationToken cancel)
+    public async Task AddMissing(UnitOfWork work, LibraryFacts facts, CancellationToken cancel)
     {
         var known = (await Load(cancel)).Facts;
-        await Merge(new()
+        await Merge(work, new()
         {
             Items = facts.Items.RemoveRange(known.Items.Keys),
             WorkCentres = facts.WorkCentres.RemoveRange(known.WorkCentres.Keys),
             Sites = facts.Sites.RemoveRange(known.Sites.Keys),
             StandardOperations = facts.StandardOperations.RemoveRange(known.StandardOperations.Keys),
             CustomerClasses = facts.CustomerClasses.RemoveRange(known.CustomerClasses.Keys),
-        }, cancel);
+        }, null, cancel);
     }
 
     private const string LockVersion = """
@@ -230,12 +230,24 @@ public sealed class LibraryStore(NpgsqlDataSource data)
     /// <returns>False where the library is no longer at that version; then nothing was done.</returns>
     public async Task<bool> Merge(LibraryFacts facts, CancellationToken cancel, long? expected = null)
     {
-        await using var connection = await data.OpenConnectionAsync(cancel);
-        await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using (var version = connection.Command(LockVersion))
+        await using (var work = await UnitOfWork.Begin(data, cancel))
+        {
+            if (!await Merge(work, facts, expected, cancel))
+                return false;
+            await work.Commit(cancel);
+        }
+        // Without new statistics a search in what was just loaded is planned for the table as it was before.
+        if (facts.Items.Count > ManyItems)
+            await data.Execute(RenewStatistics, cancel);
+        return true;
+    }
+
+    private static async Task<bool> Merge(UnitOfWork work, LibraryFacts facts, long? expected, CancellationToken cancel)
+    {
+        await using (var version = work.Connection.Command(LockVersion))
             if ((long)(await version.ExecuteScalarAsync(cancel))! is var now && expected is { } wanted && now != wanted)
                 return false;
-        await using var batch = new NpgsqlBatch(connection, transaction);
+        await using var batch = new NpgsqlBatch(work.Connection);
         void Add(string sql, params object?[] values)
         {
             var command = new NpgsqlBatchCommand(sql);
@@ -260,14 +272,7 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         if (batch.BatchCommands.Count > 0)
             await batch.ExecuteNonQueryAsync(cancel);
         if (facts.Items.Count > 0)
-            await MergeAll(connection, facts.Items.Values, cancel);
-        await transaction.CommitAsync(cancel);
-        // Without new statistics a search in what was just loaded is planned for the table as it was before.
-        if (facts.Items.Count > ManyItems)
-        {
-            await using var statistics = connection.Command(RenewStatistics);
-            await statistics.ExecuteNonQueryAsync(cancel);
-        }
+            await MergeAll(work.Connection, facts.Items.Values, cancel);
         return true;
     }
 

@@ -3,6 +3,7 @@ using System.Text;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
+using Npgsql;
 
 namespace Juniperfall.Storage;
 
@@ -15,25 +16,25 @@ public sealed record ImportOutcome((string ProductId, long RevisionId)? Made, st
 
 /// <summary>
 /// Takes a model file in: as a new product, or as the next draft of the one it came from. What the library lacks of it is
-/// added; what is there stays as it is.
+/// added; what is there stays as it is. Of a file that is not taken in, nothing is kept.
 /// </summary>
 public static class ModelImport
 {
-    public static async Task<ImportOutcome> Import(byte[] file, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    public static async Task<ImportOutcome> Import(byte[] file, string author, NpgsqlDataSource data, CancellationToken cancel)
     {
         var read = ModelJson.Read(file);
-        return read.Package is { } package ? await Take(package, author, revisions, library, cancel) : new(null, read.Error);
+        return read.Package is { } package ? await Take(package, author, data, cancel) : new(null, read.Error);
     }
 
     /// <summary>Takes a feature model in as a new product, and lists what of it has no counterpart.</summary>
-    public static async Task<ImportOutcome> ImportUvl(byte[] file, string productId, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    public static async Task<ImportOutcome> ImportUvl(byte[] file, string productId, string author, NpgsqlDataSource data, CancellationToken cancel)
     {
         if (file.Length > Core.Limits.LargestFile)
             return new(null, ModelJson.FileTooLarge);
         var read = UvlReader.Read(Encoding.UTF8.GetString(file));
         if (read.Package is not { } package)
             return new(null, string.Join(" ", read.Errors.Take(5).Select(e => $"Line {e.Line}: {e.Sentence}")));
-        return await Take(package with { Model = package.Model with { Id = productId } }, author, revisions, library, cancel) with { Unread = read.Unread };
+        return await Take(package with { Model = package.Model with { Id = productId } }, author, data, cancel) with { Unread = read.Unread };
     }
 
     /// <summary>
@@ -50,22 +51,29 @@ public static class ModelImport
             ? package.Library with { Items = items.Remove(own.Number).Add(code, own with { Number = code }) } : package.Library;
     }
 
-    private static async Task<ImportOutcome> Take(ModelPackage package, string author, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    private static async Task<ImportOutcome> Take(ModelPackage package, string author, NpgsqlDataSource data, CancellationToken cancel)
     {
         if (package.Model.Code.Trim().Length is 0 or > 40)
             return new(null, "The model’s code has 1 to 40 characters.");
         var (document, refusal) = ModelEditor.BindNames(package.Model, package.Library);
         if (document is null)
             return new(null, refusal!.RowId is { } at ? $"{at}: {refusal.Message}" : refusal.Message);
-        await library.AddMissing(WithOwnItem(package), cancel);
-        if (await revisions.CreateProduct(document, author, cancel) is { } made)
+        var revisions = new RevisionStore(data);
+        await using var work = await UnitOfWork.Begin(data, cancel);
+        await new LibraryStore(data).AddMissing(work, WithOwnItem(package), cancel);
+        if (await revisions.CreateProduct(work, document, author, cancel) is { } made)
+        {
+            await work.Commit(cancel);
             return new((document.Id, made), null);
+        }
         var present = await revisions.RevisionsOf(document.Id, cancel);
         if (present.Count == 0)
             return new(null, $"Another product has the code “{document.Code}” already.");
         if (present[0].State is "draft" or "in review")
             return new(null, $"Revision {present[0].Number} of “{document.Code}” is still {present[0].State}; release it first, then the file becomes the next one.");
-        return await revisions.OpenNextWith(document.Id, document, author, cancel) is { } next ? new((document.Id, next), null)
-            : new(null, $"A draft of “{document.Code}” has just been opened by someone else.");
+        if (await revisions.OpenNextWith(work, document.Id, document, author, cancel) is not { } next)
+            return new(null, $"A draft of “{document.Code}” has just been opened by someone else.");
+        await work.Commit(cancel);
+        return new((document.Id, next), null);
     }
 }

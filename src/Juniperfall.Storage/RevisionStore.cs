@@ -154,10 +154,9 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     }
 
     /// <summary>Opens the next draft with a given content: an import over a product that is there.</summary>
-    public async Task<long?> OpenNextWith(string productId, ModelDocument document, string author, CancellationToken cancel)
+    public async Task<long?> OpenNextWith(UnitOfWork work, string productId, ModelDocument document, string author, CancellationToken cancel)
     {
-        await using var connection = await data.OpenConnectionAsync(cancel);
-        await using var insert = connection.Command(InsertRevision, productId, Json(document), author);
+        await using var insert = work.Connection.Command(InsertRevision, productId, Json(document), author);
         try
         {
             return (long)(await insert.ExecuteScalarAsync(cancel))!;
@@ -174,15 +173,20 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     /// <summary>Makes a product with its first draft. Null where the code is taken (case makes no difference).</summary>
     public async Task<long?> CreateProduct(ModelDocument document, string author, CancellationToken cancel)
     {
-        await using var connection = await data.OpenConnectionAsync(cancel);
-        await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var product = connection.Command(InsertProduct, document.Id, document.Code);
+        await using var work = await UnitOfWork.Begin(data, cancel);
+        var made = await CreateProduct(work, document, author, cancel);
+        await work.Commit(cancel);
+        return made;
+    }
+
+    /// <summary>The same as part of more.</summary>
+    public async Task<long?> CreateProduct(UnitOfWork work, ModelDocument document, string author, CancellationToken cancel)
+    {
+        await using var product = work.Connection.Command(InsertProduct, document.Id, document.Code);
         if (await product.ExecuteNonQueryAsync(cancel) == 0)
             return null;
-        await using var revision = connection.Command(InsertRevision, document.Id, Json(document), author);
-        var id = (long)(await revision.ExecuteScalarAsync(cancel))!;
-        await transaction.CommitAsync(cancel);
-        return id;
+        await using var revision = work.Connection.Command(InsertRevision, document.Id, Json(document), author);
+        return (long)(await revision.ExecuteScalarAsync(cancel))!;
     }
 
     public async Task<StoredRevision?> Load(long id, CancellationToken cancel)
@@ -227,8 +231,11 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
             Steps(r.GetString(6)), r.IsDBNull(7) ? null : r.GetInt64(7)), cancel, revisionId, before, most).ToListAsync(cancel);
 
     /// <summary>Releases a draft with the facts its rules read. False where it is not one, where the person wrote it, or where it has changed since <paramref name="head"/>.</summary>
-    public async Task<bool> Release(long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel) =>
-        await data.Execute(MarkReleased, cancel, revisionId, approver, Json(facts), head) == 1;
+    public async Task<bool> Release(UnitOfWork work, long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel)
+    {
+        await using var release = work.Connection.Command(MarkReleased, revisionId, approver, Json(facts), head);
+        return await release.ExecuteNonQueryAsync(cancel) == 1;
+    }
 
     private delegate Task<(ImmutableArray<EditStep> Steps, long? Undoes)?> FindSteps(NpgsqlConnection connection, CancellationToken cancel);
 

@@ -19,6 +19,11 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/solving"] = Everyone,
         ["DELETE /api/session"] = Everyone,
         ["GET /api/people"] = "administrator",
+        ["POST /api/people"] = "administrator",
+        ["PATCH /api/people/{name}"] = "administrator",
+        ["POST /api/people/{name}/link"] = "administrator",
+        ["GET /api/audit"] = "administrator",
+        ["PUT /api/password"] = Everyone,
         ["GET /api/products"] = Everyone,
         ["POST /api/products"] = "engineer",
         ["POST /api/products/file"] = "engineer",
@@ -74,7 +79,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/compare.xlsx"] = Everyone,
     };
 
-    private static readonly string[] Open = ["POST /api/session", "GET /api/openapi.json", "GET /health"];
+    private static readonly string[] Open = ["POST /api/session", "POST /api/password", "POST /api/password/link", "GET /api/openapi.json", "GET /health"];
 
     private List<(string Method, string Route)> Endpoints() => [.. served.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>()
         .Where(e => !e.RoutePattern.RawText!.Contains("{*", StringComparison.Ordinal))
@@ -116,7 +121,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         var path = route.Replace("{id:long}", "999999", StringComparison.Ordinal).Replace("{productId}", "none", StringComparison.Ordinal).Replace("{id}", "none", StringComparison.Ordinal)
             .Replace("{table}", "bom", StringComparison.Ordinal).Replace("{format}", "csv", StringComparison.Ordinal);
         using var request = new HttpRequestMessage(new(method), path);
-        if (method is "POST" or "PUT")
+        if (method is "POST" or "PUT" or "PATCH")
             request.Content = JsonContent.Create(new { });
         using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(30));
         using var response = await client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, limit.Token);

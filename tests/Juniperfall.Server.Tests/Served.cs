@@ -10,6 +10,9 @@ namespace Juniperfall.Server.Tests;
 /// <summary>The server on a database of its own, with the demo data; one for all tests of a class.</summary>
 public sealed class Served : WebApplicationFactory<Program>, IAsyncLifetime
 {
+    /// <summary>Where the server keeps what is no data: the certificate and letters.</summary>
+    public string Files { get; } = Directory.CreateTempSubdirectory("juniperfall").FullName;
+
     private readonly string _database = $"s{Guid.NewGuid():n}";
     private readonly string _server = Environment.GetEnvironmentVariable("JUNIPERFALL_TEST_DATABASE")
         ?? throw new InvalidOperationException("Run ./test: it starts the database that JUNIPERFALL_TEST_DATABASE names.");
@@ -20,11 +23,17 @@ public sealed class Served : WebApplicationFactory<Program>, IAsyncLifetime
         await server.CreateCommand($"create database {_database}").ExecuteNonQueryAsync();
     }
 
-    async Task IAsyncLifetime.DisposeAsync() => await base.DisposeAsync();
+    async Task IAsyncLifetime.DisposeAsync()
+    {
+        await base.DisposeAsync();
+        Directory.Delete(Files, true);
+    }
 
     protected override void ConfigureWebHost(Microsoft.AspNetCore.Hosting.IWebHostBuilder builder)
     {
         builder.UseSetting("Database", new NpgsqlConnectionStringBuilder(_server) { Database = _database, MaxPoolSize = 20 }.ConnectionString);
+        builder.UseSetting("Certificate", Path.Combine(Files, "cookies.pfx"));
+        builder.UseSetting("Mail", Path.Combine(Files, "mail"));
         builder.UseSetting("Demo", Repository("demo"));
         builder.UseSetting("Logging:LogLevel:Default", "None");
     }

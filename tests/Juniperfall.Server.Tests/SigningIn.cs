@@ -69,7 +69,7 @@ public sealed class SigningIn(Served served) : IClassFixture<Served>
     [Fact]
     public async Task An_old_cookie_is_worth_nothing_after_signing_out_a_new_password_or_role_or_its_time()
     {
-        await Execute($"insert into person (name, display, role, password) values ('petra', 'Petra', 'planner', '{SignIn.Hash("one two three")}') on conflict do nothing");
+        await Execute($"insert into person (name, display, role, password) values ('petra', 'Petra', 'planner', '{Passwords.Hash("one two three")}') on conflict do nothing");
         async Task<HttpClient> Petra(string password)
         {
             var client = served.Anonymous();
@@ -92,7 +92,7 @@ public sealed class SigningIn(Served served) : IClassFixture<Served>
         await Execute("update person set role = 'approver' where name = 'petra'");
         Assert.Equal(HttpStatusCode.Unauthorized, await Status(other));
         using var again = await Petra("one two three");
-        await Execute($"update person set password = '{SignIn.Hash("four five six")}' where name = 'petra'");
+        await Execute($"update person set password = '{Passwords.Hash("four five six")}' where name = 'petra'");
         Assert.Equal(HttpStatusCode.Unauthorized, await Status(again));
         using var old = await Petra("four five six");
         await Execute("update session set began_at = now() - interval '31 days' where person = 'petra'");

@@ -191,9 +191,9 @@ public sealed class RevisionHistory : IAsyncLifetime
     public async Task A_released_revision_cannot_be_changed_by_any_way_and_not_be_released_by_its_author()
     {
         var id = await NewProduct();
-        Assert.False(await _store.Release(id, 0, "engineer", LibraryFacts.Empty, default));
-        Assert.True(await _store.Release(id, 0, "approver", LibraryFacts.Empty, default));
-        Assert.False(await _store.Release(id, 0, "approver", LibraryFacts.Empty, default));
+        Assert.False(await _data.Do(w => _store.Release(w, id, 0, "engineer", LibraryFacts.Empty, default)));
+        Assert.True(await _data.Do(w => _store.Release(w, id, 0, "approver", LibraryFacts.Empty, default)));
+        Assert.False(await _data.Do(w => _store.Release(w, id, 0, "approver", LibraryFacts.Empty, default)));
         Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "12", "9"))).Refusal!.Fault);
         foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "update revision set facts = '{}'", "delete from revision", "update revision set state = 'draft'",
             "update revision set state = 'in review'", "update revision set released_by = 'someone'", "update revision set author = 'someone'" })

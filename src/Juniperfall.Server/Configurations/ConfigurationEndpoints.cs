@@ -14,11 +14,11 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Configurations;
 
 /// <summary>A configuration as lists show it.</summary>
-public sealed record ConfigurationEntryView(string Id, string Name, long RevisionId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState, string Author, DateTime ChangedAt, string? StructureId);
+public sealed record ConfigurationEntryView(string Id, string Name, long RevisionId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
 
 /// <param name="NewerRevisionId">The latest released revision of the product, where it is a newer one.</param>
 public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState,
-    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string? CustomerClass, string Author, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
+    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string? CustomerClass, string Author, string ChangedBy, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
 
 /// <param name="Id">Given by the page, so that a request sent twice makes one configuration.</param>
 public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null, string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
@@ -54,7 +54,7 @@ public static class ConfigurationEndpoints
 
     private static async Task<IResult> List(string? search, ConfigurationStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel)).Select(c => new ConfigurationEntryView(c.Id, c.Name, c.RevisionId, c.ProductCode, c.ProductLabel.Or(c.ProductCode),
-            c.RevisionNumber, c.RevisionState, c.Author, c.ChangedAt, c.StructureId)).ToList());
+            c.RevisionNumber, c.RevisionState, c.Author, c.ChangedBy, c.ChangedAt, c.StructureId)).ToList());
 
     private static async Task<IResult> Show(string id, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel) =>
         await store.Load(id, cancel) is { } stored ? await View(stored, models, revisions, cancel) : Problems.Gone("configuration");
@@ -67,7 +67,7 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new ConfigurationView(stored.Id, stored.Name, stored.RevisionId, compiled.Revision.ProductId, compiled.Revision.Document.Code,
             compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
             [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
-            stored.At.Site, stored.At.Date, stored.CustomerClass, stored.Author, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
+            stored.At.Site, stored.At.Date, stored.CustomerClass, stored.Author, stored.ChangedBy, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
     }
 
     /// <summary>What is wrong with a name or a pick, at its place.</summary>
@@ -91,11 +91,15 @@ public static class ConfigurationEndpoints
         var (customers, unknown) = await Customers.Find(request.CustomerClass, library, cancel);
         if (unknown is not null)
             return unknown;
-        await store.Add(request.Id, request.Name.Trim(), request.RevisionId, [.. read.Picks], read.At, customers?.Code, user.Identity!.Name!, cancel);
+        var (name, person) = (request.Name.Trim(), user.Identity!.Name!);
+        // The same request can arrive twice; another one of the same id is somebody else's, or of another page of the same person.
+        if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel)
+            && !(await store.Load(request.Id, cancel) is { } present && present.Author == person && present.Name == name && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks)))
+            return Problems.Of(StatusCodes.Status409Conflict, "There is another configuration with this id already. Save yours as a new one.", "/id");
         return await Show(request.Id, store, models, revisions, cancel);
     }
 
-    private static async Task<IResult> Change(string id, ChangedConfiguration request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Change(string id, ChangedConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
@@ -107,7 +111,7 @@ public static class ConfigurationEndpoints
             return unknown;
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
-        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version, cancel)
+        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version, user.Identity!.Name!, cancel)
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 
@@ -129,7 +133,7 @@ public static class ConfigurationEndpoints
             [.. Comparison.Of(new(new AnswerWords(from).Of(before, []), CompareEndpoint.Given(before)), new(view, CompareEndpoint.Given(after))).Where(c => c.Before != c.After)]));
     }
 
-    private static async Task<IResult> Move(string id, MoveRequest request, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    private static async Task<IResult> Move(string id, MoveRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } from)
             return Problems.Gone("configuration");
@@ -137,6 +141,6 @@ public static class ConfigurationEndpoints
             return Problems.Wrong("/revisionId", "There is no such revision of this product.");
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
-        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
+        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, user.Identity!.Name!, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 }

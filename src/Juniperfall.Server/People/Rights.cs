@@ -17,7 +17,7 @@ public enum Right
     Configure,
     /// <summary>Generate structures.</summary>
     Generate,
-    /// <summary>See people.</summary>
+    /// <summary>Manage people, and read the audit.</summary>
     Administer,
 }
 

@@ -3,12 +3,6 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Storage;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
-using Microsoft.AspNetCore.DataProtection;
-using Microsoft.AspNetCore.DataProtection.KeyManagement;
-using Microsoft.AspNetCore.DataProtection.Repositories;
-using Microsoft.AspNetCore.Identity;
-using Microsoft.Extensions.Options;
-using System.Xml.Linq;
 
 namespace Juniperfall.Server.People;
 
@@ -17,9 +11,7 @@ public sealed record Credentials(string Name, string Password);
 /// <summary>Who is signed in.</summary>
 public sealed record Me(string Name, string Display, string Role, IReadOnlyList<Right> Rights);
 
-public sealed record PersonView(string Name, string Display, string Role);
-
-/// <summary>Signing in and out, with hashed passwords and a cookie; attempts are limited per name and per address.</summary>
+/// <summary>Signing in and out, with hashed passwords and a cookie; attempts are slowed down per name and per address.</summary>
 public static class SignIn
 {
     /// <summary>The cookie that says who is signed in.</summary>
@@ -31,36 +23,32 @@ public static class SignIn
     /// <summary>After so many failed attempts on a name, or from an address, each further one is looked at more slowly: nobody is barred by what others do.</summary>
     public const int AttemptsAtFullSpeed = 30;
 
-    private static readonly TimeSpan Window = TimeSpan.FromMinutes(15), LongestWait = TimeSpan.FromMinutes(5), SlowestLook = TimeSpan.FromSeconds(4);
+    /// <summary>Over how long attempts are counted.</summary>
+    public static readonly TimeSpan Window = TimeSpan.FromMinutes(15);
+
+    private static readonly TimeSpan LongestWait = TimeSpan.FromMinutes(5), SlowestLook = TimeSpan.FromSeconds(4);
 
     /// <summary>How long someone is signed in at most, and how long without doing anything.</summary>
     public static readonly TimeSpan LongestSession = TimeSpan.FromDays(30), LongestIdle = TimeSpan.FromDays(7);
 
-    /// <summary>A longer password is not looked at; hashing it would take time.</summary>
-    private const int LongestPassword = 1_000;
-
     // Those who are slowed down wait in the open; they are never more than this.
     private static readonly SemaphoreSlim Slowed = new(100);
-    private static readonly PasswordHasher<Person> Hasher = new();
-    // Checked where there is no such name, so that the time taken does not tell.
-    private static readonly Person Nobody = new("", "", "", Hasher.HashPassword(null!, "nobody"));
 
     public static void MapSignIn(this IEndpointRouteBuilder api)
     {
         api.MapPost("/session", Enter).AllowAnonymous().TakesUpTo(RequestSizes.SignIn).WithName("signIn").WithSummary("Signs in: sets the cookie that all else asks for").Produces<Me>().ProducesProblem(401);
         api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me").WithSummary("Who is signed in, and what that role may do");
         api.MapDelete("/session", Leave).Needs(Right.Read).WithName("signOut").WithSummary("Signs out");
-        api.MapGet("/people", async (PersonStore people, CancellationToken cancel) =>
-            (await people.All(cancel)).Select(p => new PersonView(p.Name, p.Display, p.Role)).ToList()).Needs(Right.Administer).WithName("people").WithSummary("The people who can sign in");
     }
 
-    private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, SessionStore sessions, SignInAttempts attempts, CancellationToken cancel)
+    private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, SessionStore sessions, SignInAttempts attempts, AuditStore audit, CancellationToken cancel)
     {
-        var address = context.Connection.RemoteIpAddress?.ToString() ?? "";
+        var address = context.AddressOf();
         var earlier = await attempts.Begin(credentials.Name, address, Window, cancel);
         if (WaitAfter(earlier) is { } wait)
         {
             await attempts.TakeBack(earlier, cancel);
+            await audit.Add(context.Happened(AuditKind.SignInBarred, await Known(credentials.Name, people, cancel), "", ""), cancel);
             return TooMany(context, wait);
         }
         if (Math.Max(earlier.OfName, earlier.OfAddress) - AttemptsAtFullSpeed is > 0 and var beyond)
@@ -80,17 +68,31 @@ public static class SignIn
             }
         }
         var person = await people.Find(credentials.Name, cancel);
-        if (credentials.Password.Length > LongestPassword || Hasher.VerifyHashedPassword(person ?? Nobody, (person ?? Nobody).Password, credentials.Password) == PasswordVerificationResult.Failed
-            || person is null || await sessions.Begin(person.Name, LongestSession, cancel) is not { } session)
+        if (!Passwords.IsOf(person, credentials.Password) || await Open(person!, context, sessions, cancel) is not { } me)
+        {
+            await audit.Add(context.Happened(AuditKind.SignInFailed, person?.Name ?? "", "", ""), cancel);
             return Problems.Of(StatusCodes.Status401Unauthorized, "The name or the password is not right.", "/password");
+        }
         await attempts.Forget(credentials.Name, address, cancel);
+        await audit.Add(context.Happened(AuditKind.SignedIn, me.Name, "", ""), cancel);
+        return TypedResults.Ok(me);
+    }
+
+    /// <summary>A name that nobody has is not kept: it may be a password, typed in the wrong field.</summary>
+    private static async Task<string> Known(string name, PersonStore people, CancellationToken cancel) => (await people.Find(name, cancel))?.Name ?? "";
+
+    /// <summary>Begins a session and sets its cookie. Null where the person is gone meanwhile.</summary>
+    internal static async Task<Me?> Open(Person person, HttpContext context, SessionStore sessions, CancellationToken cancel)
+    {
+        if (await sessions.Begin(person.Name, LongestSession, cancel) is not { } session)
+            return null;
         var user = PrincipalOf(person, session);
         await context.SignInAsync(user, new AuthenticationProperties { IsPersistent = true });
-        return TypedResults.Ok(MeOf(user));
+        return MeOf(user);
     }
 
     /// <summary>How long the next attempt of a name from an address still has to wait; null where it need not.</summary>
-    private static TimeSpan? WaitAfter(EarlierAttempts earlier)
+    internal static TimeSpan? WaitAfter(EarlierAttempts earlier)
     {
         if (earlier.OfPair < FreeAttempts || earlier.SinceLast is not { } since)
             return null;
@@ -98,17 +100,18 @@ public static class SignIn
         return wait > TimeSpan.Zero ? wait : null;
     }
 
-    private static IResult TooMany(HttpContext context, TimeSpan wait)
+    internal static IResult TooMany(HttpContext context, TimeSpan wait)
     {
         var seconds = (int)Math.Ceiling(wait.TotalSeconds);
         context.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
         return Problems.Of(StatusCodes.Status429TooManyRequests, $"Too many failed attempts. Try again in {(seconds == 1 ? "a second" : seconds <= 60 ? $"{seconds} seconds" : $"{(seconds + 59) / 60} minutes")}.");
     }
 
-    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, SessionStore sessions, CancellationToken cancel)
+    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, SessionStore sessions, AuditStore audit, CancellationToken cancel)
     {
         if (SessionOf(context.User) is { } session)
             await sessions.End(session, cancel);
+        await audit.Add(context.Happened(AuditKind.SignedOut, ""), cancel);
         await context.SignOutAsync();
         return TypedResults.NoContent();
     }
@@ -126,12 +129,8 @@ public static class SignIn
         return new(user.Identity!.Name!, user.FindFirstValue(ClaimTypes.GivenName)!, role, Rights.OfRole[role]);
     }
 
-    public static string Hash(string password) => Hasher.HashPassword(null!, password);
-
     public static void AddSignIn(this IServiceCollection services)
     {
-        services.AddDataProtection().SetApplicationName("juniperfall");
-        services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(s => new ConfigureOptions<KeyManagementOptions>(o => o.XmlRepository = new KeysInDatabase(s.GetRequiredService<PersonStore>())));
         services.AddAuthorization(Rights.AddPolicies);
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(o =>
         {
@@ -141,7 +140,12 @@ public static class SignIn
             o.ExpireTimeSpan = LongestIdle;
             o.SlidingExpiration = true;
             o.Events.OnRedirectToLogin = c => Problems.Write(c.HttpContext, StatusCodes.Status401Unauthorized, "Sign in to go on.");
-            o.Events.OnRedirectToAccessDenied = c => Problems.Write(c.HttpContext, StatusCodes.Status403Forbidden, "Your role does not include this.");
+            o.Events.OnRedirectToAccessDenied = async c =>
+            {
+                var happened = c.HttpContext.Happened(AuditKind.Forbidden, "", $"{c.Request.Method} {c.Request.Path}"[..Math.Min(200, c.Request.Method.Length + 1 + c.Request.Path.Value!.Length)]);
+                await c.HttpContext.RequestServices.GetRequiredService<AuditStore>().Add(happened, c.HttpContext.RequestAborted);
+                await Problems.Write(c.HttpContext, StatusCodes.Status403Forbidden, "Your role does not include this.");
+            };
             // A session that was ended, by signing out, a new password or role, or time, lets nobody in on its cookie.
             o.Events.OnValidatePrincipal = async c =>
             {
@@ -150,11 +154,5 @@ public static class SignIn
                     c.RejectPrincipal();
             };
         });
-    }
-
-    private sealed class KeysInDatabase(PersonStore people) : IXmlRepository
-    {
-        public IReadOnlyCollection<XElement> GetAllElements() => people.ProtectionKeys();
-        public void StoreElement(XElement element, string friendlyName) => people.AddProtectionKey(element, friendlyName);
     }
 }

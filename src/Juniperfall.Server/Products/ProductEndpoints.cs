@@ -5,6 +5,7 @@ using Juniperfall.Formats;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Storage;
+using Npgsql;
 
 namespace Juniperfall.Server.Products;
 
@@ -73,7 +74,7 @@ public static class ProductEndpoints
         };
         if (await store.CreateProduct(document, user.Identity!.Name!, cancel) is { } revision)
             return TypedResults.Ok(new ProductMade(document.Id, revision));
-        return (await store.RevisionsOf(document.Id, cancel)).LastOrDefault() is { } first
+        return (await store.RevisionsOf(document.Id, cancel)).LastOrDefault() is { } first && first.Author == user.Identity!.Name
             ? TypedResults.Ok(new ProductMade(document.Id, first.Id)) : Problems.Of(409, $"There is a product “{code}” already.", "/code");
     }
 
@@ -93,15 +94,15 @@ public static class ProductEndpoints
             ? TypedResults.Ok(new ProductMade(productId, open.Id)) : Problems.Conflict("There is no released revision to go on from.");
     }
 
-    private static async Task<IResult> Import(HttpRequest request, ClaimsPrincipal user, RevisionStore store, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Import(HttpRequest request, ClaimsPrincipal user, NpgsqlDataSource data, CancellationToken cancel)
     {
         if (request.ContentLength > Core.Limits.LargestFile)
             return Problems.Wrong("", ModelJson.FileTooLarge);
         using var body = new MemoryStream();
         await request.Body.CopyToAsync(body, cancel);
         var outcome = request.Query["format"] == "uvl"
-            ? await ModelImport.ImportUvl(body.ToArray(), Guid.NewGuid().ToString("n"), user.Identity!.Name!, store, library, cancel)
-            : await ModelImport.Import(body.ToArray(), user.Identity!.Name!, store, library, cancel);
+            ? await ModelImport.ImportUvl(body.ToArray(), Guid.NewGuid().ToString("n"), user.Identity!.Name!, data, cancel)
+            : await ModelImport.Import(body.ToArray(), user.Identity!.Name!, data, cancel);
         return outcome.Made is { } made ? TypedResults.Ok(new ProductImported(made.ProductId, made.RevisionId, [.. outcome.Unread.Select(n => $"Line {n.Line}: {n.Sentence}")])) : Problems.Wrong("", outcome.Error!);
     }
 }

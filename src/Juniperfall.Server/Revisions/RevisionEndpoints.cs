@@ -17,13 +17,7 @@ public sealed record UndoRequest(string Id);
 /// <summary>A stored edit and the revision after it.</summary>
 public sealed record EditAnswer(long Sequence, bool Repeated, RevisionView Revision);
 
-/// <summary>What stands against a release, and whether the person may do it.</summary>
-public sealed record ReleaseCheck(bool Ready, bool OwnDraft, IReadOnlyList<FindingView> Findings, IReadOnlyList<string> Problems);
-
-/// <param name="Head">The edit that was checked; a later one has to be checked again.</param>
-public sealed record ReleaseRequest(long Head);
-
-/// <summary>Reading, editing and releasing revisions.</summary>
+/// <summary>Reading and editing revisions.</summary>
 public static class RevisionEndpoints
 {
     private const int MostEntries = 200;
@@ -38,8 +32,6 @@ public static class RevisionEndpoints
         one.MapPost("/edits", Edit).Needs(Right.Edit).TakesUpTo(RequestSizes.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none").Produces<EditAnswer>();
         one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes the latest edit of the person back").Produces<EditAnswer>();
         one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").WithSummary("Applies again what was taken back last").Produces<EditAnswer>();
-        one.MapGet("/release", CheckRelease).Needs(Right.Read).WithName("checkRelease").WithSummary("What stands against releasing a revision").Produces<ReleaseCheck>();
-        one.MapPost("/release", Release).Needs(Right.Release).WithName("release").WithSummary("Releases a revision").Produces<RevisionView>();
     }
 
     private static async Task<IResult> Show(long id, CompiledModels models, WarmUpJournal journal, CancellationToken cancel) =>
@@ -111,41 +103,5 @@ public static class RevisionEndpoints
             return Problems.Gone("revision");
         return outcome.Refusal is { } refusal ? Problems.Refused(refusal, compiled.NameOf)
             : TypedResults.Ok(new EditAnswer(outcome.Sequence!.Value, outcome.Repeated, RevisionView.Of(compiled)));
-    }
-
-    private static async Task<IResult> CheckRelease(long id, ClaimsPrincipal user, CompiledModels models, CancellationToken cancel) =>
-        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user, cancel)) : Problems.Gone("revision");
-
-    private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, CancellationToken cancel)
-    {
-        var problems = new List<string>();
-        var findings = compiled.Model.Findings.Where(f => f.Blocks).Select(RevisionView.Of).ToList();
-        if (compiled.Revision.State != "draft")
-            problems.Add($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already.");
-        if (findings.Count == 0)
-        {
-            var asked = await compiled.Ask([], Effectivity.Any, cancel);
-            if (asked.Answer.Valid is null)
-                problems.Add("Whether there is any valid configuration could not be found out in time.");
-            else if (asked.Answer.Valid == false)
-                problems.Add("No configuration is possible: " + string.Join("; ", asked.Answer.Clashes.SelectMany(c => c.Causes).Select(compiled.Words.Clause)) + ".");
-        }
-        return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems);
-    }
-
-    private static async Task<IResult> Release(long id, ReleaseRequest request, ClaimsPrincipal user, CompiledModels models, RevisionStore store, CancellationToken cancel)
-    {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var check = await Check(compiled, user, cancel);
-        if (check.OwnDraft)
-            return Problems.Of(StatusCodes.Status403Forbidden, "A revision is released by someone else than its author.");
-        if (compiled.Revision.Head != request.Head)
-            return Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
-        if (!check.Ready)
-            return Problems.Conflict(check.Problems.FirstOrDefault() ?? $"{check.Findings.Count} faults stand against the release.");
-        var package = ModelPackage.Of(compiled.Model);
-        return await store.Release(id, request.Head, user.Identity!.Name!, package.Library, cancel) && await models.Get(id, cancel) is { } released
-            ? TypedResults.Ok(RevisionView.Of(released)) : Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
     }
 }

@@ -78,7 +78,7 @@ public static class StructureEndpoints
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
         if (await store.Structure(request.Id, cancel) is { } already)
-            return TypedResults.Ok<ResultView>(Read(already));
+            return already.ConfigurationId == id && already.Author == user.Identity!.Name ? TypedResults.Ok<ResultView>(Read(already)) : Problems.Of(StatusCodes.Status409Conflict, "There is another structure with this id already.", "/id");
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on released revisions.");
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);

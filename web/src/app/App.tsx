@@ -6,11 +6,14 @@ import { ConfigurePage } from '../features/configurations/ConfigurePage'
 import { HealthPage } from '../features/health/HealthPage'
 import { ItemPage } from '../features/library/ItemPage'
 import { LibraryPage } from '../features/library/LibraryPage'
+import { AuditPage } from '../features/people/AuditPage'
+import { PeoplePage } from '../features/people/PeoplePage'
 import { ProductPage } from '../features/products/ProductPage'
 import { ProductsPage } from '../features/products/ProductsPage'
 import { FullStructurePage } from '../features/structures/FullStructurePage'
 import { ResultPage } from '../features/structures/ResultPage'
 import { titlePage } from '../ui/pageTitle'
+import { ChoosePasswordPage } from './ChoosePasswordPage'
 import { SessionGate } from './session'
 import { Shell } from './Shell'
 
@@ -18,6 +21,15 @@ import { Shell } from './Shell'
 const WorkshopPage = lazy(() => import('../features/workshop/WorkshopPage'))
 
 export function App() {
+  return (
+    <Routes>
+      <Route path="/password" element={<ChoosePasswordPage />} />
+      <Route path="*" element={<SignedInPages />} />
+    </Routes>
+  )
+}
+
+function SignedInPages() {
   return (
     <SessionGate>
       <Shell>
@@ -37,6 +49,8 @@ export function App() {
             <Route path="/library" element={<Navigate to="/library/items" replace />} />
             <Route path="/library/:table" element={<LibraryPage />} />
             <Route path="/items/:number" element={<ItemPage />} />
+            <Route path="/people" element={<PeoplePage />} />
+            <Route path="/people/audit" element={<AuditPage />} />
             <Route path="*" element={<Lost />} />
           </Routes>
         </Suspense>

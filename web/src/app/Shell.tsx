@@ -1,11 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { Boxes, ClipboardList, Keyboard, LibraryBig, LogOut, Moon, Sun } from 'lucide-react'
+import { Boxes, ClipboardList, Keyboard, KeyRound, LibraryBig, LogOut, Moon, Sun, Users } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
 import { NavLink } from 'react-router'
 import { ask, client } from '../api/client'
 import { useShortcut } from '../ui/keys'
 import { Mark } from '../ui/Mark'
 import { Sheet } from '../ui/Sheet'
+import { OwnPassword } from './OwnPassword'
 import { useMe } from './session'
 import { applyTheme, isDark } from './theme'
 
@@ -14,6 +15,7 @@ const places = [
   { to: '/configurations', label: 'Configurations', icon: ClipboardList },
   { to: '/library', label: 'Library', icon: LibraryBig },
 ]
+const people = { to: '/people', label: 'People', icon: Users }
 
 /** The slim rail on the left and the page beside it. */
 export function Shell({ children }: { children: ReactNode }) {
@@ -21,6 +23,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const queries = useQueryClient()
   const [dark, setDark] = useState(isDark)
   const [keys, setKeys] = useState(false)
+  const [password, setPassword] = useState(false)
   useShortcut('?', () => setKeys(true))
 
   async function leave() {
@@ -39,7 +42,7 @@ export function Shell({ children }: { children: ReactNode }) {
         <NavLink to="/products" className="mb-3 grid place-items-center" aria-label="Juniperfall">
           <Mark className="size-8" />
         </NavLink>
-        {places.map(({ to, label, icon: Icon }) => (
+        {(me.rights.includes('administer') ? [...places, people] : places).map(({ to, label, icon: Icon }) => (
           <NavLink
             key={to}
             to={to}
@@ -64,6 +67,9 @@ export function Shell({ children }: { children: ReactNode }) {
           >
             {dark ? <Sun className="size-5" strokeWidth={1.5} /> : <Moon className="size-5" strokeWidth={1.5} />}
           </button>
+          <button className="act-bare" aria-label="Your password" title="Your password" onClick={() => setPassword(true)}>
+            <KeyRound className="size-5" strokeWidth={1.5} />
+          </button>
           <button className="act-bare" aria-label="Sign out" title={`Sign out ${me.display}`} onClick={leave}>
             <LogOut className="size-5" strokeWidth={1.5} />
           </button>
@@ -76,6 +82,7 @@ export function Shell({ children }: { children: ReactNode }) {
       <main id="page" tabIndex={-1} className="min-w-0 flex-1 overflow-auto outline-none">
         {children}
       </main>
+      {password && <OwnPassword onClose={() => setPassword(false)} />}
       {keys && (
         <Sheet title="Keys" onClose={() => setKeys(false)}>
           <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1.5">

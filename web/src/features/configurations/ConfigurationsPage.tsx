@@ -27,7 +27,7 @@ export function ConfigurationsPage() {
       {configurations.data && list.length === 0 && (
         <p className="quiet">
           {search ? (
-            `No configuration has “${search}” in its name, product or author.`
+            `No configuration has “${search}” in its name, product or people.`
           ) : (
             <>
               Nothing saved yet. Choose a{' '}
@@ -93,7 +93,9 @@ export function ConfigurationsPage() {
                   {c.revisionNumber} <span className="quiet">{c.revisionState}</span>
                 </td>
                 <td>{c.author}</td>
-                <td className="whitespace-nowrap">{when(c.changedAt)}</td>
+                <td className="whitespace-nowrap">
+                  {when(c.changedAt)} {c.changedBy !== c.author && <span className="quiet">by {c.changedBy}</span>}
+                </td>
                 <td>
                   {c.structureId ? (
                     <Link className="link" to={`/structures/${c.structureId}`}>

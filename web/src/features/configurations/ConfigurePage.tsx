@@ -115,7 +115,8 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
           { label: 'for the site', value: <SiteChoice bench={bench} sites={revision.sites} /> },
           { label: 'on the day', value: <DayChoice bench={bench} /> },
           ...(bench.answer?.priced ? [{ label: 'priced for', value: <CustomerClassChoice code={customerClass} choose={setCustomerClass} /> }] : []),
-          ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.author}` }] : []),
+          ...(saved && saved.author !== saved.changedBy ? [{ label: 'made by', value: saved.author }] : []),
+          ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.changedBy}` }] : []),
           {
             label: 'state',
             value: !bench.answer ? '…' : bench.answer.clashes.length > 0 ? <span className="fault">clash</span> : faults.length > 0 ? <span className="fault">{faults.length} cannot be had</span> : missing.length > 0 ? `${missing.length} still needed` : 'ready to build',

@@ -55,7 +55,7 @@ function answerTo(picks: Picks) {
 }
 
 const revision = { id: 1, productId: 'm', number: 2, state: 'released', author: 'ines', head: 5, changedAt: '2026-11-24T08:00:00Z', document: { code: 'CR', label: { en: 'Cold room' } }, findings: [], sites: [{ code: 'HAL', label: 'Haldwyn' }] }
-const saved = { id: 'c1', name: 'Harbour store', revisionId: 1, productId: 'm', productCode: 'CR', productLabel: 'Cold room', revisionNumber: 2, revisionState: 'released', picks: [{ path: 'duty', value: 'chill' }], site: 'HAL', date: '2027-02-15', author: 'marit', version: 3, changedAt: '2026-11-24T09:00:00Z', newerRevisionId: null, newerNumber: null }
+const saved = { id: 'c1', name: 'Harbour store', revisionId: 1, productId: 'm', productCode: 'CR', productLabel: 'Cold room', revisionNumber: 2, revisionState: 'released', picks: [{ path: 'duty', value: 'chill' }], site: 'HAL', date: '2027-02-15', author: 'marit', changedBy: 'odile', version: 3, changedAt: '2026-11-24T09:00:00Z', newerRevisionId: null, newerNumber: null }
 
 const answers = (more: Answers = {}): Answers => ({
   'GET /api/revisions/1': () => revision,
@@ -232,7 +232,7 @@ describe('a saved configuration', () => {
 })
 
 describe('the list of configurations', () => {
-  const entry = (i: number, structureId: string | null = null) => ({ id: `c${i}`, name: `Store ${i}`, revisionId: 1, productCode: 'CR', productLabel: 'Cold room', revisionNumber: 1, revisionState: 'released', author: 'marit', changedAt: '2026-11-24T09:00:00Z', structureId })
+  const entry = (i: number, structureId: string | null = null) => ({ id: `c${i}`, name: `Store ${i}`, revisionId: 1, productCode: 'CR', productLabel: 'Cold room', revisionNumber: 1, revisionState: 'released', author: 'marit', changedBy: 'marit', changedAt: '2026-11-24T09:00:00Z', structureId })
 
   it('leads to each configuration and its structure, and searches by what is in its address', async () => {
     showPage(<ConfigurationsPage />, { path: '/configurations?search=store', answers: { 'GET /api/configurations': () => [entry(1, 's9'), entry(2)] } })

@@ -1,0 +1,65 @@
+using System.Security.Claims;
+using Juniperfall.Formats;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Solving;
+using Juniperfall.Storage;
+using Npgsql;
+
+namespace Juniperfall.Server.Revisions;
+
+/// <summary>What stands against a release, and whether the person may do it.</summary>
+public sealed record ReleaseCheck(bool Ready, bool OwnDraft, IReadOnlyList<FindingView> Findings, IReadOnlyList<string> Problems);
+
+/// <param name="Head">The edit that was checked; a later one has to be checked again.</param>
+public sealed record ReleaseRequest(long Head);
+
+/// <summary>Releasing revisions: what stands against it, and doing it.</summary>
+public static class ReleaseEndpoints
+{
+    public static void AddReleaseChecks(this IServiceCollection services) => services
+        .AddSingleton<IReleaseCheck, IsDraft>().AddSingleton<IReleaseCheck, HasNoFaults>().AddSingleton<IReleaseCheck, HasValidConfiguration>();
+
+    public static void MapReleases(this IEndpointRouteBuilder api)
+    {
+        var one = api.MapGroup("/revisions/{id:long}/release").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        one.MapGet("", Look).Needs(Right.Read).WithName("checkRelease").WithSummary("What stands against releasing a revision").Produces<ReleaseCheck>();
+        one.MapPost("", Release).Needs(Right.Release).WithName("release").WithSummary("Releases a revision").Produces<RevisionView>();
+    }
+
+    private static async Task<IResult> Look(long id, ClaimsPrincipal user, CompiledModels models, IEnumerable<IReleaseCheck> checks, CancellationToken cancel) =>
+        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user, checks, cancel)) : Problems.Gone("revision");
+
+    private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, IEnumerable<IReleaseCheck> checks, CancellationToken cancel)
+    {
+        var (findings, problems) = (new List<FindingView>(), new List<string>());
+        foreach (var check in checks)
+        {
+            var objections = await check.Check(compiled, cancel);
+            findings.AddRange(objections.Findings);
+            problems.AddRange(objections.Problems);
+        }
+        return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems);
+    }
+
+    private static async Task<IResult> Release(long id, ReleaseRequest request, HttpContext context, CompiledModels models, IEnumerable<IReleaseCheck> checks, RevisionStore store, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var check = await Check(compiled, context.User, checks, cancel);
+        if (check.OwnDraft)
+            return Problems.Of(StatusCodes.Status403Forbidden, "A revision is released by someone else than its author.");
+        if (compiled.Revision.Head != request.Head)
+            return Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
+        if (!check.Ready)
+            return Problems.Conflict(check.Problems.FirstOrDefault() ?? $"{check.Findings.Count} faults stand against the release.");
+        await using (var work = await UnitOfWork.Begin(data, cancel))
+        {
+            if (!await store.Release(work, id, request.Head, context.User.Identity!.Name!, ModelPackage.Of(compiled.Model).Library, cancel))
+                return Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
+            await audit.Add(work, context.Happened(AuditKind.RevisionReleased, compiled.Revision.Document.Code, $"revision {compiled.Revision.Number}, written by {compiled.Revision.Author}"), cancel);
+            await work.Commit(cancel);
+        }
+        return await models.Get(id, cancel) is { } released ? TypedResults.Ok(RevisionView.Of(released)) : Problems.Gone("revision");
+    }
+}

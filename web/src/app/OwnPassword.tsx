@@ -1,0 +1,41 @@
+import { useState, type FormEvent } from 'react'
+import { toast } from 'sonner'
+import { ask, client, sentenceOf } from '../api/client'
+import { Sheet } from '../ui/Sheet'
+import { PasswordPair } from './ChoosePasswordPage'
+import { useMe } from './session'
+
+/** Changes the password of whoever is signed in. */
+export function OwnPassword({ onClose }: { onClose: () => void }) {
+  const me = useMe()
+  const [fault, setFault] = useState('')
+
+  async function submit(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault()
+    const form = new FormData(event.currentTarget)
+    if (form.get('password') !== form.get('again')) return setFault('The two are not the same.')
+    try {
+      await ask(client.PUT('/api/password', { body: { present: String(form.get('present')), password: String(form.get('password')) } }))
+      toast('Your password is changed. Wherever else you were signed in, you no longer are.')
+      onClose()
+    } catch (e) {
+      setFault(sentenceOf(e))
+    }
+  }
+
+  return (
+    <Sheet title={`${me.display}: your password`} onClose={onClose}>
+      <form className="grid gap-3" onSubmit={submit}>
+        <input name="name" value={me.name} autoComplete="username" readOnly hidden />
+        <label className="grid gap-1">
+          Present password
+          <input name="present" type="password" className="field" autoComplete="current-password" required autoFocus />
+        </label>
+        <PasswordPair fault={fault} />
+        <div>
+          <button className="act act-main">Change it</button>
+        </div>
+      </form>
+    </Sheet>
+  )
+}
