@@ -54,6 +54,7 @@ builder.Services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSe
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddSingleton<Scheduler>();
 builder.Services.AddSingleton<Askers>();
+builder.Services.AddSingleton(s => Caches.BudgetOf(builder.Configuration, s.GetRequiredService<TimeProvider>()));
 builder.Services.AddSingleton<CompiledModels>();
 builder.Services.AddSingleton<EditFeed>();
 builder.Services.AddHostedService(s => s.GetRequiredService<EditFeed>());

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
@@ -12,14 +11,13 @@ public sealed class CompiledModel
     private readonly Lazy<Dictionary<string, Occurrence>> _occurrences;
     private readonly Lazy<ModelDocument> _shown;
     private readonly Effectivities _effectivities;
-    private readonly ConcurrentDictionary<Effectivity, Lazy<Reasoner>> _reasoners = new();
-    private readonly ConcurrentDictionary<Effectivity, Reasoner> _earlier = new();
-    private readonly ConcurrentDictionary<string, SharedAnswer> _asked = new();
+    private readonly KeptReasoners _reasoners;
+    private readonly KeptAnswers _answers;
     private readonly Scheduler _scheduler;
     private readonly Askers _askers;
 
     /// <param name="previous">The same revision before its latest edits, if it was compiled.</param>
-    public CompiledModel(StoredRevision revision, LibraryFacts facts, CompiledModel? previous, Scheduler scheduler, Askers askers)
+    public CompiledModel(StoredRevision revision, LibraryFacts facts, CompiledModel? previous, Scheduler scheduler, Askers askers, CacheBudget budget)
     {
         (_scheduler, _askers) = (scheduler, askers);
         Revision = revision;
@@ -29,13 +27,24 @@ public sealed class CompiledModel
         _occurrences = new(() => Occurrence.All(Model).ToDictionary(o => o.Prefix));
         _shown = new(() => ShownDocument.Of(Model.Index));
         _effectivities = new(revision.Document, facts.CostsDependOnSite);
-        if (previous is null)
-            return;
-        foreach (var (at, reasoner) in previous._earlier)
-            _earlier[at] = reasoner;
-        foreach (var (at, reasoner) in previous._reasoners)
-            if (reasoner.IsValueCreated)
-                _earlier[at] = reasoner.Value;
+        EstimatedBytes = BytesOfModel + (Model.Index.Rows.Count * BytesOfRow);
+        _reasoners = new(Model, EstimatedBytes, previous?._reasoners, scheduler, budget);
+        _answers = new(budget);
+    }
+
+    private const long BytesOfModel = 256 * 1024, BytesOfRow = 4 * 1024;
+
+    /// <summary>What it holds of memory without its reasoners and answers, by the number of its rows.</summary>
+    internal long EstimatedBytes { get; }
+
+    /// <summary>The same as it is. What the library holds counts nowhere else where the revision carries it.</summary>
+    internal long Bytes() => RetainedSize.Of(this, reached => reached is KeptReasoners or KeptAnswers or Solving.Scheduler or Askers or CacheBudget || (reached is LibraryFacts && Revision.Facts is null));
+
+    /// <summary>Nothing of it is kept any longer.</summary>
+    internal void Forget()
+    {
+        _reasoners.Forget();
+        _answers.Forget();
     }
 
     public StoredRevision Revision { get; }
@@ -47,68 +56,22 @@ public sealed class CompiledModel
     /// <summary>How long a single question may take, from when its turn has come; what is not finished then says so.</summary>
     public static readonly TimeSpan TimeLimit = TimeSpan.FromSeconds(20);
 
-    private const int MostKept = 200;
-    private const int MostReasoners = 12;
-
     /// <summary>
     /// Asks the reasoner for a site and day when the turn of the person who asks has come. The time to build the reasoner counts, too.
     /// </summary>
     /// <param name="work">Given a token that is cancelled when time has run out, or whoever asked has gone.</param>
     public Task<T> Solve<T>(Effectivity at, Func<Reasoner, CancellationToken, T> work, CancellationToken cancel, Urgency urgency = Urgency.Question, TimeSpan? limit = null) =>
-        _scheduler.Run(_askers.Person, urgency, limit ?? TimeLimit, time => work(ReasonerAt(at), time), cancel);
+        _scheduler.Run(_askers.Person, urgency, limit ?? TimeLimit, time => _reasoners.Use(Alike(at), reasoner => work(reasoner, time)), cancel);
 
     /// <summary>The site and day that stands for all that make no more difference to the model than this one.</summary>
     public Effectivity Alike(Effectivity at) => _effectivities.Representative(at);
 
-    /// <summary>The reasoner for a site and day; one stands for all that make no difference to the model. Only asked for by work of the scheduler.</summary>
-    internal Reasoner ReasonerAt(Effectivity at)
-    {
-        var alike = Alike(at);
-        if (_reasoners.Count > MostReasoners)
-            _reasoners.Clear();
-        return _reasoners.GetOrAdd(alike, _ => new(() => new(Model, alike, _earlier.TryRemove(alike, out var earlier) ? earlier : null))).Value;
-    }
-
-    /// <summary>
-    /// The answer to a set of picks, worked out once for everyone who asks at the same time, and given up when nobody waits for it any more.
-    /// What ran out of time is not kept: the next time it is gone on with.
-    /// </summary>
-    public async Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel)
-    {
-        if (_asked.Count > MostKept)
-            foreach (var (old, answer) in _asked)
-                if (answer.IsCompleted)
-                    _asked.TryRemove(KeyValuePair.Create(old, answer));
-        var key = KeyOf(picks, at);
-        while (true)
-        {
-            var shared = _asked.GetOrAdd(key, _ => new SharedAnswer(given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time => Asked.Of(this, ReasonerAt(at), picks, at, time), given)));
-            if (!shared.TryJoin())
-            {
-                _asked.TryRemove(KeyValuePair.Create(key, shared));
-                continue;
-            }
-            try
-            {
-                var asked = await shared.Task.WaitAsync(cancel);
-                if (!asked.Answer.Exact)
-                    _asked.TryRemove(KeyValuePair.Create(key, shared));
-                return asked;
-            }
-            catch (Exception) when (!shared.IsSound)
-            {
-                _asked.TryRemove(KeyValuePair.Create(key, shared));
-                throw;
-            }
-            finally
-            {
-                shared.Leave();
-            }
-        }
-    }
+    /// <summary>The answer to a set of picks, worked out once for everyone who asks.</summary>
+    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel) => _answers.Get(KeyOf(picks, at),
+        given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time => _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, time)), given), cancel);
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
-    public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _asked.TryGetValue(KeyOf(picks, at), out var shared) && shared.IsCompleted && shared.Task.IsCompletedSuccessfully ? shared.Task.Result : null;
+    public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _answers.Known(KeyOf(picks, at));
 
     private string KeyOf(IReadOnlyList<Pick> picks, Effectivity at) =>
         // The site matters to stores even where it does not matter to the rules.

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using Juniperfall.Core.Models;
 using Juniperfall.Storage;
 
@@ -8,39 +9,100 @@ namespace Juniperfall.Server.Solving;
 /// Compiled revisions by the edit that they stand at. A copy is only a copy: whether it is the latest is asked of the
 /// database each time, so that any number of servers agree.
 /// </summary>
-public sealed class CompiledModels(RevisionStore revisions, LibraryStore library, Scheduler scheduler, Askers askers)
+public sealed class CompiledModels(RevisionStore revisions, LibraryStore library, Scheduler scheduler, Askers askers, CacheBudget budget)
 {
-    private const int MostKept = 24;
-    private readonly ConcurrentDictionary<long, (RevisionMark Mark, long Library, CompiledModel Model, long Used)> _kept = new();
-    private readonly ConcurrentDictionary<(long RevisionId, RevisionMark Mark, long Library), Task<CompiledModel?>> _compiling = new();
-    private long _clock;
-
-    public async Task<CompiledModel?> Get(long revisionId, CancellationToken cancel)
+    private sealed record Kept(RevisionMark Mark, long Library, CompiledModel Model)
     {
-        if (await revisions.Mark(revisionId, cancel) is not { } mark)
-            return null;
-        var live = await library.Load(cancel);
-        _kept.TryGetValue(revisionId, out var kept);
-        var model = kept.Model;
-        if (model is null || kept.Mark != mark || (model.Revision.Facts is null && kept.Library != live.Version))
-        {
-            var key = (revisionId, mark, live.Version);
-            // All who ask meanwhile wait for the same; it is finished though the first of them leaves.
-            var compiling = _compiling.GetOrAdd(key, _ => Compile(revisionId, live.Facts, kept.Model));
-            // Also where everyone who waited has left by then.
-            _ = compiling.ContinueWith(done => _compiling.TryRemove(KeyValuePair.Create(key, done)), TaskScheduler.Default);
-            if (await compiling.WaitAsync(cancel) is not { } compiled)
-                return null;
-            model = compiled;
-            mark = new(model.Revision.Head, model.Revision.State);
-        }
-        _kept[revisionId] = (mark, live.Version, model, Interlocked.Increment(ref _clock));
-        if (_kept.Count > MostKept)
-            _kept.TryRemove(_kept.MinBy(k => k.Value.Used).Key, out _);
-        return model;
+        public CacheBudget.Entry? Entry { get; set; }
+
+        /// <summary>A released revision carries the library that it was released with.</summary>
+        public bool IsAt(RevisionMark mark, long library) => Mark == mark && (Model.Revision.Facts is not null || Library == library);
     }
 
-    private async Task<CompiledModel?> Compile(long revisionId, LibraryFacts facts, CompiledModel? previous) =>
-        await revisions.Load(revisionId, CancellationToken.None) is { } revision
-            ? await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit, _ => new CompiledModel(revision, revision.Facts ?? facts, previous, scheduler, askers), CancellationToken.None) : null;
+    private readonly ConcurrentDictionary<long, Kept> _kept = new();
+    private readonly ConcurrentDictionary<(long RevisionId, RevisionMark Mark, long Library), Task<Kept?>> _compiling = new();
+
+    public async Task<CompiledModel?> Get(long revisionId, CancellationToken cancel) =>
+        await revisions.Mark(revisionId, cancel) is { } mark ? await Compiled(revisionId, mark, () => revisions.Load(revisionId, CancellationToken.None), cancel) : null;
+
+    /// <summary>A revision as an edit has just left it: nothing of it is read again.</summary>
+    public async Task<CompiledModel> After(StoredRevision edited, CancellationToken cancel) =>
+        (await Compiled(edited.Id, new(edited.Head, edited.State), () => Task.FromResult<StoredRevision?>(edited), cancel))!;
+
+    private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel)
+    {
+        var live = await library.Load(cancel);
+        var kept = _kept.GetValueOrDefault(revisionId);
+        if (kept?.IsAt(mark, live.Version) == true)
+        {
+            if (kept.Entry is { } entry)
+                budget.Use(entry);
+            return kept.Model;
+        }
+        var key = (revisionId, mark, live.Version);
+        // All who ask meanwhile wait for the same; it is finished though the first of them leaves.
+        var compiling = _compiling.GetOrAdd(key, _ => Compile(live, kept?.Model, load));
+        // Also where everyone who waited has left by then.
+        _ = compiling.ContinueWith(done => _compiling.TryRemove(KeyValuePair.Create(key, done)), TaskScheduler.Default);
+        return (await compiling.WaitAsync(cancel))?.Model;
+    }
+
+    private async Task<Kept?> Compile(Storage.Library live, CompiledModel? previous, Func<Task<StoredRevision?>> load)
+    {
+        if (await load() is not { } revision)
+            return null;
+        var began = Stopwatch.GetTimestamp();
+        var model = await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit, _ => new CompiledModel(revision, revision.Facts ?? live.Facts, previous, scheduler, askers, budget), CancellationToken.None);
+        var kept = new Kept(new(revision.Head, revision.State), live.Version, model);
+        if (!Keep(revision.Id, kept, Stopwatch.GetElapsedTime(began)))
+            return kept;
+        _ = Measure(kept);
+        return kept;
+    }
+
+    /// <summary>False where a later one is kept already; this one serves who asked for it, and then goes.</summary>
+    private bool Keep(long revisionId, Kept kept, TimeSpan took)
+    {
+        var isLatest = true;
+        _kept.AddOrUpdate(revisionId, kept, (_, before) =>
+        {
+            isLatest = before.Mark.Head <= kept.Mark.Head && before.Library <= kept.Library;
+            if (isLatest)
+                Forget(before);
+            return isLatest ? kept : before;
+        });
+        if (!isLatest)
+            kept.Model.Forget();
+        else
+            kept.Entry = budget.Keep("models", kept.Model.EstimatedBytes, took, () =>
+            {
+                _kept.TryRemove(KeyValuePair.Create(revisionId, kept));
+                kept.Model.Forget();
+            });
+        // A later one may have come in between.
+        if (kept.Entry is { } entry && _kept.GetValueOrDefault(revisionId) != kept)
+            budget.Forget(entry);
+        return isLatest;
+    }
+
+    private void Forget(Kept before)
+    {
+        if (before.Entry is { } entry)
+            budget.Forget(entry);
+        before.Model.Forget();
+    }
+
+    private async Task Measure(Kept kept)
+    {
+        try
+        {
+            var bytes = await scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ => kept.Model.Bytes(), CancellationToken.None);
+            if (kept.Entry is { } entry)
+                budget.Resize(entry, bytes);
+        }
+        catch (Exception e) when (e is TooMuchWaiting or OperationCanceledException or ObjectDisposedException)
+        {
+            // The estimate stays.
+        }
+    }
 }

@@ -2,7 +2,7 @@ import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 import { ChoosePasswordPage } from '../../app/ChoosePasswordPage'
-import { asked, showPage } from '../../testing/page'
+import { asked, showPage, type Answers } from '../../testing/page'
 import { problem } from '../../testing/server'
 import { AuditPage } from './AuditPage'
 import { PeoplePage } from './PeoplePage'
@@ -70,7 +70,7 @@ describe('what happened', () => {
 })
 
 describe('a link to choose a password', () => {
-  const choose = (answers: object) => showPage(<ChoosePasswordPage />, { route: '/password', path: '/password#t0ken', answers })
+  const choose = (answers: Answers) => showPage(<ChoosePasswordPage />, { route: '/password', path: '/password#t0ken', answers })
 
   it('takes two that are the same, and says why one is not taken', async () => {
     choose({

@@ -1,0 +1,110 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using System.Numerics;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
+
+namespace Juniperfall.Server.Solving;
+
+/// <summary>The reasoners of one model: one for all sites and days that make no difference to it, for as long as the budget has room.</summary>
+internal sealed class KeptReasoners
+{
+    private sealed class Kept(Func<Reasoner> make)
+    {
+        public Lazy<Reasoner> Reasoner { get; } = new(make);
+        public CacheBudget.Entry? Entry;
+        public int Uses;
+    }
+
+    private readonly ConcurrentDictionary<Effectivity, Kept> _kept = new();
+    private readonly ConcurrentDictionary<Effectivity, (Reasoner Reasoner, CacheBudget.Entry? Entry)> _earlier = new();
+    private readonly BoundModel _model;
+    private readonly long _modelBytes;
+    private readonly Scheduler _scheduler;
+    private readonly CacheBudget _budget;
+    private volatile bool _isForgotten;
+
+    /// <param name="modelBytes">What the model holds, roughly: a first estimate of what a reasoner does.</param>
+    /// <param name="previous">Those of the model before its latest edits: much of what they know still holds.</param>
+    public KeptReasoners(BoundModel model, long modelBytes, KeptReasoners? previous, Scheduler scheduler, CacheBudget budget)
+    {
+        (_model, _modelBytes, _scheduler, _budget) = (model, modelBytes, scheduler, budget);
+        if (previous is null)
+            return;
+        foreach (var (at, (reasoner, _)) in previous._earlier)
+            KeepEarlier(at, reasoner);
+        foreach (var (at, kept) in previous._kept)
+            if (kept.Reasoner.IsValueCreated)
+                KeepEarlier(at, kept.Reasoner.Value);
+    }
+
+    private void KeepEarlier(Effectivity at, Reasoner reasoner) =>
+        _earlier[at] = (reasoner, _budget.Keep("earlier reasoners", 2 * _modelBytes, TimeSpan.FromMilliseconds(50), () => _earlier.TryRemove(at, out _)));
+
+    /// <summary>Does some work with a reasoner, and remembers what it holds by then. Only by work of the scheduler.</summary>
+    /// <param name="alike">Standing for all that make no difference to the model.</param>
+    public T Use<T>(Effectivity alike, Func<Reasoner, T> work)
+    {
+        var began = Stopwatch.GetTimestamp();
+        var kept = _kept.GetOrAdd(alike, _ => new(() => Make(alike)));
+        try
+        {
+            return work(kept.Reasoner.Value);
+        }
+        finally
+        {
+            Remember(alike, kept, Stopwatch.GetElapsedTime(began));
+        }
+    }
+
+    private Reasoner Make(Effectivity alike)
+    {
+        if (!_earlier.TryRemove(alike, out var earlier))
+            return new(_model, alike, null);
+        if (earlier.Entry is { } entry)
+            _budget.Forget(entry);
+        return new(_model, alike, earlier.Reasoner);
+    }
+
+    private void Remember(Effectivity alike, Kept kept, TimeSpan took)
+    {
+        if (_isForgotten || !kept.Reasoner.IsValueCreated)
+            return;
+        var uses = Interlocked.Increment(ref kept.Uses);
+        if (uses == 1)
+            kept.Entry = _budget.Keep("reasoners", 2 * _modelBytes, took, () => _kept.TryRemove(KeyValuePair.Create(alike, kept)));
+        else if (kept.Entry is { } entry)
+            _budget.Use(entry);
+        // What it has learnt makes it grow, ever more slowly.
+        if (BitOperations.IsPow2(uses))
+            _ = Measure(kept);
+    }
+
+    private async Task Measure(Kept kept)
+    {
+        try
+        {
+            var bytes = await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ => RetainedSize.Of(kept.Reasoner.Value, IsOfTheModel), CancellationToken.None);
+            if (kept.Entry is { } entry)
+                _budget.Resize(entry, bytes);
+        }
+        catch (Exception e) when (e is TooMuchWaiting or OperationCanceledException or ObjectDisposedException)
+        {
+            // The estimate stays.
+        }
+    }
+
+    private static bool IsOfTheModel(object reached) => reached is BoundModel || reached.GetType().Namespace is "Juniperfall.Core.Models" or "Juniperfall.Core.Language";
+
+    /// <summary>Nothing of it is kept any longer; what is under way is finished.</summary>
+    public void Forget()
+    {
+        _isForgotten = true;
+        foreach (var (_, kept) in _kept)
+            if (kept.Entry is { } entry)
+                _budget.Forget(entry);
+        foreach (var (_, (_, entry)) in _earlier)
+            if (entry is not null)
+                _budget.Forget(entry);
+    }
+}
