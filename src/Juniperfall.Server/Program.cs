@@ -25,6 +25,7 @@ builder.Services.AddOpenApi(o =>
     o.AddSchemaTransformer(Json.Describe).AddDocumentTransformer(Json.DescribeKinds);
     ApiDescription.Describe(o);
 });
+builder.AddTelemetry();
 builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Unforeseen>();
 builder.Services.AddResponseCompression();
@@ -74,7 +75,9 @@ if (!describing)
         await app.Services.GetRequiredService<DemoPeople>().TakeKnownPasswords(CancellationToken.None);
 }
 
+app.Services.GetRequiredService<SolvingMetrics>();
 app.UseForwardedHeaders();
+app.UseRequestLog();
 app.UseExceptionHandler();
 app.UseWordsForEmptyErrors();
 app.UseResponseCompression();

@@ -130,7 +130,9 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
                 return true;
             default:
                 log.LogError(exception, "Unforeseen");
-                await Problems.Write(context, StatusCodes.Status500InternalServerError, "The program met a fault of its own. Nothing was changed.");
+                // The same id stands in the log beside what went wrong.
+                context.Response.Headers["X-Request-Id"] = context.TraceIdentifier;
+                await Problems.Write(context, StatusCodes.Status500InternalServerError, $"The program met a fault of its own. Nothing was changed. An administrator finds it in the log as {context.TraceIdentifier}.");
                 return true;
         }
     }

@@ -63,6 +63,9 @@ public sealed class Scheduler : IDisposable
         public double Mean { get; set; }
     }
 
+    /// <summary>Told of each piece that was worked on: how long it waited, and how long it took.</summary>
+    internal Action<Urgency, TimeSpan, TimeSpan>? Done { get; set; }
+
     private readonly object _lock = new();
     private readonly Dictionary<string, Person> _people = [];
     private readonly int _slots;
@@ -96,6 +99,7 @@ public sealed class Scheduler : IDisposable
         if (cancel.IsCancellationRequested)
             return Task.FromCanceled<T>(cancel);
         var done = new TaskCompletionSource<T>(TaskCreationOptions.RunContinuationsAsynchronously);
+        var (asked, request) = (Stopwatch.GetTimestamp(), Activity.Current?.Context ?? default);
         lock (_lock)
         {
             ObjectDisposedException.ThrowIf(_isClosed, this);
@@ -115,6 +119,9 @@ public sealed class Scheduler : IDisposable
 
         void Finish()
         {
+            var began = Stopwatch.GetTimestamp();
+            var waited = Stopwatch.GetElapsedTime(asked, began);
+            using var span = SolvingMetrics.Span(urgency, request, waited);
             try
             {
                 using var time = CancellationTokenSource.CreateLinkedTokenSource(cancel);
@@ -128,6 +135,10 @@ public sealed class Scheduler : IDisposable
             catch (Exception e)
             {
                 done.TrySetException(e);
+            }
+            finally
+            {
+                Done?.Invoke(urgency, waited, Stopwatch.GetElapsedTime(began));
             }
         }
     }

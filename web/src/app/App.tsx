@@ -14,6 +14,7 @@ import { FullStructurePage } from '../features/structures/FullStructurePage'
 import { ResultPage } from '../features/structures/ResultPage'
 import { titlePage } from '../ui/pageTitle'
 import { ChoosePasswordPage } from './ChoosePasswordPage'
+import { PageFault } from './PageFault'
 import { SessionGate } from './session'
 import { Shell } from './Shell'
 
@@ -22,10 +23,12 @@ const WorkshopPage = lazy(() => import('../features/workshop/WorkshopPage'))
 
 export function App() {
   return (
-    <Routes>
-      <Route path="/password" element={<ChoosePasswordPage />} />
-      <Route path="*" element={<SignedInPages />} />
-    </Routes>
+    <PageFault>
+      <Routes>
+        <Route path="/password" element={<ChoosePasswordPage />} />
+        <Route path="*" element={<SignedInPages />} />
+      </Routes>
+    </PageFault>
   )
 }
 

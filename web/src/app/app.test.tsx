@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { MemoryRouter } from 'react-router'
-import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import { asked, type Answers } from '../testing/page'
 import { json, problem, server } from '../testing/server'
 import { App } from './App'
@@ -120,5 +120,19 @@ describe('the frame around the pages', () => {
     await userEvent.click(theme)
     await waitFor(() => expect(document.documentElement.dataset.theme).not.toBe(before))
     expect(Object.values({ ...localStorage })).toContain(document.documentElement.dataset.theme)
+  })
+})
+
+describe('a page that meets a fault of its own', () => {
+  it('says so, names it, and leads on', async () => {
+    signedIn = true
+    const silent = vi.spyOn(console, 'error').mockImplementation(() => undefined)
+    // A list that is none makes the page fail while it is drawn.
+    open('/products', { 'GET /api/products': () => ({ length: 3 }) })
+    expect(await screen.findByText('This page met a fault of its own.')).toBeTruthy()
+    expect(screen.getByText(/is not a function/)).toBeTruthy()
+    expect(screen.getByRole('link', { name: 'To the products' }).getAttribute('href')).toBe('/products')
+    expect(silent).toHaveBeenCalled()
+    silent.mockRestore()
   })
 })
