@@ -25,7 +25,14 @@ public sealed record StoredEdit(long Sequence, string EditId, string Person, Dat
 
 /// <summary>What became of an edit: its place in the history, or why it was refused.</summary>
 /// <param name="Repeated">It was stored before; nothing was done this time.</param>
-public sealed record EditOutcome(long? Sequence, bool Repeated, EditRefusal? Refusal);
+public sealed record EditOutcome(long? Sequence, bool Repeated, EditRefusal? Refusal)
+{
+    /// <summary>The revision as the edit has left it, where this time it was stored.</summary>
+    public StoredRevision? After { get; init; }
+
+    /// <summary>The same with its expressions bound to the library that the edit was worked out with, where that had to be worked out already.</summary>
+    public BoundModel? Model { get; init; }
+}
 
 /// <summary>Works out what an edit makes of a document: where and when it is done is for the caller to say.</summary>
 public delegate Task<EditResult> ApplyEdit(ModelDocument document, ModelEdit edit, LibraryFacts facts, CancellationToken cancel);
@@ -75,7 +82,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         """;
 
     private const string UpdateContent = """
-        update revision set content = $2, head = head + 1, changed_at = now() where id = $1 and head = $3 and state = 'draft'
+        update revision set content = $2, head = head + 1, changed_at = now() where id = $1 and head = $3 and state = 'draft' returning changed_at
         """;
 
     private const string SelectHistory = """
@@ -168,7 +175,9 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     }
 
     public async Task<RevisionMark?> Mark(long id, CancellationToken cancel) =>
-        await data.Query(SelectMark, r => new RevisionMark(r.GetInt64(0), r.GetString(1)), cancel, id).FirstOrDefaultAsync(cancel);
+        await data.Query(SelectMark, ReadMark, cancel, id).FirstOrDefaultAsync(cancel);
+
+    private static RevisionMark ReadMark(NpgsqlDataReader r) => new(r.GetInt64(0), r.GetString(1));
 
     /// <summary>Makes a product with its first draft. Null where the code is taken (case makes no difference).</summary>
     public async Task<long?> CreateProduct(ModelDocument document, string author, CancellationToken cancel)
@@ -207,16 +216,17 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         await data.Query(SelectReusers, r => new ReuserEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5), r.GetInt32(6)), cancel, productId).ToListAsync(cancel);
 
     /// <summary>Stores an edit, once however often it arrives.</summary>
-    public Task<EditOutcome> Apply(long revisionId, ModelEdit edit, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(revisionId, edit.Id, "edit", person, facts, (_, _) => Task.FromResult<(ImmutableArray<EditStep>, long?)?>((edit.Steps, null)), cancel);
+    /// <param name="seen">The revision as it was known last; it is read only where that is no longer how it stands.</param>
+    public Task<EditOutcome> Apply(StoredRevision seen, ModelEdit edit, string person, LibraryFacts facts, CancellationToken cancel) =>
+        InTransaction(seen, edit.Id, "edit", person, facts, (_, _) => Task.FromResult<(ImmutableArray<EditStep>, long?)?>((edit.Steps, null)), cancel);
 
     /// <summary>Appends the inverse of the person's own last edit; refused, with what stands there now, if its fields have changed since.</summary>
-    public Task<EditOutcome> Undo(long revisionId, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(revisionId, editId, "undo", person, facts, Inverse(SelectLastStanding, revisionId, person), cancel);
+    public Task<EditOutcome> Undo(StoredRevision seen, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
+        InTransaction(seen, editId, "undo", person, facts, Inverse(SelectLastStanding, seen.Id, person), cancel);
 
     /// <summary>Appends the inverse of the person's own last undo, as long as they have made no other edit since.</summary>
-    public Task<EditOutcome> Redo(long revisionId, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(revisionId, editId, "redo", person, facts, Inverse(SelectLastUndone, revisionId, person), cancel);
+    public Task<EditOutcome> Redo(StoredRevision seen, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
+        InTransaction(seen, editId, "redo", person, facts, Inverse(SelectLastUndone, seen.Id, person), cancel);
 
     private static FindSteps Inverse(string query, long revisionId, string person) => async (connection, cancel) =>
     {
@@ -242,24 +252,25 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     /// <summary>After so many edits of others came first, one keeps them waiting while it is worked out.</summary>
     private const int MostTries = 6;
 
-    private async Task<EditOutcome> InTransaction(long revisionId, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
+    private async Task<EditOutcome> InTransaction(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
     {
         for (var tries = 1; ; tries++)
-            if (await Try(revisionId, editId, kind, person, facts, find, tries > MostTries, cancel) is { } outcome)
+            if (await Try(seen, editId, kind, person, facts, find, tries > MostTries, cancel) is { } outcome)
                 return outcome;
     }
 
     /// <summary>Null where another edit was stored meanwhile.</summary>
     /// <param name="locks">Whether the row is locked from the start.</param>
-    private async Task<EditOutcome?> Try(long revisionId, string editId, string kind, string person, LibraryFacts facts, FindSteps find, bool locks, CancellationToken cancel)
+    private async Task<EditOutcome?> Try(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, bool locks, CancellationToken cancel)
     {
         StoredRevision? revision;
         (ImmutableArray<EditStep> Steps, long? Undoes)? found;
         await using (var connection = await data.OpenConnectionAsync(cancel))
         {
-            if ((revision = await Load(connection, SelectRevision, cancel, revisionId)) is null)
+            var mark = await connection.Query(SelectMark, ReadMark, cancel, seen.Id).FirstOrDefaultAsync(cancel);
+            if ((revision = mark == new RevisionMark(seen.Head, seen.State) ? seen : await Load(connection, SelectRevision, cancel, seen.Id)) is null)
                 return new(null, false, new(EditFault.Gone, "There is no such revision."));
-            await using var known = connection.Command(SelectEdit, revisionId, editId);
+            await using var known = connection.Command(SelectEdit, revision.Id, editId);
             if (await known.ExecuteScalarAsync(cancel) is long sequence)
                 return new(sequence, true, null);
             if (revision.State != "draft")
@@ -296,7 +307,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         (ImmutableArray<EditStep> Steps, long? Undoes) found, CancellationToken cancel)
     {
         await using var update = connection.Command(UpdateContent, revision.Id, Json(result.Document), revision.Head);
-        if (await update.ExecuteNonQueryAsync(cancel) == 0)
+        if (await update.ExecuteScalarAsync(cancel) is not DateTime changedAt)
             return null;
         var next = revision.Head + 1;
         await using var insert = connection.Command(InsertEdit, revision.Id, next, editId, person, Json(found.Steps), Json(result.Inverse), found.Undoes, kind);
@@ -304,7 +315,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         await using var announce = connection.Command("select pg_notify($1, $2)", Channel, $"{revision.Id}:{next}");
         await announce.ExecuteNonQueryAsync(cancel);
         await transaction.CommitAsync(cancel);
-        return new(next, false, null);
+        return new(next, false, null) { After = revision with { Head = next, Document = result.Document, ChangedAt = changedAt }, Model = result.Model };
     }
 
     private static async Task<StoredRevision?> Load(NpgsqlConnection connection, string query, CancellationToken cancel, params object[] parameters)

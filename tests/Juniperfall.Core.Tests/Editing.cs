@@ -79,6 +79,74 @@ public class Editing
         }
     }
 
+    private static EditStep RandomStep(Random random, ModelDocument document, int i)
+    {
+        T One<T>(IEnumerable<T> of) => of.ToList() is var all ? all[random.Next(all.Count)] : default!;
+        var topic = One(document.Assemblies.SelectMany(a => a.Topics));
+        var row = One(document.Assemblies.SelectMany(a => a.Rows));
+        var named = One(document.Assemblies.SelectMany(a => a.Rows).OfType<NamedRow>());
+        var grid = One(document.Assemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>().Where(g => g.Rows.Length > 0));
+        var (list, line) = (One(document.Lists.Where(l => l.Values.Length > 0)), random.Next(grid.Rows.Length));
+        var value = One(list.Values);
+        var computed = One(document.Assemblies.SelectMany(a => a.Rows).OfType<ComputedAttribute>());
+        return random.Next(12) switch
+        {
+            0 => new SetField(row.Id, "note", $"note {i}", row.Note),
+            1 => new SetField(named.Id, "name", $"name {i}", named.Name),
+            2 => new SetField(computed.Id, "expression", $"({computed.Expression}) + {i} * 0", computed.Expression),
+            3 => new SetField(grid.Id, $"rows/{line}/cells/0", "*", grid.Rows[line].Cells[0]),
+            4 => new SetField(value.Id, "note", $"value {i}", value.Note),
+            5 => new AddRow(list.Id, "values", value.Id, new JsonObject { ["id"] = $"{list.Id}:v{i}", ["code"] = $"v{i}" }),
+            6 => new AddRow(grid.Id, "rows", null, new JsonObject { ["id"] = $"{grid.Id}:n{i}", ["cells"] = new JsonArray([.. grid.Columns.Select(_ => (JsonNode)"*")]) }),
+            7 => new AddRow(topic.Id, "rows", null, new JsonObject { ["kind"] = "statement", ["id"] = $"n{i}", ["expression"] = $"{named.Name} = {named.Name}" }),
+            8 => new MoveRow(row.Id, topic.Id, "rows", null),
+            9 => new SetField(document.Id, "label/en", $"Product {i}", document.Label.Or("") is { Length: > 0 } label ? label : null),
+            10 => new SetField(topic.Id, "rows/0/note", $"deep {i}", topic.Rows.FirstOrDefault()?.Note),
+            _ => new RemoveRow(row.Id),
+        };
+    }
+
+    private static JsonNode Json(object part) => System.Text.Json.JsonSerializer.SerializeToNode(part, part is Row ? typeof(Row) : part.GetType(), DocumentJson.Options)!;
+
+    /// <summary>What a page does with a document of which it knows an earlier state.</summary>
+    private static JsonNode Restored(JsonNode since, Dictionary<string, object> known) => since switch
+    {
+        JsonObject { Count: 1 } part when part["same"] is { } id => Json(known[id.GetValue<string>()]),
+        JsonObject part => new JsonObject(part.Select(m => KeyValuePair.Create(m.Key, m.Value is null ? null : Restored(m.Value, known)))),
+        JsonArray parts => new JsonArray([.. parts.Select(p => p is null ? null : Restored(p, known))]),
+        _ => since.DeepClone(),
+    };
+
+    [Fact]
+    public void What_an_edit_leaves_alone_is_taken_over_and_shown_as_it_was()
+    {
+        var random = new Random(5);
+        var (document, shown) = (Bound, new ShownDocument(new(Bound)));
+        var (done, smallest) = (0, int.MaxValue);
+        for (var i = 0; i < 250; i++)
+        {
+            var step = RandomStep(random, document, i);
+            var result = Apply(document, step);
+            if (result.Refusal is not null)
+                continue;
+            // The same as reading and showing all of it again.
+            var whole = System.Text.Json.JsonSerializer.Deserialize<ModelDocument>(Json(result.Document), DocumentJson.Options)!;
+            var now = new ShownDocument(new(result.Document), shown);
+            Assert.True(JsonNode.DeepEquals(Json(new ShownDocument(new(whole)).Document), Json(now.Document)), $"{i}: {step}");
+            // Whoever has the state before gets only what has changed, and can put the rest together.
+            var since = DocumentTree.Since(shown.Document, now.Document);
+            var known = DocumentTree.All(shown.Document).ToDictionary(DocumentTree.IdOf);
+            Assert.True(JsonNode.DeepEquals(Json(now.Document), Restored(since, known)), $"{i}: {step}");
+            if (step is SetField { Field: "note" })
+                smallest = Math.Min(smallest, since.ToJsonString().Length);
+            if (result.Model is { } model)
+                Assert.Equal(new BoundModel(whole, Facts).Findings.Select(f => $"{f.RowId} {f.Field} {f.Diagnostic.Message}"), model.Findings.Select(f => $"{f.RowId} {f.Field} {f.Diagnostic.Message}"));
+            (document, shown, done) = (result.Document, now, done + 1);
+        }
+        Assert.True(done > 120, $"{done} edits were done");
+        Assert.InRange(smallest, 1, Text(document).Length / 20);
+    }
+
     [Fact]
     public void A_field_that_has_changed_since_is_not_overwritten_and_nothing_of_the_edit_is_done()
     {

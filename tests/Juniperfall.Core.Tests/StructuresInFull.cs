@@ -109,7 +109,7 @@ public class StructuresInFull
         var filled = Build(model, "width=900", "core=100").Structure!.Routing[0].Instructions;
         Assert.Equal(("Cut to 0.89 m from 100, {as marked}.", "Auf 900 mm sägen"), (filled.In(), filled.In("de")));
         var renamed = ModelEditor.Apply(model.Document, new("e", [new SetField("width", "name", "clear_width", "width")]), Facts).Document!;
-        Assert.Contains("{clear_width}", ((OperationLine)ShownDocument.Of(new(renamed)).Assemblies[0].Rows.Last()).Instructions.In("de"), StringComparison.Ordinal);
+        Assert.Contains("{clear_width}", ((OperationLine)new ShownDocument(new(renamed)).Document.Assemblies[0].Rows.Last()).Instructions.In("de"), StringComparison.Ordinal);
         Assert.Equal("instructions/en/0", Assert.Single(Of(Assembly("room", Operation("cut", 10, "1 min") with { Instructions = LocalText.English("Cut to {widht}") })).Findings).Field);
     }
 

@@ -120,9 +120,9 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         var place = new { kind = "subassembly", id = "place", name = "cooling", assemblyId = "cool", make = "phantom", inputs = new[] { new { id = "in", attributeId = "cool.c.needed", expression = "load" } } };
         var load = new { kind = "attribute", id = "load", name = "load", type = "quantity", unit = "W", min = "0", max = "90000", step = "100" };
         var edited = await engineer.Post($"{path}/edits", new { id = "e1", steps = new[] { Reuse(1, null), Add(place), Add(load) } }).Json();
-        var reused = Assert.Single(edited["revision"]!["document"]!["reused"]!.AsArray())!;
+        var reused = Assert.Single(edited["document"]!["reused"]!.AsArray())!;
         Assert.Equal(("CS", 1), ((string)reused["code"]!, (int)reused["revision"]!));
-        Assert.Empty(edited["revision"]!["findings"]!.AsArray());
+        Assert.Empty(edited["findings"]!.AsArray());
         // What it is given lies within what it can be asked for.
         var answer = await engineer.Post($"{path}/answer", new { picks = Array.Empty<object>() }).Json();
         var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToList();

@@ -54,4 +54,5 @@ public sealed record EditRefusal(EditFault Fault, string Message, string? RowId 
 public enum EditFault { Gone, Changed, InUse, Malformed }
 
 /// <summary>The document after an edit with the steps that take it back; or the refusal, with the document as it was.</summary>
-public sealed record EditResult(ModelDocument Document, ImmutableArray<EditStep> Inverse, EditRefusal? Refusal);
+/// <param name="Model">The same with its expressions bound, where that had to be worked out already.</param>
+public sealed record EditResult(ModelDocument Document, ImmutableArray<EditStep> Inverse, EditRefusal? Refusal, BoundModel? Model = null);

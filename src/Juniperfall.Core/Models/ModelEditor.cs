@@ -20,12 +20,14 @@ public sealed class ModelEditor
     internal const string Instances = "instances";
     private const string Reused = "reused";
 
+    private readonly EditedDocument _edited;
     private readonly JsonObject _root;
     private readonly Dictionary<string, JsonObject> _byId = [];
 
     private ModelEditor(ModelDocument document)
     {
-        _root = document.ToJson();
+        _edited = new(document);
+        _root = _edited.Root;
         Register(_root);
     }
 
@@ -41,7 +43,8 @@ public sealed class ModelEditor
                 inverse.Add(editor.Apply(step));
             inverse.Reverse();
             var touched = edit.Steps.Select(s => s switch { SetField f => f.RowId, AddRow a => IdOf(a.Row), _ => null }).OfType<string>().ToHashSet();
-            return new(editor.Read(facts, touched), [.. inverse], null);
+            var (read, model) = editor.Read(facts, touched);
+            return new(read, [.. inverse], null, model);
         }
         catch (Refused refused)
         {
@@ -59,7 +62,7 @@ public sealed class ModelEditor
     {
         try
         {
-            return (new ModelEditor(document).Read(facts, [document.Id]), null);
+            return (new ModelEditor(document).Read(facts, [document.Id]).Document, null);
         }
         catch (Refused refused)
         {
@@ -114,6 +117,7 @@ public sealed class ModelEditor
                 var (parentId, collection, afterId) = PlaceOf(remove.RowId);
                 var removed = Find(remove.RowId);
                 RefuseIfUsed(removed);
+                _edited.Touch(removed);
                 removed.Parent!.AsArray().Remove(removed);
                 Forget(removed);
                 return new AddRow(parentId, collection, afterId, removed);
@@ -124,6 +128,7 @@ public sealed class ModelEditor
                     throw new Refused(new(EditFault.Malformed, "Nothing can be moved into itself.", move.RowId));
                 var was = PlaceOf(move.RowId);
                 var moved = Find(move.RowId);
+                _edited.Touch(moved.Parent);
                 moved.Parent!.AsArray().Remove(moved);
                 Insert(move.ParentId, move.Collection, move.AfterId, moved);
                 return new MoveRow(move.RowId, was.ParentId, was.Collection, was.AfterId);
@@ -142,6 +147,7 @@ public sealed class ModelEditor
 
     private ReuseRevision Reuse(ReuseRevision step)
     {
+        _edited.Touch(_root);
         var entries = (_root[Reused] ??= new JsonArray()).AsArray();
         var there = entries.FirstOrDefault(e => IdOf(e) == step.EntryId)?.AsObject();
         var now = there?.Deserialize<ReusedModel>(DocumentJson.Options);
@@ -205,6 +211,7 @@ public sealed class ModelEditor
         if (!Same(current, set.Before))
             throw new Refused(new(EditFault.Changed, "Someone has changed this since you saw it.", set.RowId, set.Field, current?.DeepClone()));
         var inverse = new SetField(set.RowId, set.Field, current?.DeepClone(), set.Value?.DeepClone());
+        _edited.Touch(holder);
         if (holder is JsonArray array)
             array[int.Parse(last, System.Globalization.CultureInfo.InvariantCulture)] = set.Value?.DeepClone() ?? "";
         else if (set.Value is null)
@@ -234,6 +241,7 @@ public sealed class ModelEditor
     private void Insert(string parentId, string collection, string? afterId, JsonObject row)
     {
         var parent = Find(parentId);
+        _edited.Touch(parent);
         var array = (parent[collection] ??= new JsonArray()) as JsonArray ?? throw new Refused(new(EditFault.Malformed, "There is no such collection.", parentId, collection));
         var at = 0;
         if (afterId is not null)
@@ -315,11 +323,11 @@ public sealed class ModelEditor
 
     // ---- Binding names to ids -----------------------------------------------------------------------------------
 
-    private ModelDocument Read(LibraryFacts facts, HashSet<string> touched)
+    private (ModelDocument Document, BoundModel? Model) Read(LibraryFacts facts, HashSet<string> touched)
     {
-        var document = _root.Deserialize<ModelDocument>(DocumentJson.Options)!;
+        var document = _edited.Read();
         var within = touched.SelectMany(Around).ToHashSet();
-        var rows = document.Assemblies.SelectMany(a => a.Rows.Select(r => (Assembly: a, Row: r))).Where(x => within.Contains(x.Row.Id) || Around(x.Row.Id).Any(touched.Contains)).ToList();
+        var rows = (from a in document.Assemblies from t in a.Topics from r in t.Rows where within.Contains(r.Id) || touched.Contains(document.Id) || touched.Contains(a.Id) || touched.Contains(t.Id) select (Assembly: a, Row: r)).ToList();
         var model = rows.Count > 0 ? new BoundModel(document, facts) : null;
         if ((model?.Findings ?? SizeChecks.Run(new(document, facts))).FirstOrDefault(f => f.Diagnostic.Fault == Fault.TooLarge) is { } tooLarge)
             throw new Refused(new(EditFault.Malformed, tooLarge.Diagnostic.Message, tooLarge.RowId, tooLarge.Field));
@@ -327,7 +335,7 @@ public sealed class ModelEditor
         foreach (var (assembly, row) in rows)
             foreach (var field in ExpressionFields(row))
                 changed |= BindField(model!, assembly, row, field);
-        return changed ? _root.Deserialize<ModelDocument>(DocumentJson.Options)! : document;
+        return changed ? (_edited.Read(), null) : (document, model);
     }
 
     /// <summary>The id and those of everything that it stands in.</summary>
@@ -369,6 +377,7 @@ public sealed class ModelEditor
             var filled = Template.Bind(text, inner => model.Check(assembly, inner, null).References);
             if (filled == text)
                 return false;
+            _edited.Touch(holder);
             holder[members[^1]] = filled;
             return true;
         }
@@ -379,6 +388,7 @@ public sealed class ModelEditor
         var bound = StoredText.Bind(text, model.Check(assembly, text, type).References);
         if (bound == text)
             return false;
+        _edited.Touch(holder);
         holder[members[^1]] = bound;
         return true;
     }

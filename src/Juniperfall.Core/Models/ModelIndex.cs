@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 
 namespace Juniperfall.Core.Models;
 
@@ -74,7 +75,19 @@ public sealed class ModelIndex
 
     public NamedRow? Named(AssemblyDefinition assembly, string name) => _names.GetValueOrDefault((assembly.Id, Fold(name)));
 
-    public static ListValue? ValueByCode(ValueList list, string code) => list.Values.FirstOrDefault(v => Fold(v.Code) == Fold(code));
+    // A list never changes, and every cell of a grid looks for its value.
+    private static readonly ConditionalWeakTable<ValueList, Dictionary<string, ListValue>> Codes = new();
+
+    /// <summary>The value of a list that has a code, in any case; of several, the first.</summary>
+    public static ListValue? ValueByCode(ValueList list, string code) => Codes.GetValue(list, ByCode).GetValueOrDefault(Fold(code));
+
+    private static Dictionary<string, ListValue> ByCode(ValueList list)
+    {
+        var values = new Dictionary<string, ListValue>();
+        foreach (var value in list.Values)
+            values.TryAdd(Fold(value.Code), value);
+        return values;
+    }
 
     /// <summary>The name as people see it of anything that an expression can refer to.</summary>
     public string? NameOf(string id) => NamesById.GetValueOrDefault(id);

@@ -1,5 +1,6 @@
 using System.Net.ServerSentEvents;
 using System.Security.Claims;
+using System.Text.Json.Nodes;
 using Juniperfall.Core;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats;
@@ -14,8 +15,11 @@ namespace Juniperfall.Server.Revisions;
 /// <param name="Id">Given by the page, so that a request sent twice is stored once.</param>
 public sealed record UndoRequest(string Id);
 
-/// <summary>A stored edit and the revision after it.</summary>
-public sealed record EditAnswer(long Sequence, bool Repeated, RevisionView Revision);
+/// <summary>A stored edit and what it changed.</summary>
+/// <param name="From">The edit before: what is the same stands in the document as it was then.</param>
+/// <param name="Document">The document after it; in place of each part that is as it was stands an object with nothing but its id as “same”. Null where the edit was stored before.</param>
+/// <param name="Findings">Every fault of the revision now; null where the edit was stored before.</param>
+public sealed record EditAnswer(long Sequence, bool Repeated, long From, DateTime ChangedAt, JsonObject? Document, IReadOnlyList<FindingView>? Findings);
 
 /// <summary>Reading and editing revisions.</summary>
 public static class RevisionEndpoints
@@ -83,7 +87,7 @@ public static class RevisionEndpoints
         if (edit.Steps.Any(s => s is ReuseRevision { Content: not null }))
             return Problems.Wrong("/steps", "Say which revision is to be reused; what is in it is put in here.");
         var whole = edit with { Steps = [.. await Task.WhenAll(edit.Steps.Select(s => WithContent(s, store, cancel)))] };
-        return await Outcome(id, models, await store.Apply(id, whole, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+        return await Store(id, models, async seen => await store.Apply(seen, whole, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
     }
 
     /// <summary>A step that reuses a revision with what is in that; without it, where there is no such released revision.</summary>
@@ -91,17 +95,25 @@ public static class RevisionEndpoints
         step is ReuseRevision { Revision: { } number } reuse && await store.LoadReleased(reuse.ProductId, number, cancel) is { } released
             ? reuse with { Content = Reuse.Of(new(released.Document, released.Facts ?? LibraryFacts.Empty), number, reuse.EntryId) } : step;
 
-    private static async Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
-        await Outcome(id, models, await store.Undo(id, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+    private static Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+        Store(id, models, async seen => await store.Undo(seen, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
 
-    private static async Task<IResult> Redo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
-        await Outcome(id, models, await store.Redo(id, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+    private static Task<IResult> Redo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+        Store(id, models, async seen => await store.Redo(seen, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
 
-    private static async Task<IResult> Outcome(long id, CompiledModels models, EditOutcome outcome, CancellationToken cancel)
+    private static async Task<IResult> Store(long id, CompiledModels models, Func<StoredRevision, Task<EditOutcome>> store, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
+        if (await models.Get(id, cancel) is not { } before)
             return Problems.Gone("revision");
-        return outcome.Refusal is { } refusal ? Problems.Refused(refusal, compiled.NameOf)
-            : TypedResults.Ok(new EditAnswer(outcome.Sequence!.Value, outcome.Repeated, RevisionView.Of(compiled)));
+        // What is shown now is what the next state is compared with.
+        var shown = before.Shown;
+        var outcome = await store(before.Revision);
+        if (outcome.Refusal is { } refusal)
+            return Problems.Refused(refusal, before.NameOf);
+        if (outcome.After is not { } stored)
+            return TypedResults.Ok(new EditAnswer(outcome.Sequence!.Value, outcome.Repeated, outcome.Sequence.Value - 1, before.Revision.ChangedAt, null, null));
+        var after = await models.After(stored, outcome.Model, cancel);
+        // Where edits of others came in between, more than this one has changed.
+        return TypedResults.Ok(new EditAnswer(stored.Head, false, before.Revision.Head, stored.ChangedAt, DocumentTree.Since(shown, after.Shown, Json.Options), [.. after.Model.Findings.Select(RevisionView.Of)]));
     }
 }

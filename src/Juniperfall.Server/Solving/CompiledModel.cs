@@ -9,7 +9,7 @@ namespace Juniperfall.Server.Solving;
 public sealed class CompiledModel
 {
     private readonly Lazy<Dictionary<string, Occurrence>> _occurrences;
-    private readonly Lazy<ModelDocument> _shown;
+    private readonly Lazy<ShownDocument> _shown;
     private readonly Effectivities _effectivities;
     private readonly KeptReasoners _reasoners;
     private readonly KeptAnswers _answers;
@@ -17,16 +17,17 @@ public sealed class CompiledModel
     private readonly Askers _askers;
 
     /// <param name="previous">The same revision before its latest edits, if it was compiled.</param>
-    public CompiledModel(StoredRevision revision, LibraryFacts facts, CompiledModel? previous, Scheduler scheduler, Askers askers, CacheBudget budget)
+    public CompiledModel(StoredRevision revision, BoundModel model, CompiledModel? previous, Scheduler scheduler, Askers askers, CacheBudget budget)
     {
         (_scheduler, _askers) = (scheduler, askers);
         Revision = revision;
-        Model = new(revision.Document, facts);
+        Model = model;
         Text = new(Model);
         Words = new(Model);
         _occurrences = new(() => Occurrence.All(Model).ToDictionary(o => o.Prefix));
-        _shown = new(() => ShownDocument.Of(Model.Index));
-        _effectivities = new(revision.Document, facts.CostsDependOnSite);
+        var before = previous?._shown is { IsValueCreated: true } known ? known.Value : null;
+        _shown = new(() => new(Model.Index, before));
+        _effectivities = new(revision.Document, model.Facts.CostsDependOnSite);
         EstimatedBytes = BytesOfModel + (Model.Index.Rows.Count * BytesOfRow);
         _reasoners = new(Model, EstimatedBytes, previous?._reasoners, scheduler, budget);
         _answers = new(budget);
@@ -51,7 +52,7 @@ public sealed class CompiledModel
     public BoundModel Model { get; }
     public PickText Text { get; }
     public Wording Words { get; }
-    public ModelDocument Shown => _shown.Value;
+    public ModelDocument Shown => _shown.Value.Document;
 
     /// <summary>How long a single question may take, from when its turn has come; what is not finished then says so.</summary>
     public static readonly TimeSpan TimeLimit = TimeSpan.FromSeconds(20);

@@ -26,10 +26,11 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         await revisions.Mark(revisionId, cancel) is { } mark ? await Compiled(revisionId, mark, () => revisions.Load(revisionId, CancellationToken.None), cancel) : null;
 
     /// <summary>A revision as an edit has just left it: nothing of it is read again.</summary>
-    public async Task<CompiledModel> After(StoredRevision edited, CancellationToken cancel) =>
-        (await Compiled(edited.Id, new(edited.Head, edited.State), () => Task.FromResult<StoredRevision?>(edited), cancel))!;
+    /// <param name="model">The same with its expressions bound, if that is known.</param>
+    public async Task<CompiledModel> After(StoredRevision edited, BoundModel? model, CancellationToken cancel) =>
+        (await Compiled(edited.Id, new(edited.Head, edited.State), () => Task.FromResult<StoredRevision?>(edited), cancel, model))!;
 
-    private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel)
+    private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel, BoundModel? model = null)
     {
         var live = await library.Load(cancel);
         var kept = _kept.GetValueOrDefault(revisionId);
@@ -41,18 +42,20 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         }
         var key = (revisionId, mark, live.Version);
         // All who ask meanwhile wait for the same; it is finished though the first of them leaves.
-        var compiling = _compiling.GetOrAdd(key, _ => Compile(live, kept?.Model, load));
+        var compiling = _compiling.GetOrAdd(key, _ => Compile(live, kept?.Model, load, model));
         // Also where everyone who waited has left by then.
         _ = compiling.ContinueWith(done => _compiling.TryRemove(KeyValuePair.Create(key, done)), TaskScheduler.Default);
         return (await compiling.WaitAsync(cancel))?.Model;
     }
 
-    private async Task<Kept?> Compile(Storage.Library live, CompiledModel? previous, Func<Task<StoredRevision?>> load)
+    private async Task<Kept?> Compile(Storage.Library live, CompiledModel? previous, Func<Task<StoredRevision?>> load, BoundModel? bound)
     {
         if (await load() is not { } revision)
             return null;
         var began = Stopwatch.GetTimestamp();
-        var model = await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit, _ => new CompiledModel(revision, revision.Facts ?? live.Facts, previous, scheduler, askers, budget), CancellationToken.None);
+        var facts = revision.Facts ?? live.Facts;
+        var model = await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit,
+            _ => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts), previous, scheduler, askers, budget), CancellationToken.None);
         var kept = new Kept(new(revision.Head, revision.State), live.Version, model);
         if (!Keep(revision.Id, kept, Stopwatch.GetElapsedTime(began)))
             return kept;

@@ -4,21 +4,23 @@ import type { ReactNode } from 'react'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { json, problem, server, Stream, type Asked } from '../../testing/server'
 import { set } from './model'
+import { afterEdit } from './since'
 import { useModel } from './useModel'
 
 /** A server with one field, that stores edits as the real one does: each id once, with a head that counts. */
 let head: number, name: string, seen: string[]
-const view = () => ({ id: 1, head, findings: [], document: { name } })
+const view = () => ({ id: 1, head, findings: [], document: { name, assemblies: [{ id: 'a' }] } })
 
 function store({ body }: Asked) {
   const edit = body as { id: string; steps: { value: string; before: string }[] }
-  if (!seen.includes(edit.id)) {
+  const repeated = seen.includes(edit.id)
+  if (!repeated) {
     if (edit.steps[0]!.before !== name) return problem(409, 'It has changed.', { fault: 'changed', current: name })
     name = edit.steps[0]!.value
     seen.push(edit.id)
     head++
   }
-  return json({ sequence: head, repeated: false, revision: view() })
+  return json({ sequence: head, repeated, from: head - 1, changedAt: '2026-11-24T08:00:00Z', ...(repeated ? { document: null, findings: null } : { document: { name, assemblies: [{ same: 'a' }] }, findings: [] }) })
 }
 
 const answer = (asked: Asked) => (asked.path.endsWith('/edits') ? store(asked) : asked.path === '/api/revisions/1' ? json(view()) : json([]))
@@ -129,4 +131,37 @@ describe('edits of others', () => {
     })
     expect(shown(page)).toBe('second')
   })
+})
+
+describe('what an edit changed', () => {
+  it('is put into what is shown, which otherwise stays as it is', async () => {
+    const page = open()
+    await waitFor(() => expect(shown(page)).toBe('first'))
+    const assembly = page.result.current.revision!.document.assemblies[0]
+    act(() => page.result.current.edit(set('r', 'name', 'second', 'first')))
+    await waitFor(() => expect(shown(page)).toBe('second'))
+    expect(page.result.current.revision!.document.assemblies[0]).toBe(assembly)
+    expect(server.requests.filter((r) => r.path === '/api/revisions/1')).toHaveLength(1)
+  })
+
+  it('is read again where an edit of someone else came before it', async () => {
+    const page = open()
+    await waitFor(() => expect(shown(page)).toBe('first'))
+    head = 7
+    act(() => page.result.current.edit(set('r', 'name', 'second', 'first')))
+    await waitFor(() => expect(page.result.current.revision!.head).toBe(8))
+    expect(shown(page)).toBe('second')
+    expect(server.requests.filter((r) => r.path === '/api/revisions/1')).toHaveLength(2)
+  })
+})
+
+describe('a document told as what is the same', () => {
+  const before = { id: 'm', assemblies: [{ id: 'a', topics: [{ id: 't', rows: [{ id: 'r' }, { id: 's', instances: [{ id: 'r' }] }] }] }] } as never
+
+  it('is put together again at any depth', () => {
+    const told = { id: 'm', label: null, assemblies: [{ id: 'a', topics: [{ id: 't', rows: [{ same: 's' }, { id: 'n' }, { same: 'r' }] }] }] }
+    expect(afterEdit(before, told)).toEqual({ id: 'm', label: null, assemblies: [{ id: 'a', topics: [{ id: 't', rows: [{ id: 's', instances: [{ id: 'r' }] }, { id: 'n' }, { id: 'r' }] }] }] })
+  })
+
+  it('is none where a part is not known', () => expect(afterEdit(before, { assemblies: [{ same: 'b' }] })).toBeNull())
 })

@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { ask, client, isPassing, ProblemError, type Problem, type Schemas } from '../../api/client'
 import { newId } from '../../api/ids'
 import type { Step } from './model'
+import { afterEdit } from './since'
 
 type Task = { id: string; do: 'edit' | 'undo' | 'redo'; steps: Step[] }
 
@@ -69,6 +70,19 @@ export function useModel(revisionId: number) {
     [revisionId],
   )
 
+  /** Puts what an edit has changed into the revision shown; where it was not known as it stood before, it is read again. */
+  const take = useCallback(
+    (answer: Schemas['EditAnswer']) => {
+      const key = ['revision', revisionId]
+      const now = queries.getQueryData<Schemas['RevisionView']>(key)
+      if (now && now.head >= answer.sequence) return
+      const document = now && answer.document && now.head === answer.from ? afterEdit(now.document, answer.document) : null
+      if (now && document && answer.findings) queries.setQueryData<Schemas['RevisionView']>(key, { ...now, head: answer.sequence, changedAt: answer.changedAt, document, findings: answer.findings })
+      else void queries.invalidateQueries({ queryKey: key })
+    },
+    [queries, revisionId],
+  )
+
   const run = useCallback(async () => {
     if (running.current) return
     running.current = true
@@ -78,7 +92,7 @@ export function useModel(revisionId: number) {
       setStored((s) => (s.state === 'waiting' ? { state: 'waiting', edits: queue.current.length } : { state: 'storing' }))
       try {
         const answer = await send(task)
-        queries.setQueryData<Schemas['RevisionView']>(['revision', revisionId], (now) => newer(now, answer.revision))
+        take(answer)
         void queries.invalidateQueries({ queryKey: ['history', revisionId] })
         setStored({ state: 'stored', at: new Date() })
         wait = 500
@@ -103,7 +117,7 @@ export function useModel(revisionId: number) {
       keep()
     }
     running.current = false
-  }, [keep, queries, revisionId, send])
+  }, [keep, queries, revisionId, send, take])
 
   const put = useCallback(
     (task: Task) => {
