@@ -16,7 +16,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.duty", "freezer")];
-        var answer = await client.Post($"{Path}/answer", new { picks }).Json();
+        var answer = await client.Post($"{Path}/answer", new { picks }).Answer();
         var ruledOut = Asked(answer).Where(a => (string)a["name"]! is "core" or "floor" or "voltage")
             .SelectMany(a => a["choices"]!.AsArray().Where(c => !(bool)c!["can"]!).Select(c => ((string)a["path"]!, (string)c!["value"]!))).ToList();
         Assert.NotEmpty(ruledOut);
@@ -29,7 +29,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
             {
                 var change = Assert.Single(way!["changes"]!.AsArray())!;
                 Assert.Equal("r.duty", (string)change["path"]!);
-                var there = await client.Post($"{Path}/answer", new { picks = new[] { Pick("r.duty", (string)change["to"]!), Pick(path, value) } }).Json();
+                var there = await client.Post($"{Path}/answer", new { picks = new[] { Pick("r.duty", (string)change["to"]!), Pick(path, value) } }).Answer();
                 Assert.True((bool)there["valid"]!);
             }
         }
@@ -40,7 +40,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.duty", "deep_freezer"), Pick("r.core", "80")];
-        var answer = await client.Post($"{Path}/answer", new { picks }).Json();
+        var answer = await client.Post($"{Path}/answer", new { picks }).Answer();
         Assert.False((bool)answer["valid"]!);
         Assert.Null(answer["structure"]);
         var clash = Assert.Single(answer["clashes"]!.AsArray())!["reason"]!;
@@ -56,7 +56,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     public async Task The_levels_of_a_structure_add_up_to_its_totals()
     {
         using var client = await served.As("planner");
-        var structure = (await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() }).Json())["structure"]!;
+        var structure = (await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() }).Answer())["structure"]!;
         decimal Of(JsonNode node, string member) => Formats.Tables.Number((string)node[member]!);
         var sum = structure["bom"]!.AsArray().Sum(l => Of(l!, "cost")) + structure["routing"]!.AsArray().Sum(o => Of(o!, "cost"));
         // Each line is shown to the cent.
@@ -69,18 +69,19 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.duty", "freezer")];
-        var answer = await client.Post($"{Path}/answer", new { picks }).Json();
+        var answer = await client.Post($"{Path}/answer", new { picks }).Answer();
         // A line whose item hangs on what is still open says on what; the others have their item.
         var lines = answer["lines"]!.AsArray().Select(l => (string)l!["name"]!).ToList();
         Assert.Contains("wall by Panel core", lines);
         Assert.Contains("ceiling by Panel core", lines);
         Assert.Contains("SO-WHI", lines);
-        var figure = answer["figures"]!.AsArray().First(f => !(bool)f!["final"]! && (string?)f["low"] is not null)!;
+        var figure = answer["figures"]!.AsArray().First(f => !(bool)f!["final"]! && (bool)f["isNumber"]!)!;
         var bounds = await client.Post($"{Path}/bounds", new { picks, path = (string)figure["path"]! }).Json();
         Assert.True((bool)bounds["finished"]!);
         // What was shown unasked is never too narrow.
-        var ends = ((string)bounds["text"]!).Split(' ').Where(t => decimal.TryParse(t, System.Globalization.CultureInfo.InvariantCulture, out _)).Select(t => decimal.Parse(t, System.Globalization.CultureInfo.InvariantCulture)).ToList();
-        Assert.True(ends.Count > 0 && ends.Min() >= Formats.Tables.Number((string)figure["low"]!) && ends.Max() <= Formats.Tables.Number((string)figure["high"]!));
+        static List<decimal> Numbers(JsonNode? text) => [.. ((string)text!).Split(' ').Where(t => decimal.TryParse(t, System.Globalization.CultureInfo.InvariantCulture, out _)).Select(t => decimal.Parse(t, System.Globalization.CultureInfo.InvariantCulture))];
+        var (ends, shown) = (Numbers(bounds["text"]), Numbers(figure["text"]));
+        Assert.True(ends.Count > 0 && ends.Min() >= shown.Min() && ends.Max() <= shown.Max());
         Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/bounds", new { picks, path = "r.nothing" })).StatusCode);
     }
 
@@ -106,5 +107,38 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal((0, 6, "length"), ((int)finding["start"]!, (int)finding["length"]!, (string)finding["suggestion"]!));
         var completed = await client.Post($"{Path}/completion", new { assemblyId = "room", text = "duty = fr", position = 9 }).Json();
         Assert.Equal((7, 2, "freezer"), ((int)completed["start"]!, (int)completed["length"]!, (string)completed["items"]![0]!["text"]!));
+    }
+
+    [Theory]
+    [InlineData("Cold room"), InlineData("Strip curtain"), InlineData("Door")]
+    public async Task The_form_is_told_once_and_no_pick_changes_it(string product)
+    {
+        using var client = await served.As("engineer");
+        var revision = (long)(await client.Get($"/api/products?search={product}")).AsArray()[0]!["revisionId"]!;
+        Task<JsonNode> Ask(object picks, string? form, string? site = null) => client.Post($"/api/revisions/{revision}/answer", new { picks, form, site }).Json();
+        var first = await Ask(Array.Empty<object>(), null);
+        var (form, key) = (first["form"]!, (string)first["formKey"]!);
+        Assert.Equal(key, (string)form["key"]!);
+        var random = new Random(3);
+        var picks = new List<object>();
+        var whole = WholeAnswer.Of(form, first);
+        for (var i = 0; i < 8; i++)
+        {
+            // What can be had, somewhere at random.
+            var asked = whole["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Where(a => a!["choices"]!.AsArray().Any(c => (bool)c!["can"]!)).ToList();
+            var some = asked[random.Next(asked.Count)]!;
+            var can = some["choices"]!.AsArray().Where(c => (bool)c!["can"]!).ToList();
+            picks.RemoveAll(p => ((dynamic)p).path == (string)some["path"]!);
+            picks.Add(new { path = (string)some["path"]!, value = (string)can[random.Next(can.Count)]!["value"]! });
+            var (state, again) = (await Ask(picks, key), await Ask(picks, "none"));
+            Assert.Null(state["form"]);
+            Assert.True(JsonNode.DeepEquals(form, again["form"]), $"{product}: the form differs after {i + 1} picks");
+            Assert.True((bool)state["valid"]!);
+            Assert.InRange(state.ToJsonString(new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }).Length, 100, 30_000);
+            whole = WholeAnswer.Of(form, state);
+        }
+        // Another site is another form, unless it makes no difference to the model.
+        var elsewhere = await Ask(picks, key, "TRN");
+        Assert.Equal(elsewhere["formKey"]!.ToJsonString() == JsonValue.Create(key).ToJsonString(), elsewhere["form"] is null);
     }
 }

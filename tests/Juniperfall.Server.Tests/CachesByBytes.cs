@@ -125,15 +125,15 @@ public sealed class CachesByBytes(Served served) : IClassFixture<Served>
         await client.Post("/api/session", new { name = "ines", password = DemoData.Password });
         using var other = await served.As("engineer");
         var revision = (long)(await client.Get("/api/products?search=Cold room")).AsArray()[0]!["revisionId"]!;
-        var form = await client.Post($"/api/revisions/{revision}/answer", new { picks = Array.Empty<object>() }).Json();
+        var form = await client.Post($"/api/revisions/{revision}/answer", new { picks = Array.Empty<object>() }).Answer();
         var length = form["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).First(a => a!["lowest"] is not null)!;
         var budget = small.Services.GetRequiredService<CacheBudget>();
         for (var i = 0; i < 40; i++)
         {
             var picks = new[] { new { path = (string)length["path"]!, value = (double.Parse((string)length["lowest"]!, System.Globalization.CultureInfo.InvariantCulture) + i).ToString(System.Globalization.CultureInfo.InvariantCulture) } };
-            var answer = await client.Post($"/api/revisions/{revision}/answer", new { picks }).Json();
+            var answer = await client.Post($"/api/revisions/{revision}/answer", new { picks }).Answer();
             if (i % 10 == 0)
-                Assert.Equal((await other.Post($"/api/revisions/{revision}/answer", new { picks }).Json()).ToJsonString(), answer.ToJsonString());
+                Assert.Equal((await other.Post($"/api/revisions/{revision}/answer", new { picks }).Answer()).ToJsonString(), answer.ToJsonString());
             Assert.InRange(budget.Held, 1, budget.Limit);
         }
         Assert.Contains(served.Services.GetRequiredService<CacheBudget>().State(), s => s is { Kind: "answers", Bytes: > 10_000 });

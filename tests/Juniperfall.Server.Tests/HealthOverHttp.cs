@@ -51,7 +51,7 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         Assert.True((bool)last["done"]! && (bool)last["proven"]!);
         Assert.All(steps.SkipLast(1), s => Assert.False((bool)s["done"]!));
         var all = last["values"]!.AsArray().Select(v => new { path = (string)v!["path"]!, value = (string)v["value"]! }).Cast<object>().Prepend(picks[0]).ToArray();
-        var answer = await client.Post($"{Path}/answer", new { picks = all }).Json();
+        var answer = await client.Post($"{Path}/answer", new { picks = all }).Answer();
         Assert.True((bool)answer["valid"]!);
         // What the structure costs is what was promised.
         Assert.Equal((string)last["number"]!, $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.00} EUR");

@@ -84,7 +84,7 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
                 failed.Add($"{said}: took {clock.Elapsed}");
         }
         Assert.True(failed.Count == 0, string.Join("\n", failed));
-        var answer = await people[2].Post("/api/revisions/1/answer", new { picks = Array.Empty<object>() }).Json();
+        var answer = await people[2].Post("/api/revisions/1/answer", new { picks = Array.Empty<object>() }).Answer();
         Assert.True((bool)answer["valid"]!);
     }
 

@@ -39,7 +39,7 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         Assert.StartsWith("Line 9: ", (string)Assert.Single(made["unread"]!.AsArray())!);
         var path = $"/api/revisions/{made["revisionId"]}";
         Assert.Empty((await client.Get(path))["findings"]!.AsArray());
-        var answer = await client.Post($"{path}/answer", new { picks = new[] { new { path = "f3", value = "yes" } } }).Json();
+        var answer = await client.Post($"{path}/answer", new { picks = new[] { new { path = "f3", value = "yes" } } }).Answer();
         var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToDictionary(a => (string)a!["name"]!, a => a!);
         Assert.Equal(("follows", "yes"), ((string)asked["Castors"]["state"]!, (string)asked["Castors"]["value"]!));
         Assert.Equal(("follows", "no"), ((string)asked["Zinc"]["state"]!, (string)asked["Zinc"]["value"]!));
@@ -83,14 +83,14 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         var saved = await client.Post("/api/configurations", new { id, name = "Cold store 7", revisionId = 1, picks }).Json();
         var needed = await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid() }).Json();
         Assert.Contains("Still needed: Cooling set: Unit", (string)needed["detail"]!);
-        var answer = await client.Post("/api/revisions/1/answer", new { picks }).Json();
+        var answer = await client.Post("/api/revisions/1/answer", new { picks }).Answer();
         var unit = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Single(a => (string)a!["name"]! == "unit")!;
         // One that also goes with everything that is suggested.
         var full = picks;
         foreach (var can in unit["choices"]!.AsArray().Where(c => (bool)c!["can"]!))
         {
             full = [.. picks, new { path = (string)unit["path"]!, value = (string)can!["value"]! }];
-            if ((await client.Post("/api/revisions/1/answer", new { picks = full }).Json())["structure"] is JsonObject)
+            if ((await client.Post("/api/revisions/1/answer", new { picks = full }).Answer())["structure"] is JsonObject)
                 break;
         }
         var changed = await client.PutAsync($"/api/configurations/{id}", System.Net.Http.Json.JsonContent.Create(new { name = "Cold store 7", picks = full, version = (int)saved["version"]! }));
@@ -124,7 +124,7 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         Assert.Equal(("CS", 1), ((string)reused["code"]!, (int)reused["revision"]!));
         Assert.Empty(edited["findings"]!.AsArray());
         // What it is given lies within what it can be asked for.
-        var answer = await engineer.Post($"{path}/answer", new { picks = Array.Empty<object>() }).Json();
+        var answer = await engineer.Post($"{path}/answer", new { picks = Array.Empty<object>() }).Answer();
         var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToList();
         Assert.Equal(("100", "51000"), ((string)asked.Single(a => (string)a!["path"]! == "load")!["lowest"]!, (string)asked.Single(a => (string)a!["path"]! == "load")!["highest"]!));
         Assert.Contains(asked, a => (string)a!["path"]! == "place:1/cool.c.unit");

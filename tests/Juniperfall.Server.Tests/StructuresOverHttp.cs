@@ -123,7 +123,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         var area = price["steps"]![0]!;
         Assert.Equal(("area * strip.rate", "not standard", "s.p_area"), ((string)area["formula"]!, (string)area["condition"]!, (string)area["rowId"]!));
         Assert.Equal(["area = 4.2 m2", "strip.rate = 102 EUR/m2", "area * strip.rate = 428.4 EUR"], area["steps"]!.AsArray().Select(s => $"{s!["text"]} = {((string)s["result"]!).Replace('²', '2')}"));
-        Assert.Equal(("429", "1287", "429"), ((string)price["list"]!, (string)price["order"]!, (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Json())["listPrice"]!));
+        Assert.Equal(("429", "1287", "429"), ((string)price["list"]!, (string)price["order"]!, (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Answer())["listPrice"]!));
         Assert.Equal("/customerClass", (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "NOBODY" }).Json())["pointer"]!);
     }
 

@@ -24,7 +24,7 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
     public async Task A_value_can_be_had_where_and_when_it_holds(string? site, string? date, bool collected, bool galvanised)
     {
         using var client = await served.As("order desk");
-        var answer = await client.Post($"{Path}/answer", new { picks = Array.Empty<object>(), site, date }).Json();
+        var answer = await client.Post($"{Path}/answer", new { picks = Array.Empty<object>(), site, date }).Answer();
         Assert.Equal((collected, galvanised), (Can(answer, "r.delivery", "collected"), Can(answer, "r.outer_finish", "galvanised")));
         // The reason is the same whoever asks first: the model does not forget for which site and day it was asked.
         var why = await client.Post($"{Path}/why", new { picks = Array.Empty<object>(), path = "r.delivery", value = "collected", site, date }).Json();
@@ -42,11 +42,11 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
     public async Task A_rule_rests_until_its_first_day()
     {
         using var client = await served.As("order desk");
-        var refrigerant = (string)(await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() }).Json())["sections"]!.AsArray()
+        var refrigerant = (string)(await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() }).Answer())["sections"]!.AsArray()
             .SelectMany(s => s!["asked"]!.AsArray()).Single(a => (string)a!["name"]! == "refrigerant")!["path"]!;
         object[] picks = [Pick("r.duty", "chill"), Pick(refrigerant, "R449A")];
-        Assert.True((bool)(await client.Post($"{Path}/answer", new { picks, date = "2027-06-30" }).Json())["valid"]!);
-        var later = await client.Post($"{Path}/answer", new { picks, date = "2027-07-01" }).Json();
+        Assert.True((bool)(await client.Post($"{Path}/answer", new { picks, date = "2027-06-30" }).Answer())["valid"]!);
+        var later = await client.Post($"{Path}/answer", new { picks, date = "2027-07-01" }).Answer();
         Assert.False((bool)later["valid"]!);
         Assert.Contains("CS §30", later["clashes"]![0]!["reason"]!["causes"]!.AsArray().Select(c => (string)c!["mark"]!));
     }
@@ -56,7 +56,7 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.delivery", "collected"), Pick("r.duty", "freezer")];
-        var answer = await client.Post($"{Path}/answer", new { picks, site = "TRN" }).Json();
+        var answer = await client.Post($"{Path}/answer", new { picks, site = "TRN" }).Answer();
         var fault = Assert.Single(answer["faults"]!.AsArray())!;
         Assert.Equal(("r.delivery", "collected", "“Collected” is to be had only at Haldwyn."), ((string)fault["path"]!, (string)fault["value"]!, (string)fault["sentence"]!));
         // The rest is answered without it.
@@ -99,7 +99,7 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
         var made = await client.Post($"/api/configurations/{listed["id"]}/structures", new { id = structureId }).Json();
         Assert.Equal(("Haldwyn", "2027-02-15"), ((string)made["site"]!, (string)made["date"]!));
         // Lines without a store of their own are taken from where the item is kept at the site.
-        var anywhere = await client.Post($"{Path}/answer", new { picks = saved["picks"] }).Json();
+        var anywhere = await client.Post($"{Path}/answer", new { picks = saved["picks"] }).Answer();
         var stores = made["structure"]!["bom"]!.AsArray().Zip(anywhere["structure"]!["bom"]!.AsArray()).Where(l => (string)l.First!["store"]! != (string)l.Second!["store"]!).ToList();
         Assert.NotEmpty(stores);
         Assert.All(stores, l => Assert.Equal("", (string)l.Second!["store"]!));

@@ -36,7 +36,7 @@ public sealed class WrongRequests(Served served) : IClassFixture<Served>
     public async Task A_pick_that_cannot_be_read_is_answered_at_its_place_and_the_rest_goes_on(string path, string value, string sentence)
     {
         using var client = await served.As("order desk");
-        var answer = await client.Post($"{Released}/answer", new { picks = new[] { new { path = "r.goods", value = "meat" }, new { path, value } } }).Json();
+        var answer = await client.Post($"{Released}/answer", new { picks = new[] { new { path = "r.goods", value = "meat" }, new { path, value } } }).Answer();
         var fault = Assert.Single(answer["faults"]!.AsArray())!;
         Assert.Contains(sentence, (string)fault["sentence"]!);
         Assert.True((bool)answer["valid"]!);

@@ -90,7 +90,8 @@ public sealed record ClashView(int Number, ReasonView Reason);
 /// <param name="Suggested">As suggested now.</param>
 /// <param name="Final">Whether it is determined by the picks alone.</param>
 /// <param name="Because">The values in its formula, as suggested now.</param>
-public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, string? Low, string? High, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because);
+/// <param name="HasValue">Whether it can have a value at all beside the picks; otherwise it is not shown.</param>
+public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, bool IsNumber, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because, bool HasValue);
 
 /// <summary>A part or operation line of the model that is not built yet.</summary>
 /// <param name="Kind">part or operation.</param>
@@ -98,7 +99,8 @@ public sealed record FigureView(string Path, string RowId, string AssemblyId, st
 /// <param name="Quantity">Over all that can still be picked.</param>
 /// <param name="Suggested">Whether it is in, out or open as suggested now.</param>
 /// <param name="SuggestedQuantity">As suggested now.</param>
-public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, LineState Suggested, string SuggestedQuantity, string Condition);
+/// <param name="HangsOnAnswers">Whether its item is looked up by what is answered.</param>
+public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, LineState Suggested, string SuggestedQuantity, string Condition, bool HangsOnAnswers = false);
 
 public sealed record FaultView(string RowId, string AssemblyId, string Sentence);
 
@@ -328,15 +330,14 @@ internal sealed class AnswerWords(CompiledModel compiled)
         var standing = answer.Standing.GroupBy(p => p.Path).ToDictionary(g => g.Key, g => g.Last().Value);
         string ValueOf(string path) => known.TryGetValue(path, out var computed) ? TextOf(computed)
             : standing.TryGetValue(path, out var value) ? compiled.ValueAt(path, value) : "open";
-        return [.. answer.Open.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c =>
+        return [.. answer.Open.Computed.Select(c =>
         {
             var at = compiled.At(c.Path)!.Value;
-            var unit = c.Number is null ? Unit.One : compiled.Words.UnitOf(c.Row);
-            string? Write(Exact? number) => number is { } n ? unit.FromBase(n).ToDisplay(c.Row.Decimals) : null;
+            var unit = compiled.Words.UnitOf(c.Row);
             var because = _model.Expression(c.Row.Id, "expression") is { } expression
                 ? expression.All().OfType<BoundAttribute>().Select(a => at.Occurrence.Prefix + a.Path).Distinct().Select(p => new BecauseView(p, compiled.LabelOf(p), ValueOf(p))).ToList() : [];
-            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c), TextOf(known[c.Path]), Write(c.Number?.Low), Write(c.Number?.High), unit.Code,
-                c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because);
+            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c), TextOf(known[c.Path]), _model.TypeOf(c.Row) is { Kind: TypeKind.Number }, unit.Code,
+                c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because, c.Number is not null || c.Value is not null);
         })];
     }
 
@@ -393,6 +394,6 @@ internal sealed class AnswerWords(CompiledModel compiled)
         string Quantity(LineAnswer of) => of.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run") is not { } quantity ? ""
             : Wording.WithUnit(quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}", unit.Code);
         return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, item.Name, item.Description,
-            line.State, Quantity(line), suggested.State, Quantity(suggested), StoredText.Show(line.Row.AppliesWhen, _model.Index));
+            line.State, Quantity(line), suggested.State, Quantity(suggested), StoredText.Show(line.Row.AppliesWhen, _model.Index), line.Row is PartLine { Item.Length: 0 });
     }
 }

@@ -82,7 +82,7 @@ internal static class Comparison
         var ((before, then, _), (after, now, _)) = (left, right);
         var changes = new List<MoveChange>();
         Compare("attribute", Asked(before, then), Asked(after, now));
-        Compare("figure", before.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)), after.Figures.ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)));
+        Compare("figure", before.Figures.Where(f => f.HasValue).ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)), after.Figures.Where(f => f.HasValue).ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)));
         Compare("part", Lines(before.Structure), Lines(after.Structure));
         Compare("operation", Operations(before.Structure), Operations(after.Structure));
         Compare("total", Totals(left), Totals(right));

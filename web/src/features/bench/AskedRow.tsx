@@ -1,6 +1,6 @@
+import type { Asked } from '../../api/answer'
 import { RotateCcw } from 'lucide-react'
 import { useState } from 'react'
-import type { Schemas } from '../../api/client'
 import { DimensionLine } from '../../ui/DimensionLine'
 import { isDecimal } from '../../ui/numbers'
 import { StateMark } from '../../ui/StateMark'
@@ -8,8 +8,6 @@ import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { AgainstAll, ReasonPanel, type GoTo } from './Reason'
 import type { Bench } from './useBench'
-
-type Asked = Schemas['AskedView']
 
 const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, can: true }))
 

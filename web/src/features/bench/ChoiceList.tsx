@@ -1,8 +1,7 @@
+import type { Choice } from '../../api/answer'
 import { ChevronDown } from 'lucide-react'
 import { useId, useState } from 'react'
-import type { Schemas } from '../../api/client'
 
-type Choice = Schemas['ChoiceView']
 type Props = { label: string; choices: Choice[]; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }
 
 const mostInLine = 6

@@ -39,7 +39,7 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
                 {open === f.path && (
                   <>
                     <Because formula={f.formula} because={f.because} onRow={goTo && (() => goTo(f.assemblyId, f.rowId))} goToPick={goToPick} />
-                    {!f.final && f.low !== undefined && <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} path={f.path} />}
+                    {!f.final && f.isNumber && <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} path={f.path} />}
                   </>
                 )}
               </td>

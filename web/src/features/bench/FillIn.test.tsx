@@ -8,7 +8,7 @@ import { FillIn } from './FillIn'
 import type { Answer, Bench } from './useBench'
 
 const question = { picks: [{ path: 'duty', value: 'freezer' }], site: null, date: null }
-const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 2, valid: true, faults: [], figures: [{ path: 'area', label: 'Floor area', place: null, low: '2', high: '9' }] } as unknown as Answer, pick: vi.fn(), pickAll: vi.fn(), change: vi.fn(), working: false, ...more }) as unknown as Bench
+const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 2, valid: true, faults: [], figures: [{ path: 'area', label: 'Floor area', place: null, isNumber: true }] } as unknown as Answer, pick: vi.fn(), pickAll: vi.fn(), change: vi.fn(), working: false, ...more }) as unknown as Bench
 const step = (more: object) => ({ values: [{ path: 'core', value: '100' }], number: '5000 EUR', bound: '3000 EUR', share: 0.2, done: false, proven: false, ...more })
 
 /** A connection on which steps are sent one by one. */

@@ -38,7 +38,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
   }
 
   const totals = bench.answer?.priced ? [...always, ['lowest #price', 'lowest price'] as const] : always
-  const figures = (bench.answer?.figures ?? []).filter((f) => f.low !== null || f.high !== null)
+  const figures = (bench.answer?.figures ?? []).filter((f) => f.isNumber)
   return (
     <section aria-label="Fill in what is open" className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
       <div className="flex flex-wrap items-center gap-2">

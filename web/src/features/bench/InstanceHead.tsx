@@ -1,9 +1,7 @@
+import type { Place } from '../../api/answer'
 import { Copy, Plus, X } from 'lucide-react'
-import type { Schemas } from '../../api/client'
 import { countOf, withCopy, without, withOneMore } from './instances'
 import type { Bench } from './useBench'
-
-type Place = Schemas['PlaceView']
 
 /** The head of one of several instances: which one it is, to be copied or taken out. */
 export function InstanceHead({ place, instance, bench }: { place: Place; instance: number; bench: Bench }) {

@@ -1,5 +1,5 @@
+import type { Section } from '../../api/answer'
 import { Fragment } from 'react'
-import type { Schemas } from '../../api/client'
 import { AskedRow, askedId } from './AskedRow'
 import { AddInstance, InstanceHead } from './InstanceHead'
 import { countOf } from './instances'
@@ -13,7 +13,7 @@ export function goToAsked(path: string): void {
   row?.querySelector<HTMLElement>('button, input, [tabindex]')?.focus()
 }
 
-export const sectionId = (section: Schemas['SectionView']) => `section-${section.id}`
+export const sectionId = (section: Section) => `section-${section.id}`
 
 /** What stands against the picks: clashes with their ways out. */
 export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId: number; goTo?: GoTo }) {
@@ -34,7 +34,7 @@ export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId:
 }
 
 /** The sections with what is asked in them; instances beyond the present number wait until there are more. */
-export function shownSections(answer: Bench['answer']): Schemas['SectionView'][] {
+export function shownSections(answer: Bench['answer']): Section[] {
   const waiting = (answer?.places ?? []).flatMap((p) => p.prefixes.slice(countOf(p)))
   return (answer?.sections ?? [])
     .filter((s) => !waiting.some((prefix) => s.prefix.startsWith(prefix)))

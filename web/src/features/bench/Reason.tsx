@@ -1,3 +1,4 @@
+import type { Asked } from '../../api/answer'
 import { useQuery } from '@tanstack/react-query'
 import { ArrowRight, X } from 'lucide-react'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
@@ -82,7 +83,7 @@ export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId
 const mostNamed = 6
 
 /** What stands against all the ruled-out values of a choice: those of the same reason together. */
-export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Schemas['AskedView']; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
+export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Asked; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const why = useQuery({
     queryKey: ['why-all', revisionId, bench.answer?.head, bench.question, asked.path],
     queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why-all', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path }, signal })),
@@ -113,7 +114,7 @@ export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }
 }
 
 /** Why a value is ruled out, or why it follows, with the ways to have it otherwise. */
-export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Schemas['AskedView']; value: string; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
+export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Asked; value: string; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const why = useQuery({
     queryKey: ['why', revisionId, bench.answer?.head, bench.question, asked.path, value],
     queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path, value }, signal })),

@@ -1,6 +1,4 @@
-import type { Schemas } from '../../api/client'
-
-type Member = Schemas['MemberView']
+import type { Member } from '../../api/answer'
 
 /** The values of several choices, each in or out. One that cannot be changed tells why. */
 export function SeveralChoice({ label, members, onPick, onWhy }: { label: string; members: Member[]; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {

@@ -1,7 +1,5 @@
-import type { Schemas } from '../../api/client'
+import type { Place } from '../../api/answer'
 import { withPick, type Pick } from './useBench'
-
-type Place = Schemas['PlaceView']
 
 const under = (prefix: string) => (p: Pick) => p.path.startsWith(prefix)
 

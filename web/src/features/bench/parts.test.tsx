@@ -16,7 +16,7 @@ import { DayChoice, SiteChoice, today } from './WhereAndWhen'
 
 const show = (page: ReactNode) => render(<MemoryRouter><QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider></MemoryRouter>)
 
-const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', suggested: '3800 – 3900 mm', low: '3800', high: '3900', unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
+const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', suggested: '3800 – 3900 mm', isNumber: true, unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
 const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null }
 const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', suggested: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
 

@@ -1,9 +1,10 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
-import { ask, client, type Schemas } from '../../api/client'
+import { askAnswer } from '../../api/answer'
+import type { Schemas } from '../../api/client'
 
 export type Pick = Schemas['PickRequest']
-export type Answer = Schemas['AnswerView']
+export type { Answer } from '../../api/answer'
 
 /** What a person asks: the picks, and where and when they are for. */
 export type Question = { picks: Pick[]; site: string | null; date: string | null }
@@ -35,6 +36,7 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
     return tried ? { past: [kept], now: tried, future: [] } : { past: [], now: kept, future: [] }
   })
 
+  const queries = useQueryClient()
   useEffect(() => {
     localStorage.removeItem(triedAs(keptAs))
     localStorage.setItem(keptAs, JSON.stringify(asked.now))
@@ -47,7 +49,7 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
 
   const answer = useQuery({
     queryKey: ['answer', revisionId, head, asked.now],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: asked.now, signal })),
+    queryFn: ({ signal }) => askAnswer(queries, revisionId, asked.now, signal),
     placeholderData: keepPreviousData,
     enabled: head !== undefined,
     staleTime: Infinity,

@@ -1,6 +1,7 @@
 import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { told } from '../../testing/answer'
 import { asked, showPage, type Answers } from '../../testing/page'
 import { problem, server } from '../../testing/server'
 import { today } from '../bench/WhereAndWhen'
@@ -60,12 +61,15 @@ const saved = { id: 'c1', name: 'Harbour store', revisionId: 1, productId: 'm', 
 const answers = (more: Answers = {}): Answers => ({
   'GET /api/revisions/1': () => revision,
   'GET /api/configurations/c1': () => saved,
-  'POST /api/revisions/1/answer': (a) => answerTo((a.body as { picks: Picks }).picks),
+  'POST /api/revisions/1/answer': (a) => told(answerTo((a.body as { picks: Picks }).picks) as never),
   ...more,
 })
 const open = (path: string, more: Answers = {}, rights?: string[]) => showPage(<ConfigurePage />, { route: path.startsWith('/configure/') ? '/configure/:revisionId' : '/configurations/:configurationId', path, answers: answers(more), ...(rights ? { rights } : {}) })
 const button = (name: string | RegExp) => screen.findByRole<HTMLButtonElement>('button', { name })
-const lastQuestion = () => asked('POST', '/api/revisions/1/answer').at(-1)!.body
+const lastQuestion = () => {
+  const { picks, site, date } = asked('POST', '/api/revisions/1/answer').at(-1)!.body as { picks: Picks; site: string | null; date: string | null }
+  return { picks, site, date }
+}
 
 beforeEach(() => localStorage.clear())
 

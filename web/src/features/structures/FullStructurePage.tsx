@@ -1,4 +1,5 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { askAnswer, type Asked } from '../../api/answer'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { X } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
@@ -116,15 +117,16 @@ export function FullStructurePage() {
 }
 
 /** The values of what is asked, each with whether it can still be had; of long ranges of numbers none are listed. */
-const valuesOf = (a: Schemas['AskedView']): { value: string; label: string; available: boolean }[] =>
+const valuesOf = (a: Asked): { value: string; label: string; available: boolean }[] =>
   a.choices.length > 0 ? a.choices.map((c) => ({ value: c.value, label: c.label, available: c.can })) : (a.members ?? []).map((m) => ({ value: m, label: `${m} ${a.unitLabel}`.trim(), available: true }))
 
 /** The picks that narrow the tree: each can be taken off, and others put on. */
 function Narrowing({ revisionId, head, picks, site, date, onChange }: { revisionId: number; head: number; picks: Pick[]; site: string | null; date: string | null; onChange: (picks: Pick[]) => void }) {
   const [path, setPath] = useState('')
+  const queries = useQueryClient()
   const answer = useQuery({
     queryKey: ['answer', revisionId, head, { picks, site, date }],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: { picks, site, date }, signal })),
+    queryFn: ({ signal }) => askAnswer(queries, revisionId, { picks, site, date }, signal),
     placeholderData: keepPreviousData,
   })
   const asked = (answer.data?.sections ?? []).flatMap((s) => s.asked.map((a) => ({ path: a.path, full: s.place ? `${s.place}: ${a.label}` : a.label, values: valuesOf(a), range: a.choices.length === 0 && a.lowest !== null ? `${a.lowest} to ${a.highest} ${a.unitLabel}`.trim() : null })))

@@ -3,6 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { MemoryRouter } from 'react-router'
 import { describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '../../api/client'
+import { told } from '../../testing/answer'
 import { showPage } from '../../testing/page'
 import { ComparePage } from '../configurations/ComparePage'
 import { CostTime } from './CostTime'
@@ -56,7 +57,7 @@ describe('the full structure', () => {
           bodies.push(body as never)
           return { example: true, lines: [line({}), line({ key: 'q', rowId: 'q', name: 'LAMP', state: 'out', condition: 'lit', whyNot: 'This does not hold: lit.', because: [{ path: 'lit', label: 'Lit', value: 'no' }] })] }
         },
-        'POST /api/revisions/3/answer': () => ({ faults: [], sections: [{ title: 'Duty', place: null, asked: [{ path: 'lit', label: 'Lit', choices: [{ value: 'yes', label: 'Yes', can: true, color: null }, { value: 'no', label: 'No', can: false, color: null }], members: null, unitLabel: '' }] }] }),
+        'POST /api/revisions/3/answer': () => told({ sections: [{ title: 'Duty', place: null, asked: [{ path: 'lit', label: 'Lit', choices: [{ value: 'yes', label: 'Yes', can: true, color: null }, { value: 'no', label: 'No', can: false, color: null }], members: null, unitLabel: '' }] }] }),
       },
     })
     // Which lines are drawn hangs on the height of the window, which there is none of here; how many there are does not.
