@@ -18,7 +18,11 @@ var builder = WebApplication.CreateBuilder(args);
 var describing = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 var connection = builder.Configuration["Database"] ?? (describing ? "Host=nowhere" : throw new InvalidOperationException("The setting Database (a connection string) is missing; ./start gives it."));
 
-builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = RequestSizes.Usual);
+builder.WebHost.ConfigureKestrel(k =>
+{
+    k.Limits.MaxRequestBodySize = RequestSizes.Usual;
+    k.AddServerHeader = false;
+});
 builder.Services.ConfigureHttpJsonOptions(o => Json.Configure(o.SerializerOptions));
 builder.Services.AddOpenApi(o =>
 {
@@ -29,7 +33,7 @@ builder.AddTelemetry();
 builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Unforeseen>();
 builder.Services.AddResponseCompression();
-builder.Services.AddSingleton(_ => new NpgsqlDataSourceBuilder(connection).Build());
+builder.Services.AddSingleton(_ => Database.Open(connection));
 builder.Services.AddSingleton(s => new RevisionStore(s.GetRequiredService<NpgsqlDataSource>(), (document, edit, facts, cancel) => s.GetRequiredService<Scheduler>()
     .Run(s.GetRequiredService<Askers>().Person, Urgency.Answer, CompiledModel.TimeLimit, _ => ModelEditor.Apply(document, edit, facts), cancel)));
 builder.Services.AddSingleton<Database.State>();
@@ -87,6 +91,9 @@ app.Use((context, next) =>
     headers.ContentSecurityPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
     headers.XContentTypeOptions = "nosniff";
     headers["Referrer-Policy"] = "same-origin";
+    // What the application tells is for whoever is signed in now, and for no shared or later use of a browser.
+    if (context.Request.Path.StartsWithSegments("/api"))
+        headers.CacheControl = "no-store";
     return next();
 });
 if (!app.Environment.IsDevelopment())

@@ -18,6 +18,23 @@ public static class Database
             throw new InvalidOperationException($"The migration {result.ErrorScript?.Name} failed.", result.Error);
     }
 
+    /// <summary>How many connections one server uses at most: PostgreSQL has 100 for all of them, and more than some tens do not make it quicker.</summary>
+    private const int MostConnections = 40;
+
+    /// <summary>On a busy day one waits for a connection that long, in turn, before the database counts as out of reach; in seconds.</summary>
+    private const int LongestWait = 60;
+
+    /// <summary>Connections to the database, bounded unless the connection string itself says how many.</summary>
+    public static NpgsqlDataSource Open(string connection)
+    {
+        var given = new NpgsqlConnectionStringBuilder(connection);
+        if (!given.ShouldSerialize("Maximum Pool Size"))
+            given.MaxPoolSize = MostConnections;
+        if (!given.ShouldSerialize("Timeout"))
+            given.Timeout = LongestWait;
+        return new NpgsqlDataSourceBuilder(given.ConnectionString).Build();
+    }
+
     /// <summary>How the database is just now.</summary>
     public sealed class State(NpgsqlDataSource data)
     {

@@ -131,16 +131,33 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         select r.id from revision r where r.state <> 'withdrawn' and (r.content::text like '%' || $1 || '%' or r.content::text ~ '"drawnFrom": "[^"]') order by r.product_id, r.number desc limit $2
         """;
 
-    /// <summary>Everything, read again only after it has changed.</summary>
+    /// <summary>Everything, read again only after it has changed, and once for all who ask meanwhile.</summary>
     public async Task<Library> Load(CancellationToken cancel)
     {
         var version = await data.Query(SelectVersion, r => r.GetInt64(0), cancel).FirstAsync(cancel);
-        if (_last is { } last && last.Version == version)
-            return last;
+        while (true)
+        {
+            if (_last is { } last && last.Version >= version)
+                return last;
+            Task<Library> reading;
+            lock (_lock)
+                reading = _reading is { IsCompleted: false } underWay ? underWay : _reading = Read();
+            // What was begun before may have seen an earlier state.
+            if (await reading.WaitAsync(cancel) is var read && read.Version >= version)
+                return read;
+        }
+    }
+
+    private readonly object _lock = new();
+    private Task<Library>? _reading;
+
+    private async Task<Library> Read()
+    {
+        var cancel = CancellationToken.None;
         // All tables as they stood at one moment, whatever is loaded meanwhile.
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var snapshot = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead, cancel);
-        version = await connection.Query(SelectVersion, r => r.GetInt64(0), cancel).FirstAsync(cancel);
+        var version = await connection.Query(SelectVersion, r => r.GetInt64(0), cancel).FirstAsync(cancel);
         var items = await connection.Query(SelectItems, ReadItem, cancel).ToListAsync(cancel);
         var workCentres = await connection.Query(SelectWorkCentres, r => new WorkCentreFact
         {

@@ -148,4 +148,27 @@ public sealed class Scheduling
         Assert.Equal(1, await fine);
         await Task.WhenAll(waiting);
     }
+
+    [Fact]
+    public async Task A_long_search_stands_aside_for_answers_goes_on_by_itself_and_finds_the_same()
+    {
+        using var scheduler = new Scheduler(2);
+        var package = Formats.ModelJson.Read(await File.ReadAllBytesAsync(Served.Repository("demo/cold-room.json"))).Package!;
+        var (document, _) = Core.Models.ModelEditor.BindNames(package.Model, package.Library);
+        var reasoner = new Core.Reasoning.Reasoner(new(document!, package.Library), Core.Models.Effectivity.Any, null);
+        var answer = await scheduler.Run("one", Urgency.Answer, Long, time => reasoner.Answer(new([]), time), CancellationToken.None);
+        Task<Core.Reasoning.Optimum> Best(string person) => scheduler.Run(person, Urgency.Analysis, Long, time => reasoner.Best(answer, Core.Reasoning.StructureGoals.Cost, false, time, null), CancellationToken.None);
+        var alone = await Best("first");
+        // While two of them are asked for, answers of others come as if there were none, and both are proven all the same.
+        var (one, two) = (Best("first"), Best("second"));
+        var quick = 0;
+        while (!one.IsCompleted || !two.IsCompleted)
+        {
+            await scheduler.Run($"other {quick % 5}", Urgency.Answer, Long, _ => Thread.Yield(), CancellationToken.None);
+            quick++;
+        }
+        Assert.True(quick > 20, $"{quick} answers came through");
+        Assert.Equal((alone.Number, true, true), ((await one).Number, (await one).Proven, (await two).Proven));
+        Assert.Equal(alone.Number, (await two).Number);
+    }
 }

@@ -99,6 +99,15 @@ public sealed class RevisionHistory : IAsyncLifetime
         Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "13", "9"))).Refusal!.Fault);
     }
 
+    [Theory]
+    [InlineData("Host=nowhere", 40, 60), InlineData("Host=nowhere;Maximum Pool Size=7", 7, 60), InlineData("Host=nowhere;Timeout=3", 40, 3)]
+    public void Connections_are_bounded_unless_something_else_is_said(string connection, int most, int seconds)
+    {
+        using var data = Database.Open(connection);
+        var used = new NpgsqlConnectionStringBuilder(data.ConnectionString);
+        Assert.Equal((most, seconds), (used.MaxPoolSize, used.Timeout));
+    }
+
     [Fact]
     public async Task Thirty_edits_at_once_are_all_stored_in_a_row_and_undone_by_whoever_made_them()
     {

@@ -10,6 +10,8 @@ const places: { who: string; name: string; path: string; ready: string }[] = [
   { who: 'ines', name: 'table of parts', path: '/workshop/2?assembly=room&kind=part', ready: 'EUR' },
   { who: 'marit', name: 'configure', path: '/configure/1', ready: 'EUR' },
   { who: 'marit', name: 'configurations', path: '/configurations', ready: 'Harbour fish market' },
+  { who: 'piet', name: 'people', path: '/people', ready: 'Tomas Brandt' },
+  { who: 'piet', name: 'what happened', path: '/people/audit', ready: 'signed in' },
 ]
 
 const wcag = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']

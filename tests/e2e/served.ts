@@ -53,6 +53,12 @@ export async function crash(): Promise<void> {
   await wait(500)
 }
 
+/** Kills the server alone; ./start starts it again. */
+export const killServer = () => kill(pidIn(join(process.env[folderFile]!, 'server.pid')), 'KILL')
+
+/** Kills the database alone. */
+export const killDatabase = () => kill(pidIn(join(database(), 'data/postmaster.pid')), 'KILL')
+
 /** Stops the database in its tracks, and lets it go on. */
 export const pauseDatabase = () => kill(pidIn(join(database(), 'data/postmaster.pid')), 'INT')
 

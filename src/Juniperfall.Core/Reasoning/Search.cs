@@ -372,11 +372,16 @@ internal sealed partial class Search : Propagation<DoubleEnd>
     /// <exception cref="SearchInterrupted">Time has run out.</exception>
     public void CheckCancelled()
     {
+        if ((++_checks & ChecksBetweenPauses) == 0)
+            SearchPause.Now();
         if (!Cancel.IsCancellationRequested)
             return;
         _isInterrupted = true;
         throw new SearchInterrupted();
     }
+
+    private const int ChecksBetweenPauses = 63;
+    private uint _checks;
 
     private const int MostNamedBounds = 10_000;
     private bool _isInterrupted;

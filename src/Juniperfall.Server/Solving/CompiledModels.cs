@@ -15,8 +15,8 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     {
         public CacheBudget.Entry? Entry { get; set; }
 
-        /// <summary>A released revision carries the library that it was released with.</summary>
-        public bool IsAt(RevisionMark mark, long library) => Mark == mark && (Model.Revision.Facts is not null || Library == library);
+        /// <summary>A released revision carries the library that it was released with; what is in it by now makes no difference.</summary>
+        public bool CarriesLibrary => Model.Revision.Facts is not null;
     }
 
     private readonly ConcurrentDictionary<long, Kept> _kept = new();
@@ -32,20 +32,25 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
 
     private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel, BoundModel? model = null)
     {
-        var live = await library.Load(cancel);
         var kept = _kept.GetValueOrDefault(revisionId);
-        if (kept?.IsAt(mark, live.Version) == true)
-        {
-            if (kept.Entry is { } entry)
-                budget.Use(entry);
-            return kept.Model;
-        }
+        if (kept is not null && kept.Mark == mark && kept.CarriesLibrary)
+            return Used(kept);
+        var live = await library.Load(cancel);
+        if (kept is not null && kept.Mark == mark && kept.Library == live.Version)
+            return Used(kept);
         var key = (revisionId, mark, live.Version);
         // All who ask meanwhile wait for the same; it is finished though the first of them leaves.
         var compiling = _compiling.GetOrAdd(key, _ => Compile(live, kept?.Model, load, model));
         // Also where everyone who waited has left by then.
         _ = compiling.ContinueWith(done => _compiling.TryRemove(KeyValuePair.Create(key, done)), TaskScheduler.Default);
         return (await compiling.WaitAsync(cancel))?.Model;
+    }
+
+    private CompiledModel Used(Kept kept)
+    {
+        if (kept.Entry is { } entry)
+            budget.Use(entry);
+        return kept.Model;
     }
 
     private async Task<Kept?> Compile(Storage.Library live, CompiledModel? previous, Func<Task<StoredRevision?>> load, BoundModel? bound)

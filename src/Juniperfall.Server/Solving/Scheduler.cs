@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Server.Solving;
 
@@ -175,6 +176,33 @@ public sealed class Scheduler : IDisposable
         }
     }
 
+    /// <summary>The longest that a search is held up at once, and the shortest that it then goes on: what waits for it is never kept waiting for good.</summary>
+    private static readonly TimeSpan LongestPause = TimeSpan.FromMilliseconds(300), ShortestTurn = TimeSpan.FromMilliseconds(30);
+
+    /// <summary>Holds a long analysis up between two steps of its search while others wait for answers and no thread is free.</summary>
+    private void Pause(ref long resumed)
+    {
+        if (Volatile.Read(ref _waiting) == 0 || Stopwatch.GetElapsedTime(resumed) < ShortestTurn)
+            return;
+        lock (_lock)
+        {
+            if (_running < _slots || !IsSomeoneNext())
+                return;
+            _running--;
+            _analyses--;
+            Monitor.PulseAll(_lock);
+            var (began, left) = (Stopwatch.GetTimestamp(), LongestPause);
+            while ((_running >= _slots || IsSomeoneNext()) && !_isClosed && left > TimeSpan.Zero)
+            {
+                Monitor.Wait(_lock, left);
+                left = LongestPause - Stopwatch.GetElapsedTime(began);
+            }
+            _running++;
+            _analyses++;
+        }
+        resumed = Stopwatch.GetTimestamp();
+    }
+
     private bool IsSomeoneNext() => Next() is { Urgency: not Urgency.Analysis };
 
     /// <param name="person">Whose next piece is asked about.</param>
@@ -209,8 +237,8 @@ public sealed class Scheduler : IDisposable
                 if (piece.Urgency == Urgency.Analysis)
                     _analyses++;
             }
-            Thread.CurrentThread.Priority = piece.Urgency == Urgency.Analysis ? ThreadPriority.BelowNormal : ThreadPriority.Normal;
-            var clock = Stopwatch.GetTimestamp();
+            var (clock, resumed) = (Stopwatch.GetTimestamp(), Stopwatch.GetTimestamp());
+            SearchPause.Set(piece.Urgency == Urgency.Analysis ? () => Pause(ref resumed) : null);
             if (piece.Cancel.IsCancellationRequested)
                 piece.GiveUp();
             else
