@@ -10,6 +10,6 @@ file=${2:?scripts/backup.sh DATA FILE}
 home=$data/postgres
 [ -f "$data/elsewhere" ] && home=$(cat "$data/elsewhere")
 port=$(sed -n 4p "$home/data/postmaster.pid" 2>/dev/null) || { echo "backup: no database is running in $data; start it with ./start --data $data" >&2; exit 1; }
-(umask 077; as_postgres "$pg_bin/pg_dump" -h "$home" -p "$port" -U postgres -Fc --no-owner -n public postgres >"$file.part")
+(umask 077; as_postgres "$pg_bin/pg_dump" -h "$home" -p "$port" -U postgres -Fc --no-owner postgres >"$file.part")
 mv "$file.part" "$file"
 echo "backup: $(stat -c %s "$file") bytes in $file"

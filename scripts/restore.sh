@@ -17,7 +17,7 @@ trap stop_postgres EXIT
 start_postgres "$data"
 port=$(sed -n 4p "$pg_home/data/postmaster.pid")
 # As the role that the server works as, so that it owns what comes back; all of it, or nothing.
-as_postgres "$pg_bin/pg_restore" -h "$pg_home" -p "$port" -U postgres -d postgres --no-owner --role=juniperfall --clean --if-exists --single-transaction <"$file"
+as_postgres "$pg_bin/pg_restore" -h "$pg_home" -p "$port" -U postgres -d postgres --no-owner --role=juniperfall --single-transaction <"$file"
 as_postgres "$pg_bin/psql" -q -h "$pg_home" -p "$port" -U postgres -c "vacuum analyze" >/dev/null
 rm -f "$data/start.pid"
 echo "restore: done; serve it with ./start --data $data"

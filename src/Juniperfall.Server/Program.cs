@@ -96,8 +96,7 @@ app.Use((context, next) =>
         headers.CacheControl = "no-store";
     return next();
 });
-if (!app.Environment.IsDevelopment())
-    app.UseHsts();
+app.UseHsts();
 app.UseCrossSiteProtection();
 app.UseWebAssets();
 app.UseAuthentication();
