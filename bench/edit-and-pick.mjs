@@ -36,6 +36,6 @@ const choices = (first.body.form ?? first.body).sections.flatMap((s) => s.asked)
 const picks = []
 for (let i = 0; i < 40; i++) {
   const some = choices[(i * 7) % choices.length]
-  picks.push(await call('POST', `${path}/answer`, { form: first.body.formKey ?? null, picks: [{ path: some.path, value: some.choices[i % some.choices.length].value }] }))
+  picks.push(await call('POST', `${path}/answer`, { ...(first.body.formKey && { form: first.body.formKey }), picks: [{ path: some.path, value: some.choices[i % some.choices.length].value }] }))
 }
 told('answer to a pick', picks)
