@@ -21,6 +21,17 @@ init_postgres() {
   as_postgres "$pg_bin/initdb" -D "$1/data" -U postgres --auth-local=trust --auth-host=scram-sha-256 -E UTF8 --locale=C.UTF-8 >/dev/null
 }
 
+# pg_up FOLDER: starts its database. What a killed one was still at ends by itself; until then its memory is in use.
+pg_up() {
+  local try
+  for try in $(seq 1 30); do
+    as_postgres "$pg_bin/pg_ctl" -D "$1/data" -l "$1/log" -w -t 60 start >/dev/null 2>&1 && return 0
+    sleep 1
+  done
+  as_postgres tail -n 5 "$1/log" >&2
+  return 1
+}
+
 # run_postgres FOLDER PORT OPTIONS: starts it; sets the password anew and JUNIPERFALL_DATABASE.
 run_postgres() {
   local password
@@ -32,7 +43,7 @@ listen_addresses = '127.0.0.1'
 unix_socket_directories = '$1'
 $3
 CONF
-  as_postgres "$pg_bin/pg_ctl" -D "$1/data" -l "$1/log" -w -t 60 start >/dev/null
+  pg_up "$1"
   as_postgres "$pg_bin/psql" -q -v ON_ERROR_STOP=1 -v password="$password" -h "$1" -p "$2" -U postgres -f - <"$scripts/role.sql" >/dev/null
   export JUNIPERFALL_DATABASE="Host=127.0.0.1;Port=$2;Username=juniperfall;Password=$password;Database=postgres"
 }
@@ -92,7 +103,7 @@ resume_postgres() {
   local home=$1/postgres
   [ -f "$1/elsewhere" ] && home=$(cat "$1/elsewhere")
   forget_dead_postgres "$home"
-  as_postgres "$pg_bin/pg_ctl" -D "$home/data" -l "$home/log" -w -t 60 start >/dev/null
+  pg_up "$home"
 }
 
 # start_test_postgres: a throw-away database; sets JUNIPERFALL_TEST_DATABASE.
