@@ -21,6 +21,12 @@ describe('instances of a subassembly', () => {
     expect(at(withCopy(picks, place, 2))).toEqual({ ...at(picks), count: '4', 'doors:4/width': '1000', 'doors:4/window': 'yes' })
   })
 
+  it('go by what was picked last, also before its answer is there', () => {
+    const fewer = without(picks, place, 2)
+    expect(at(without(fewer, place, 0))).toEqual({ count: '1', 'doors:1/width': '900', 'doors:4/width': '700' })
+    expect(at(withOneMore(fewer, place)).count).toBe('3')
+  })
+
   it('move up when one before them goes, and those beyond stay where they rest', () => {
     expect(at(without(picks, place, 0))).toEqual({ count: '2', 'doors:1/width': '900', 'doors:2/width': '1000', 'doors:2/window': 'yes', 'doors:4/width': '700' })
     expect(at(without(picks, place, 2))).toEqual({ count: '2', 'doors:1/width': '800', 'doors:2/width': '900', 'doors:4/width': '700' })
