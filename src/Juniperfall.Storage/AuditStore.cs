@@ -46,6 +46,15 @@ public sealed class AuditStore(NpgsqlDataSource data)
         select id, at, kind, person, subject, detail, address from audit where id < $1 and (person = $3 or subject = $3) order by id desc limit $2
         """;
 
+    private const string InsertUnlessJustThere = """
+        insert into audit (kind, person, subject, detail, address) select $1, $2, $3, $4, $5
+        where not exists (select 1 from (select kind, subject, detail, address, at from audit where person = $2 order by id desc limit 50) last
+            where last.kind = $1 and last.subject = $3 and last.detail = $4 and last.address = $5 and last.at > now() - interval '1 minute')
+        """;
+
+    /// <summary>The same happening again within a minute is told once: what anyone can bring about at will does not fill the database.</summary>
+    public Task AddOnceAMinute(AuditEvent happened, CancellationToken cancel) => data.Execute(InsertUnlessJustThere, cancel, Values(happened));
+
     public Task Add(AuditEvent happened, CancellationToken cancel) => data.Execute(InsertEvent, cancel, Values(happened));
 
     /// <summary>Kept together with what happened, or not at all.</summary>

@@ -133,6 +133,21 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
     }
 
     [Fact]
+    public async Task What_strangers_and_roles_can_bring_about_at_will_does_not_fill_the_audit()
+    {
+        using var stranger = served.Anonymous();
+        for (var i = 0; i < 30; i++)
+            await stranger.Post("/api/session", new { name = $"stranger {i}", password = "guess" });
+        using var approver = await served.As("approver");
+        for (var i = 0; i < 30; i++)
+            await approver.GetAsync("/api/people");
+        using var administrator = await served.As("administrator");
+        var told = (await administrator.Get("/api/audit")).AsArray().Select(e => $"{e!["kind"]} {e["person"]} {e["detail"]}").ToList();
+        Assert.Single(told, "signInFailed  ");
+        Assert.Single(told, "forbidden tomas GET /api/people");
+    }
+
+    [Fact]
     public async Task The_keys_of_cookies_are_kept_encrypted()
     {
         using var _ = await served.As("engineer");

@@ -48,7 +48,7 @@ public static class SignIn
         if (WaitAfter(earlier) is { } wait)
         {
             await attempts.TakeBack(earlier, cancel);
-            await audit.Add(context.Happened(AuditKind.SignInBarred, await Known(credentials.Name, people, cancel), "", ""), cancel);
+            await audit.AddOnceAMinute(context.Happened(AuditKind.SignInBarred, await Known(credentials.Name, people, cancel), "", ""), cancel);
             return TooMany(context, wait);
         }
         if (Math.Max(earlier.OfName, earlier.OfAddress) - AttemptsAtFullSpeed is > 0 and var beyond)
@@ -70,7 +70,8 @@ public static class SignIn
         var person = await people.Find(credentials.Name, cancel);
         if (!Passwords.IsOf(person, credentials.Password) || await Open(person!, context, sessions, cancel) is not { } me)
         {
-            await audit.Add(context.Happened(AuditKind.SignInFailed, person?.Name ?? "", "", ""), cancel);
+            var failed = context.Happened(AuditKind.SignInFailed, person?.Name ?? "", "", "");
+            await (person is null ? audit.AddOnceAMinute(failed, cancel) : audit.Add(failed, cancel));
             return Problems.Of(StatusCodes.Status401Unauthorized, "The name or the password is not right.", "/password");
         }
         await attempts.Forget(credentials.Name, address, cancel);
@@ -143,7 +144,7 @@ public static class SignIn
             o.Events.OnRedirectToAccessDenied = async c =>
             {
                 var happened = c.HttpContext.Happened(AuditKind.Forbidden, "", $"{c.Request.Method} {c.Request.Path}"[..Math.Min(200, c.Request.Method.Length + 1 + c.Request.Path.Value!.Length)]);
-                await c.HttpContext.RequestServices.GetRequiredService<AuditStore>().Add(happened, c.HttpContext.RequestAborted);
+                await c.HttpContext.RequestServices.GetRequiredService<AuditStore>().AddOnceAMinute(happened, c.HttpContext.RequestAborted);
                 await Problems.Write(c.HttpContext, StatusCodes.Status403Forbidden, "Your role does not include this.");
             };
             // A session that was ended, by signing out, a new password or role, or time, lets nobody in on its cookie.

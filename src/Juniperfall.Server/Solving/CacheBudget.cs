@@ -34,6 +34,7 @@ public sealed class CacheBudget : IDisposable
     private readonly SortedSet<Entry> _entries = new(Comparer<Entry>.Create((a, b) => a.Worth.CompareTo(b.Worth) is not 0 and var order ? order : a.Number.CompareTo(b.Number)));
     private readonly TimeProvider _clock;
     private readonly ITimer _timer;
+    private readonly TimeSpan _often;
     private double _droppedWorth;
     private long _numbers;
 
@@ -42,8 +43,8 @@ public sealed class CacheBudget : IDisposable
     public CacheBudget(long limit, TimeSpan longestIdle, TimeProvider clock)
     {
         (Limit, LongestIdle, _clock) = (Math.Max(Least, limit), longestIdle, clock);
-        var often = TimeSpan.FromTicks(Math.Max(longestIdle.Ticks / 10, TimeSpan.TicksPerSecond));
-        _timer = clock.CreateTimer(_ => DropIdle(), null, often, often);
+        _often = TimeSpan.FromTicks(Math.Max(longestIdle.Ticks / 10, TimeSpan.TicksPerSecond));
+        _timer = clock.CreateTimer(_ => DropIdle(), null, _often, _often);
     }
 
     public long Limit { get; }
@@ -113,14 +114,16 @@ public sealed class CacheBudget : IDisposable
     internal void DropIdle()
     {
         List<Entry> idle;
+        bool isQuiet;
         lock (_lock)
         {
+            isQuiet = _entries.All(e => _clock.GetElapsedTime(e.UsedAt) > _often);
             idle = [.. _entries.Where(e => _clock.GetElapsedTime(e.UsedAt) > LongestIdle)];
             idle.ForEach(Leave);
         }
         LetGo(idle);
-        // Nothing else asks the runtime to give memory back while nobody works.
-        if (idle.Count > 0)
+        // Nothing else asks the runtime to give memory back while nobody works; whoever works would be held up by it.
+        if (idle.Count > 0 && isQuiet)
             GC.Collect(GC.MaxGeneration, GCCollectionMode.Aggressive, true, true);
     }
 

@@ -160,7 +160,9 @@ public sealed class Scheduler : IDisposable
     /// <summary>
     /// Called by an analysis between its steps: where others wait for an answer and no thread is free, it waits until they have it.
     /// </summary>
-    public void StandAside()
+    public void StandAside() => GiveWay(TimeSpan.MaxValue);
+
+    private void GiveWay(TimeSpan longest)
     {
         lock (_lock)
         {
@@ -169,12 +171,16 @@ public sealed class Scheduler : IDisposable
             _running--;
             _analyses--;
             Monitor.PulseAll(_lock);
-            while ((_running >= _slots || IsSomeoneNext()) && !_isClosed)
-                Monitor.Wait(_lock);
+            var began = Stopwatch.GetTimestamp();
+            while ((_running >= _slots || IsSomeoneNext()) && !_isClosed && longest - Stopwatch.GetElapsedTime(began) is var left && left > TimeSpan.Zero)
+                Monitor.Wait(_lock, left < LongestWait ? left : LongestWait);
             _running++;
             _analyses++;
         }
     }
+
+    // A monitor cannot wait for longer than some weeks at once.
+    private static readonly TimeSpan LongestWait = TimeSpan.FromDays(1);
 
     /// <summary>The longest that a search is held up at once, and the shortest that it then goes on: what waits for it is never kept waiting for good.</summary>
     private static readonly TimeSpan LongestPause = TimeSpan.FromMilliseconds(300), ShortestTurn = TimeSpan.FromMilliseconds(30);
@@ -184,22 +190,7 @@ public sealed class Scheduler : IDisposable
     {
         if (Volatile.Read(ref _waiting) == 0 || Stopwatch.GetElapsedTime(resumed) < ShortestTurn)
             return;
-        lock (_lock)
-        {
-            if (_running < _slots || !IsSomeoneNext())
-                return;
-            _running--;
-            _analyses--;
-            Monitor.PulseAll(_lock);
-            var (began, left) = (Stopwatch.GetTimestamp(), LongestPause);
-            while ((_running >= _slots || IsSomeoneNext()) && !_isClosed && left > TimeSpan.Zero)
-            {
-                Monitor.Wait(_lock, left);
-                left = LongestPause - Stopwatch.GetElapsedTime(began);
-            }
-            _running++;
-            _analyses++;
-        }
+        GiveWay(LongestPause);
         resumed = Stopwatch.GetTimestamp();
     }
 
