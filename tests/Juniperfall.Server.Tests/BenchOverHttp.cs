@@ -141,4 +141,18 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         var elsewhere = await Ask(picks, key, "TRN");
         Assert.Equal(elsewhere["formKey"]!.ToJsonString() == JsonValue.Create(key).ToJsonString(), elsewhere["form"] is null);
     }
+
+    [Fact]
+    public async Task The_form_of_a_draft_changes_with_the_names_of_the_library_and_that_of_a_release_does_not()
+    {
+        using var client = await served.As("engineer");
+        Task<JsonNode> Ask(int revision, string? form) => client.Post($"/api/revisions/{revision}/answer", new { picks = Array.Empty<object>(), form }).Json();
+        var (released, draft) = (await Ask(1, null), await Ask(2, null));
+        var item = draft["form"]!["lines"]!.AsArray().First(l => (string)l!["kind"]! == "part" && (string)l["description"]! != "")!;
+        var edit = new { columns = new[] { "number", "description" }, rows = new[] { new[] { (string)item["name"]!, "Called something else now" } } };
+        (await client.Post("/api/library/items/rows", edit)).EnsureSuccessStatusCode();
+        Assert.Null((await Ask(1, (string)released["formKey"]!))["form"]);
+        var again = (await Ask(2, (string)draft["formKey"]!))["form"]!;
+        Assert.Contains(again["lines"]!.AsArray(), l => (string)l!["name"]! == (string)item["name"]! && (string)l["description"]! == "Called something else now");
+    }
 }

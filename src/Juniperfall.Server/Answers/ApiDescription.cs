@@ -48,7 +48,7 @@ public static class ApiDescription
         ["signIn"] = """{"name": "ines", "password": "…"}""",
         ["makeProduct"] = """{"id": "6f8a2c1e-90b1-4a56-8a3e-1c7d5a0e9b33", "code": "SC2", "label": "Strip curtain, heated"}""",
         ["answer"] = $$"""{"form": "241", {{Picks}}}""",
-        ["passwordLink"] = """{"token": "…", "password": ""}""",
+        ["passwordLink"] = """{"token": "…"}""",
         ["choosePassword"] = """{"token": "…", "password": "…"}""",
         ["changePassword"] = """{"present": "…", "password": "…"}""",
         ["addPerson"] = """{"name": "ada", "display": "Ada Byrne", "role": "planner", "mail": "ada@juniperfall.example"}""",

@@ -44,7 +44,7 @@ public sealed record LineForm(string Kind, string RowId, string AssemblyId, stri
 public sealed record RowForm(string AssemblyId, string Quantity, IReadOnlyList<string> Reads, string Scrap, string Step);
 
 /// <summary>
-/// The form of a revision at a site and day: everything in its answers that no pick changes. It is told once; answers then carry what can
+/// The form of a revision at a site and day: everything in its answers that no pick changes. A draft also shows names of the library as it is. It is told once; answers then carry what can
 /// change, in the same order.
 /// </summary>
 public sealed record AnswerForm
@@ -68,7 +68,7 @@ public sealed record AnswerForm
     /// <summary>Whether the model has prices at all.</summary>
     public required bool Priced { get; init; }
 
-    public static string KeyOf(CompiledModel compiled, Effectivity at) => compiled.Alike(at) is var alike ? $"{compiled.Revision.Head} {alike.Site} {alike.Date:O}".TrimEnd() : "";
+    public static string KeyOf(CompiledModel compiled, Effectivity at) => compiled.Alike(at) is var alike ? $"{compiled.Revision.Head} {compiled.LibraryVersion} {alike.Site} {alike.Date:O}".TrimEnd() : "";
 
     /// <summary>What of an answer every answer at that site and day has alike.</summary>
     internal static AnswerForm Of(CompiledModel compiled, Effectivity at, AnswerView view) => new()

@@ -256,11 +256,7 @@ public sealed record AnswerState
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public AnswerForm? Form { get; init; }
 
-    internal static AnswerState Of(AnswerView view, string formKey)
-    {
-        var items = ItemsOf(view);
-        return Of(view, formKey, items);
-    }
+    internal static AnswerState Of(AnswerView view, string formKey) => Of(view, formKey, ItemsOf(view));
 
     private static AnswerState Of(AnswerView view, string formKey, Dictionary<string, string> items) => new()
     {

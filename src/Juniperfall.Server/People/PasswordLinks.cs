@@ -9,6 +9,9 @@ namespace Juniperfall.Server.People;
 public sealed record PasswordLink(string Name, string Display);
 
 /// <param name="Token">The last part of the link's address.</param>
+public sealed record AskedLink(string Token);
+
+/// <param name="Token">The last part of the link's address.</param>
 public sealed record ChosenPassword(string Token, string Password);
 
 public sealed record ChangedPassword(string Present, string Password);
@@ -24,7 +27,7 @@ public static class PasswordLinks
         password.MapPut("", Change).Needs(Right.Read).WithName("changePassword").WithSummary("Changes the password of whoever is signed in; what else is open of them ends").Produces<Me>();
     }
 
-    private static async Task<IResult> Look(ChosenPassword asked, PersonStore people, CancellationToken cancel) =>
+    private static async Task<IResult> Look(AskedLink asked, PersonStore people, CancellationToken cancel) =>
         await people.OfLink(PasswordToken.HashOf(asked.Token), cancel) is { } person ? TypedResults.Ok(new PasswordLink(person.Name, person.Display)) : Over();
 
     private static IResult Over() => Problems.Of(StatusCodes.Status410Gone, "This link has been used, or is older than a day, or a newer one was sent. Ask an administrator for another one.");

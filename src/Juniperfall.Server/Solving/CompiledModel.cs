@@ -49,6 +49,10 @@ public sealed class CompiledModel
     }
 
     public StoredRevision Revision { get; }
+
+    /// <summary>The version of the library that it was compiled with; zero for a revision that carries its own.</summary>
+    public long LibraryVersion { get; init; }
+
     public BoundModel Model { get; }
     public PickText Text { get; }
     public Wording Words { get; }

@@ -2,12 +2,12 @@ import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { useLocation } from 'react-router'
 import { ask, client, sentenceOf } from '../api/client'
-import { Mark } from '../ui/Mark'
+import { FrontCard } from './FrontCard'
 
 /** Where the link of a letter leads: somebody chooses a password, once. */
 export function ChoosePasswordPage() {
   const token = useLocation().hash.slice(1)
-  const link = useQuery({ queryKey: ['password-link', token], queryFn: () => ask(client.POST('/api/password/link', { body: { token, password: '' } })), retry: false, staleTime: Infinity })
+  const link = useQuery({ queryKey: ['password-link', token], queryFn: () => ask(client.POST('/api/password/link', { body: { token } })), retry: false, staleTime: Infinity })
   const [fault, setFault] = useState('')
   const [done, setDone] = useState(false)
 
@@ -25,36 +25,24 @@ export function ChoosePasswordPage() {
   }
 
   return (
-    <main className="grid min-h-full place-items-center bg-base-200 p-6">
-      <form onSubmit={submit} className="w-96 border hair bg-base-100">
-        <div className="flex items-center gap-3 border-b hair p-5">
-          <Mark className="size-9" />
-          <div>
-            <h1 className="text-lg leading-tight font-semibold">Your password</h1>
-            <title>Your password · Juniperfall</title>
-            <p className="quiet text-sm">{link.data ? `${link.data.display}, who signs in as ${link.data.name}` : 'Juniperfall'}</p>
-          </div>
-        </div>
-        <div className="grid gap-3 p-5">
-          {link.error && <p className="fault">{sentenceOf(link.error)}</p>}
-          {done && (
-            <p>
-              It is kept. Everything else that was open of you has ended.{' '}
-              <a className="link" href="/products">
-                Sign in
-              </a>
-            </p>
-          )}
-          {link.data && !done && (
-            <>
-              <input name="name" value={link.data.name} autoComplete="username" readOnly hidden />
-              <PasswordPair fault={fault} />
-              <button className="act act-main justify-center">Keep it</button>
-            </>
-          )}
-        </div>
-      </form>
-    </main>
+    <FrontCard title="Your password" tab="Your password" sub={link.data ? `${link.data.display}, who signs in as ${link.data.name}` : 'Juniperfall'} onSubmit={submit}>
+      {link.error && <p className="fault">{sentenceOf(link.error)}</p>}
+      {done && (
+        <p>
+          It is kept. Everything else that was open of you has ended.{' '}
+          <a className="link" href="/products">
+            Sign in
+          </a>
+        </p>
+      )}
+      {link.data && !done && (
+        <>
+          <input name="name" value={link.data.name} autoComplete="username" readOnly hidden />
+          <PasswordPair fault={fault} />
+          <button className="act act-main justify-center">Keep it</button>
+        </>
+      )}
+    </FrontCard>
   )
 }
 

@@ -1,6 +1,6 @@
 import { useState, type FormEvent } from 'react'
 import { ask, client, sentenceOf, type Schemas } from '../api/client'
-import { Mark } from '../ui/Mark'
+import { FrontCard } from './FrontCard'
 
 export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) {
   const [fault, setFault] = useState('')
@@ -21,33 +21,21 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
   }
 
   return (
-    <main className="grid min-h-full place-items-center bg-base-200 p-6">
-      <form onSubmit={submit} className="w-80 border hair bg-base-100">
-        <div className="flex items-center gap-3 border-b hair p-5">
-          <Mark className="size-9" />
-          <div>
-            <h1 className="text-lg leading-tight font-semibold">Juniperfall</h1>
-            <title>Sign in · Juniperfall</title>
-            <p className="quiet text-sm">Configuration models, proven</p>
-          </div>
-        </div>
-        <div className="grid gap-3 p-5">
-          <label className="grid gap-1">
-            Name
-            <input name="name" className="field" autoComplete="username" autoFocus required />
-          </label>
-          <label className="grid gap-1">
-            Password
-            <input name="password" type="password" className="field" autoComplete="current-password" required aria-invalid={fault !== ''} aria-describedby="sign-in-fault" />
-          </label>
-          <p id="sign-in-fault" role="alert" className="fault text-sm empty:hidden">
-            {fault}
-          </p>
-          <button className="act act-main justify-center" disabled={busy}>
-            Sign in
-          </button>
-        </div>
-      </form>
-    </main>
+    <FrontCard title="Juniperfall" tab="Sign in" sub="Configuration models, proven" onSubmit={submit}>
+      <label className="grid gap-1">
+        Name
+        <input name="name" className="field" autoComplete="username" autoFocus required />
+      </label>
+      <label className="grid gap-1">
+        Password
+        <input name="password" type="password" className="field" autoComplete="current-password" required aria-invalid={fault !== ''} aria-describedby="sign-in-fault" />
+      </label>
+      <p id="sign-in-fault" role="alert" className="fault text-sm empty:hidden">
+        {fault}
+      </p>
+      <button className="act act-main justify-center" disabled={busy}>
+        Sign in
+      </button>
+    </FrontCard>
   )
 }
