@@ -64,13 +64,15 @@ public static class StructureCommand
             errors.WriteLine(fault.Message);
         if (price.Faults.Count > 0)
             return Commands.Invalid;
-        var whole = StructureFiles.Of(model, structure, asked.At, quantity, asked.Picks, GivenAnswers.Of(model, answer, values)) with { Price = PriceFile.Of(model, price, customers, quantity) };
+        var words = new Wording(model);
+        var explainer = new StructureExplainer(model, words, values, asked.At, withSteps: true);
+        var whole = new StructureWriter(model, words, explainer).Of(structure, asked.At, quantity, asked.Picks, GivenAnswers.Of(model, answer, values)) with { Price = PriceFile.Of(model, price, customers, quantity, explainer) };
         foreach (var finding in whole.Findings)
             errors.WriteLine($"{finding.Severity}: {finding.Message}");
         switch (format)
         {
             case "json":
-                output.Write(StructureFiles.Json(whole));
+                output.Write(StructureWriter.Json(whole));
                 break;
             case "csv":
                 output.Write(System.Text.Encoding.UTF8.GetString(Tables.Csv(table switch { "routing" => StructureTables.Routing(whole), "consumption" => StructureTables.Consumption(whole), "totals" => StructureTables.Totals(whole), "answers" => StructureTables.Answers(whole), _ => StructureTables.Bom(whole) })).TrimStart('\uFEFF'));

@@ -39,7 +39,9 @@ public sealed record ConfigurationEntry(string Id, string Name, long RevisionId,
 
 /// <summary>What was generated from a configuration, as it was then.</summary>
 /// <param name="Content">JSON text of the whole result.</param>
-public sealed record StoredStructure(string Id, string ConfigurationId, string ConfigurationName, long RevisionId, string Content, string Author, DateTime MadeAt);
+/// <param name="RevisionState">What the revision is by now.</param>
+/// <param name="Content">The structure file.</param>
+public sealed record StoredStructure(string Id, string ConfigurationId, string ConfigurationName, string ProductId, long RevisionId, string RevisionState, string Content, string Author, DateTime MadeAt);
 
 /// <summary>Configurations and the structures generated from them.</summary>
 public sealed class ConfigurationStore(NpgsqlDataSource data)
@@ -71,7 +73,8 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     private const string SelectStructure = """
-        select id, configuration_id, configuration_name, revision_id, content, author, made_at from structure where id = $1
+        select s.id, s.configuration_id, s.configuration_name, r.product_id, s.revision_id, r.state, s.content, s.author, s.made_at
+        from structure s join revision r on r.id = s.revision_id where s.id = $1
         """;
 
     public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel) =>
@@ -108,5 +111,5 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
     }
 
     public async Task<StoredStructure?> Structure(string id, CancellationToken cancel) =>
-        await data.Query(SelectStructure, r => new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt64(3), r.GetString(4), r.GetString(5), r.GetDateTime(6)), cancel, id).FirstOrDefaultAsync(cancel);
+        await data.Query(SelectStructure, r => new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetString(3), r.GetInt64(4), r.GetString(5), r.GetString(6), r.GetString(7), r.GetDateTime(8)), cancel, id).FirstOrDefaultAsync(cancel);
 }

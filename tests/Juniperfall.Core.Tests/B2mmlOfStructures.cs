@@ -13,7 +13,7 @@ public class B2mmlOfStructures
 {
     private static readonly XNamespace B = B2mml.Namespace;
 
-    private static XElement Written(BoundModel model, Structure structure, Exact quantity) => XDocument.Parse(B2mml.Write(StructureFiles.Of(model, structure, default, quantity, [], []))).Root!;
+    private static XElement Written(BoundModel model, Structure structure, Exact quantity) => XDocument.Parse(B2mml.Write(new StructureWriter(model, new(model)).Of(structure, default, quantity, [], []))).Root!;
 
     private static OperationLine Operation(string id, int sequence, string parallel = "") => new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Run = "6 min", Parallel = parallel, Label = new(LocalText.English(id).Texts.Add("de", id + " de")), Instructions = new(LocalText.English("do").Texts.Add("de", "tu")) };
 

@@ -28,7 +28,9 @@ public class DemoModel
     });
 
     /// <summary>The models of the demo, each with a structure of some configuration.</summary>
-    internal static IEnumerable<(BoundModel Model, Structure Structure)> Structures()
+    internal static IEnumerable<(BoundModel Model, Structure Structure)> Structures() => StructuresWithValues().Select(s => (s.Model, s.Structure));
+
+    internal static IEnumerable<(BoundModel Model, Structure Structure, IReadOnlyDictionary<string, Value> Values)> StructuresWithValues()
     {
         foreach (var file in Files())
         {
@@ -38,7 +40,7 @@ public class DemoModel
             var values = reasoner.Complete(reasoner.Answer(new([]), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
             var result = StructureBuilder.Build(model, values);
             Assert.Empty(result.Faults);
-            yield return (model, result.Structure!);
+            yield return (model, result.Structure!, values);
         }
     }
 

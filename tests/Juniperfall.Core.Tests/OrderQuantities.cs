@@ -61,9 +61,9 @@ public class OrderQuantities
                 Assert.All(made.Lines, l => Assert.Equal(l.Line.PerOrder ? l.Line.Gross * made.Lots : l.Line.Gross * made.Quantity, l.Gross));
             }
             // What goes out as a file says the same.
-            var file = StructureFiles.Of(model, structure, default, quantity, [], []);
+            var file = new StructureWriter(model, new(model)).Of(structure, default, quantity, [], []);
             Assert.Equal(Exact.Parse(file.Piece.Cost).ToDisplay(6), file.Structure.Lines.Select(l => l.Cost).Concat(file.Structure.Operations.Select(o => o.Cost)).Aggregate(Exact.Zero, (sum, c) => sum + Exact.Parse(c)).ToDisplay(6));
-            Assert.Equal(StructureFiles.Made(file.Structure).SelectMany(m => m.Made.Lines).Where(l => l.Structure is null).GroupBy(l => l.Item).OrderBy(g => g.Key, StringComparer.Ordinal)
+            Assert.Equal(StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Lines).Where(l => l.Structure is null).GroupBy(l => l.Item).OrderBy(g => g.Key, StringComparer.Ordinal)
                 .Select(g => (g.Key, g.Aggregate(Exact.Zero, (sum, l) => sum + Exact.Parse(l.OrderGross)))), file.Consumption.Select(c => (c.Item, Exact.Parse(c.Gross))));
         }
     }

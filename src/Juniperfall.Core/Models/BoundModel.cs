@@ -48,7 +48,8 @@ public sealed class BoundModel
     /// <summary>The paths of all rows of the whole product, each after those that its value, its presence or its number of instances depends on.</summary>
     public IReadOnlyList<string> Order { get; } = [];
 
-    public BoundModel(ModelDocument document, LibraryFacts facts)
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public BoundModel(ModelDocument document, LibraryFacts facts, CancellationToken cancel = default)
     {
         Index = new(document, facts);
         Facts = facts;
@@ -67,8 +68,11 @@ public sealed class BoundModel
         }
         foreach (var assembly in document.AllAssemblies)
             foreach (var row in assembly.Rows)
+            {
+                cancel.ThrowIfCancellationRequested();
                 BindRow(assembly, row);
-        var circles = new Circles(this);
+            }
+        var circles = new Circles(this, cancel);
         Order = circles.Order;
         foreach (var circle in circles.Findings)
             Add(circle.RowId, circle.Field, circle.Diagnostic);

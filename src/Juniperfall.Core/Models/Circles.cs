@@ -16,7 +16,8 @@ internal sealed class Circles
     private readonly Dictionary<string, Finding> _found = [];
     private readonly List<string> _order = [];
 
-    public Circles(BoundModel model)
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public Circles(BoundModel model, CancellationToken cancel)
     {
         _model = model;
         var occurrences = Occurrence.All(model).ToList();
@@ -24,7 +25,10 @@ internal sealed class Circles
         var done = new HashSet<string>();
         foreach (var occurrence in occurrences)
             foreach (var row in occurrence.Assembly.Rows)
+            {
+                cancel.ThrowIfCancellationRequested();
                 Search(occurrence.Prefix + row.Id, done);
+            }
     }
 
     /// <summary>A finding for each row that depends on itself.</summary>

@@ -29,15 +29,19 @@ internal sealed partial class NetworkBuilder
     private readonly Alike? _alike;
     private readonly NetworkExtras _extras;
 
-    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike, NetworkExtras extras)
+    private readonly CancellationToken _cancel;
+
+    private NetworkBuilder(BoundModel model, Effectivity at, Alike? alike, NetworkExtras extras, CancellationToken cancel)
     {
-        (_model, _at, _alike, _extras) = (model, at, alike, extras);
+        (_model, _at, _alike, _extras, _cancel) = (model, at, alike, extras, cancel);
         _true = Constant(Value.Of(true));
     }
 
     /// <param name="alike">Instances that are to be there and alike; null leaves all as the model says.</param>
     /// <param name="extras">What is to be asked of it beside its configurations.</param>
-    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, NetworkExtras extras = NetworkExtras.Nothing) => new NetworkBuilder(model, at, alike, extras).Build();
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, NetworkExtras extras = NetworkExtras.Nothing, CancellationToken cancel = default) =>
+        new NetworkBuilder(model, at, alike, extras, cancel).Build();
 
     private Network Build()
     {
@@ -149,6 +153,7 @@ internal sealed partial class NetworkBuilder
 
     private int Make(Node node, DomainKind kind, ulong[]? bits = null)
     {
+        _cancel.ThrowIfCancellationRequested();
         _nodes.Add(node);
         const Outcomes any = Outcomes.Absent | Outcomes.Error;
         _domains.Add(kind switch

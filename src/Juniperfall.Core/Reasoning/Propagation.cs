@@ -94,15 +94,22 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
     }
 
     /// <summary>Imposes every root and propagates everything once. False: no configuration at all.</summary>
-    public bool Start()
+    /// <exception cref="OperationCanceledException">Cancelled; nothing of it is to be used then.</exception>
+    public bool Start(CancellationToken cancel = default)
     {
+        _cancel = cancel;
         foreach (var (node, allowed, group) in _network.Roots)
             if (IsActive(group) && !SetOutcomes(node, allowed))
                 return false;
         for (var node = 0; node < _domains.Length; node++)
             Enqueue(node);
-        return Propagate();
+        var isPossible = Propagate();
+        _cancel = default;
+        return isPossible;
     }
+
+    /// <summary>Of the first round; what a search does in between is cancelled between its decisions.</summary>
+    private CancellationToken _cancel;
 
     /// <summary>Propagates everything once without imposing any root: each node is what its variables make of it.</summary>
     public bool Evaluate()
@@ -241,6 +248,7 @@ internal partial class Propagation<T> where T : struct, IEnd<T>
         while (TryDequeue(out var node))
         {
             _reviser = node;
+            _cancel.ThrowIfCancellationRequested();
             if (_domains[node].Outcomes == Outcomes.Impossible || !Revise(node))
             {
                 ClearQueue();

@@ -44,10 +44,11 @@ public sealed partial class Reasoner : IReasoner
 
     /// <param name="at">The site and day that it answers for.</param>
     /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
-    public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null)
+    /// <exception cref="OperationCanceledException">Cancelled before it was built.</exception>
+    public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null, CancellationToken cancel = default)
     {
         _at = at;
-        _network = NetworkBuilder.Build(model, at);
+        _network = NetworkBuilder.Build(model, at, cancel: cancel);
         _variables = _network.Variables.ToDictionary(v => v.Path);
         _memory = new(_network.Variables.Length);
         _lastAvailable = new LastAvailable?[_network.Variables.Length * LastAvailables];
@@ -55,7 +56,7 @@ public sealed partial class Reasoner : IReasoner
         _suggestions = [.. _network.Variables.Select(Suggestion)];
         _isAnythingSuggested = SuggestedTogether(_ => false).Any();
         _displayPaths = [.. _network.Variables.Select(v => v.DisplayPath(Model.Index))];
-        _start = Propagated(_network, _network.Rough, withGroups: true);
+        _start = Propagated(_network, _network.Rough, withGroups: true, cancel);
         _conditional = _start is { } start ? Array.FindAll(_network.Variables, v => v.IsRequired && (start[v.Node].Outcomes & Outcomes.Absent) != 0) : [];
         _startWithoutGroups = new(() => Propagated(_network, _network.Rough, withGroups: false));
         _unasked = new(() => new(_network, _start!, GroupsHold.Always));
@@ -129,10 +130,10 @@ public sealed partial class Reasoner : IReasoner
     }
 
     /// <summary>The domains after everything is imposed and propagated; null where that leaves nothing.</summary>
-    private static Domain<T>[]? Propagated<T>(Network network, NetworkEnds<T> ends, bool withGroups) where T : struct, IEnd<T>
+    private static Domain<T>[]? Propagated<T>(Network network, NetworkEnds<T> ends, bool withGroups, CancellationToken cancel = default) where T : struct, IEnd<T>
     {
         var propagation = new Propagation<T>(network, ends, ends.Initial, withGroups);
-        return propagation.Start() ? propagation.Snapshot() : null;
+        return propagation.Start(cancel) ? propagation.Snapshot() : null;
     }
 
     /// <summary>

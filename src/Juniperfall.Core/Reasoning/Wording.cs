@@ -8,6 +8,26 @@ namespace Juniperfall.Core.Reasoning;
 public sealed class Wording(BoundModel model, string language = "en")
 {
     private readonly PickText _text = new(model);
+    private readonly Lazy<IReadOnlyDictionary<string, Occurrence>> _places = new(() => Occurrence.All(model).ToDictionary(o => o.Prefix));
+
+    /// <summary>The places where assemblies stand, by their prefix, parents first.</summary>
+    public IReadOnlyDictionary<string, Occurrence> Places => _places.Value;
+
+    /// <summary>The named row at a path, and the place where it stands; null where there is none.</summary>
+    public (Occurrence Occurrence, NamedRow Row)? At(string path) =>
+        Places.TryGetValue(RowPath.Prefix(path), out var occurrence) && model.Index.Rows.GetValueOrDefault(RowPath.RowId(path)) is NamedRow row ? (occurrence, row) : null;
+
+    /// <summary>What an asked or computed attribute is called at a path; the path itself where there is none.</summary>
+    public string LabelAt(string path) => At(path) is { } at ? LabelOf(at.Occurrence, at.Row, path) : path;
+
+    /// <summary>A value of the attribute at a path, as people read it.</summary>
+    public string ValueAt(string path, Value value) => At(path)?.Row switch
+    {
+        _ when value.IsNothing => "none",
+        AttributeRow row => ValueOf(row, value),
+        ComputedAttribute row => ValueOf(row, value),
+        _ => value.ToString(),
+    };
 
     /// <summary>The name people know a row by: its label, its section number, its item or operation.</summary>
     public string NameOf(Row row) => row switch

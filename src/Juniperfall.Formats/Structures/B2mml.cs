@@ -25,7 +25,7 @@ public static class B2mml
             xml.WriteEndElement();
             xml.WriteStartElement("OperationsDefinitionInformation", Namespace);
             // What stands below is written first, so that a bill can name it.
-            foreach (var (made, _) in StructureFiles.Made(file.Structure).Reverse())
+            foreach (var (made, _) in StructureWriter.Made(file.Structure).Reverse())
                 Operations(xml, file, made);
             xml.WriteEndElement();
             Schedule(xml, file);
@@ -40,7 +40,7 @@ public static class B2mml
     }
 
     private static IEnumerable<LineFile> Items(MadeItem structure) =>
-        StructureFiles.Made(structure).SelectMany(m => m.Made.Lines).DistinctBy(l => l.Item).OrderBy(l => l.Item, StringComparer.Ordinal)
+        StructureWriter.Made(structure).SelectMany(m => m.Made.Lines).DistinctBy(l => l.Item).OrderBy(l => l.Item, StringComparer.Ordinal)
             .Prepend(new() { Position = 0, Item = structure.Item, Description = structure.Description, Net = "1", Gross = "1", Cost = "0", Weight = "0", Structure = structure });
 
     private static void Material(XmlWriter xml, LineFile line)
@@ -118,7 +118,7 @@ public static class B2mml
         foreach (var (language, text) in file.Label.Texts)
             Text(xml, "Description", text, language);
         Text(xml, "OperationsType", "Production");
-        foreach (var (made, _) in StructureFiles.Made(file.Structure))
+        foreach (var (made, _) in StructureWriter.Made(file.Structure))
         {
             xml.WriteStartElement("OperationsRequest", Namespace);
             Text(xml, "ID", IdOf(made));

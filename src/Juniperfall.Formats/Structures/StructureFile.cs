@@ -1,8 +1,5 @@
 using System.Collections.Immutable;
-using System.Text.Json;
 using Juniperfall.Core.Models;
-using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Formats.Structures;
@@ -26,7 +23,9 @@ public sealed record StructureFile
 
     /// <summary>The revision of its model; null where that is a file.</summary>
     public int? Revision { get; init; }
+    /// <summary>The code of the site that it is made for, and what that is called; null for none in particular.</summary>
     public string? Site { get; init; }
+    public LocalText SiteLabel { get; init; } = LocalText.Empty;
     public DateOnly? Date { get; init; }
 
     /// <summary>How many are ordered.</summary>
@@ -35,6 +34,12 @@ public sealed record StructureFile
 
     /// <summary>All answers, those that follow or are suggested included, as people read them.</summary>
     public ImmutableArray<AnswerFile> Answers { get; init; } = [];
+
+    /// <summary>The computed values, as people read them.</summary>
+    public ImmutableArray<GivenFigure> Figures { get; init; } = [];
+
+    /// <summary>The rules for advice that are not kept.</summary>
+    public ImmutableArray<AdviceFile> Advice { get; init; } = [];
     public required MadeItem Structure { get; init; }
 
     /// <summary>What the whole order comes to.</summary>
@@ -52,6 +57,12 @@ public sealed record StructureFile
     /// <summary>The lead time of the order by critical path, in working days.</summary>
     public required string LeadTimeDays { get; init; }
 
+    /// <summary>All operations in time.</summary>
+    public ImmutableArray<ScheduledFile> Schedule { get; init; } = [];
+
+    /// <summary>The bought item that takes longest to get, and its days; null where none says.</summary>
+    public LongestBoughtFile? LongestBought { get; init; }
+
     /// <summary>What is missing for building it, or worth a look.</summary>
     public ImmutableArray<FindingFile> Findings { get; init; } = [];
 }
@@ -63,41 +74,42 @@ public sealed record GivenPick(string Name, string Value);
 /// <param name="State">“picked”, “follows” or “suggested”.</param>
 public sealed record AnswerFile(string Section, string Name, string Label, string Value, string State);
 
+/// <summary>A computed value as people read it.</summary>
+public sealed record GivenFigure(string Label, string Value);
+
+/// <param name="Row">The id of the rule.</param>
+/// <param name="Mark">Its number on the worksheet; empty where it has none.</param>
+public sealed record AdviceFile(string Row, string Assembly, string Mark, string Sentence);
+
+/// <summary>An operation in time; start and end in working days from the start of everything.</summary>
+/// <param name="Level">Of the item that it makes; zero for the product.</param>
+/// <param name="IsCritical">Whether the lead time hangs on it.</param>
+public sealed record ScheduledFile(string Item, int Level, int Sequence, LocalText Label, LocalText WorkCentre, string Start, string End, bool IsCritical);
+
+public sealed record LongestBoughtFile(string Item, string Days);
+
 /// <param name="Unit">UCUM code; empty for pieces.</param>
 /// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
 public sealed record ConsumptionFile(string Item, LocalText Description, string Unit, string Net, string Gross, string ToOrder);
 
 public sealed record CostFile(string Material, string Scrap, string Labour, string Machine, string Overhead, string Cost, string Weight, string Work)
 {
-    public static CostFile Of(Totals totals) => new(StructureFiles.Text(totals.Material), StructureFiles.Text(totals.Scrap), StructureFiles.Text(totals.Labour), StructureFiles.Text(totals.Machine),
-        StructureFiles.Text(totals.Overhead), StructureFiles.Text(totals.Cost), StructureFiles.Text(totals.Weight), StructureFiles.Text(totals.Work / 60));
+    public static CostFile Of(Totals totals) => new(StructureWriter.Text(totals.Material), StructureWriter.Text(totals.Scrap), StructureWriter.Text(totals.Labour), StructureWriter.Text(totals.Machine),
+        StructureWriter.Text(totals.Overhead), StructureWriter.Text(totals.Cost), StructureWriter.Text(totals.Weight), StructureWriter.Text(totals.Work / 60));
 }
-
-/// <param name="List">The list price of one piece, in EUR.</param>
-/// <param name="CustomerClass">The code of the class whose discount holds; null for list price.</param>
-/// <param name="Discount">In percent.</param>
-/// <param name="Each">What is paid for one piece, in whole cents.</param>
-/// <param name="Order">What is paid for the whole quantity.</param>
-/// <param name="Steps">How the list price came about.</param>
-public sealed record PriceFile(string List, string? CustomerClass, string Discount, string Each, string Order, ImmutableArray<PriceStepFile> Steps)
-{
-    public static PriceFile? Of(BoundModel model, PriceResult price, CustomerClassFact? customers, Exact quantity) => price.Sheet is not { } sheet ? null
-        : Pricing.OfferFor(sheet.Price, customers, model.Document.Code, quantity) is var offer
-        ? new(StructureFiles.Text(offer.List), customers?.Code, StructureFiles.Text(offer.Discount), StructureFiles.Text(offer.Each), StructureFiles.Text(offer.Order), StepsOf(sheet, new(model))) : null;
-
-    private static ImmutableArray<PriceStepFile> StepsOf(PriceSheet sheet, Wording words) => [.. sheet.Steps.Select(s => new PriceStepFile(s.Effect,
-        s.Row is null ? "whole cents" : s.Below is { } at ? words.PlaceOf(sheet.At, (Subassembly)s.Row, at.At) : words.NameOf(s.Row), StructureFiles.Text(s.Number), StructureFiles.Text(s.After), StructureFiles.Text(s.Count),
-        s.Below is { } below ? StepsOf(below, words) : []))];
-}
-
-/// <param name="Number">EUR; of a factor the factor.</param>
-/// <param name="After">The price after the step, in EUR.</param>
-/// <param name="Count">How many pieces of a subassembly were added.</param>
-/// <param name="Steps">How the price of one piece of the subassembly came about.</param>
-public sealed record PriceStepFile(PriceEffect Effect, string Name, string Number, string After, string Count, ImmutableArray<PriceStepFile> Steps);
 
 /// <param name="Severity">“error” or “warning”.</param>
-public sealed record FindingFile(string Severity, string Message);
+public sealed record FindingFile(string Severity, string Message)
+{
+    /// <summary>Where it is mended: “model”, “item”, “workCentre” or “site”; empty in files that were written before that was told.</summary>
+    public string MendedIn { get; init; } = "";
+
+    /// <summary>Of the item, work centre or site.</summary>
+    public string Code { get; init; } = "";
+
+    /// <summary>The id of the row of the model; empty where it is none in particular.</summary>
+    public string Row { get; init; } = "";
+}
 
 /// <summary>An item that is made, with its bill and its routing.</summary>
 public sealed record MadeItem
@@ -115,6 +127,15 @@ public sealed record MadeItem
 
     /// <summary>In how many lots they are made; each is set up for.</summary>
     public int Lots { get; init; } = 1;
+
+    /// <summary>What all of them come to, everything below included; null, as the two next, in files that were written before that was told.</summary>
+    public CostFile? Order { get; init; }
+
+    /// <summary>What one of them comes to.</summary>
+    public CostFile? Piece { get; init; }
+
+    /// <summary>What its own lines and operations add to all of them.</summary>
+    public CostFile? Own { get; init; }
     public ImmutableArray<LineFile> Lines { get; init; } = [];
     public ImmutableArray<OperationFile> Operations { get; init; } = [];
 }
@@ -136,6 +157,12 @@ public sealed record LineFile
     public string OrderNet { get; init; } = "";
     public string OrderGross { get; init; } = "";
     public bool PerOrder { get; init; }
+
+    /// <summary>In percent, as the row says it; empty for none.</summary>
+    public string Scrap { get; init; } = "";
+
+    /// <summary>What the quantity is rounded up to a multiple of; empty for none.</summary>
+    public string Step { get; init; } = "";
     public string Issue { get; init; } = "hand";
     public string Store { get; init; } = "";
 
@@ -159,6 +186,9 @@ public sealed record LineFile
     /// <summary>In the whole order.</summary>
     public string OrderCost { get; init; } = "";
     public string OrderWeight { get; init; } = "";
+
+    /// <summary>Where it comes from; null in files that were written before that was told.</summary>
+    public ExplanationFile? Explanation { get; init; }
     public MadeItem? Structure { get; init; }
 }
 
@@ -170,6 +200,7 @@ public sealed record OperationFile
     public required string Name { get; init; }
     public LocalText Label { get; init; } = LocalText.Empty;
     public required string WorkCentre { get; init; }
+    public LocalText WorkCentreLabel { get; init; } = LocalText.Empty;
     public required string Setup { get; init; }
     public required string Run { get; init; }
 
@@ -191,116 +222,7 @@ public sealed record OperationFile
     public string Parallel { get; init; } = "";
     public LocalText Instructions { get; init; } = LocalText.Empty;
     public string Condition { get; init; } = "";
-}
 
-/// <summary>Structures as files.</summary>
-public static class StructureFiles
-{
-    private static readonly JsonSerializerOptions Options = new(DocumentJson.Options) { WriteIndented = true };
-
-    /// <summary>A decimal text; what does not end is rounded at twelve decimals.</summary>
-    public static string Text(Exact number) => number.ToString() is var text && text.Contains('/', StringComparison.Ordinal) ? number.ToDisplay(12) : text;
-
-    /// <param name="model">The model that the structure was built from.</param>
-    /// <param name="at">The site and day that it is for.</param>
-    /// <param name="quantity">How many are ordered, above zero.</param>
-    /// <param name="picks">What was picked.</param>
-    /// <param name="answers">All answers.</param>
-    public static StructureFile Of(BoundModel model, Structure structure, Effectivity at, Exact quantity, IEnumerable<Pick> picks, IEnumerable<GivenAnswer> answers)
-    {
-        var text = new PickText(model);
-        var order = new RollUp(model.Facts).Ordered(structure, quantity);
-        return new()
-        {
-            Product = model.Document.Code,
-            Label = model.Document.Label,
-            Site = at.Site,
-            Date = at.Date,
-            Quantity = Text(quantity),
-            Picks = [.. picks.Where(p => text.At(p.Path) is not null).Select(p => new GivenPick(text.NameOf(p.Path), text.Write(text.At(p.Path)!, p.Value)))],
-            Answers = [.. answers.Select(a => new AnswerFile(a.Section, a.Name, a.Label, a.Value, JsonNamingPolicy.CamelCase.ConvertName(a.State.ToString())))],
-            Structure = Of(order, model, structure.Item),
-            Order = CostFile.Of(order.All),
-            Piece = CostFile.Of(order.EachOf(order.All)),
-            Consumption = [.. order.Consumption(model.Facts).Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
-            LeadTimeDays = Text(LeadTime.Of(structure, model.Facts, quantity).Days),
-            Findings = [.. BuildableCheck.Of(model, structure, at).Select(f => new FindingFile(f.Severity == Severity.Error ? "error" : "warning", f.Message))],
-        };
-    }
-
-    private static MadeItem Of(OrderedStructure made, BoundModel model, string id) => new()
-    {
-        Id = id,
-        Item = made.Structure.Item,
-        Description = made.Structure.Description,
-        Site = made.Structure.Site,
-        Quantity = Text(made.Quantity),
-        Lots = made.Lots,
-        Lines = [.. made.Lines.Select(l => Of(l, made.EachOf(l.Totals), model))],
-        Operations = [.. made.Operations.Select(o => Of(o, made.EachOf(o.Totals), model.Facts))],
-    };
-
-    /// <summary>The place that a made item fills, as people write it, with its first instance where there can be several.</summary>
-    private static string PlaceOf(BomLine line, BoundModel model) =>
-        (Occurrence.All(model).First(o => o.Prefix == line.Prefix).DisplayPath(model.Index, line.RowId)) + (line.Instances is [var first, ..] ? $"[{first}]" : "");
-
-    private static LineFile Of(OrderedLine ordered, Totals each, BoundModel model) => ordered.Line is var line ? new()
-    {
-        Position = line.Position,
-        Item = line.Item,
-        Description = line.Description,
-        Unit = line.Unit,
-        Net = Text(line.Net),
-        Gross = Text(line.Gross),
-        OrderNet = Text(ordered.Net),
-        OrderGross = Text(ordered.Gross),
-        PerOrder = line.PerOrder,
-        Issue = line.Issue == IssueMethod.Hand ? "hand" : "backflush",
-        Store = line.Store,
-        Operation = line.Operation,
-        Figures = [.. line.Figures.Select(f => new FigureFile(f.Name, f.Text, f.Unit))],
-        Substitutes = line.Substitutes,
-        From = line.From,
-        To = line.To,
-        Instances = line.Instances,
-        Condition = line.Reason.Condition,
-        Cost = Text(each.Cost),
-        Weight = Text(each.Weight),
-        OrderCost = Text(ordered.Totals.Cost),
-        OrderWeight = Text(ordered.Totals.Weight),
-        Structure = ordered.Below is { } below ? Of(below, model, $"{line.Item}/{PlaceOf(line, model)}") : null,
-    } : null!;
-
-    private static OperationFile Of(OrderedOperation ordered, Totals each, LibraryFacts facts) => ordered.Operation is var o ? new()
-    {
-        Sequence = o.Sequence,
-        Name = o.Name,
-        Label = o.Label,
-        WorkCentre = o.WorkCentre,
-        Setup = Text(o.Setup / 60),
-        Run = Text(o.Run / 60),
-        Batch = o.Batch is { } batch ? Text(batch) : null,
-        Pieces = Text(o.Pieces),
-        Queue = Text(o.Queue / 60),
-        OrderSetup = Text(ordered.Setup / 60),
-        OrderRun = Text(ordered.Run / 60),
-        Cost = Text(each.Cost),
-        OrderCost = Text(ordered.Totals.Cost),
-        Crew = o.Crew > 0 ? o.Crew : facts.WorkCentres.GetValueOrDefault(o.WorkCentre)?.Crew ?? 1,
-        Parallel = o.Parallel,
-        Instructions = o.Instructions,
-        Condition = o.Reason.Condition,
-    } : null!;
-
-    public static string Json(StructureFile file) => JsonSerializer.Serialize(file, Options) + "\n";
-
-    /// <summary>The made items of a structure, each with its level, counted from 1.</summary>
-    public static IEnumerable<(MadeItem Made, int Level)> Made(MadeItem structure, int level = 1)
-    {
-        yield return (structure, level);
-        foreach (var line in structure.Lines)
-            if (line.Structure is { } below)
-                foreach (var inner in Made(below, level + 1))
-                    yield return inner;
-    }
+    /// <summary>Where it and its run time come from; null in files that were written before that was told.</summary>
+    public ExplanationFile? Explanation { get; init; }
 }

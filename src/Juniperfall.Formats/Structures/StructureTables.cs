@@ -28,7 +28,7 @@ public static class StructureTables
     public static Table Routing(StructureFile file) => new(
         ["Level", "Item", "Made for the order", "Sequence", "Operation", "Work centre", "Set-up min per lot", "Run min per piece or batch", "Batch", "Set-up min for the order", "Run min for the order", "Queue min", "Cost EUR per piece",
             "Cost EUR for the order", "Crew", "Parallel", "Instructions", "Condition"],
-        [.. StructureFiles.Made(file.Structure).SelectMany(m => m.Made.Operations.Select(o => new object?[]
+        [.. StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Operations.Select(o => new object?[]
         {
             m.Level, m.Made.Item, Number(m.Made.Quantity), o.Sequence, o.Label.Or(o.Name), o.WorkCentre, Number(o.Setup), Number(o.Run), o.Batch is { } batch ? Number(batch) : null, Number(o.OrderSetup), Number(o.OrderRun), Number(o.Queue),
             Number(o.Cost), Number(o.OrderCost), o.Crew, o.Parallel, o.Instructions.In(), o.Condition,

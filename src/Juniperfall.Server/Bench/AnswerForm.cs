@@ -1,6 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Solving;
 using Juniperfall.Server.Structures;
 
@@ -91,7 +92,7 @@ public sealed record AnswerForm
         .Where(x => x.Row is PartLine or OperationLine or Subassembly).DistinctBy(x => x.Row.Id)
         .ToDictionary(x => x.Row.Id, x => x.Row is OperationLine ? Of(model, x.Assembly, x.Row, "run") : Of(model, x.Assembly, x.Row, "quantity"));
 
-    private static RowForm Of(BoundModel model, AssemblyDefinition assembly, Row row, string field) => new(assembly.Id, StoredText.Show(StructureWords.FormulaOf(row, field), model.Index),
+    private static RowForm Of(BoundModel model, AssemblyDefinition assembly, Row row, string field) => new(assembly.Id, StoredText.Show(StructureExplainer.FormulaOf(row, field), model.Index),
         model.Expression(row.Id, field) is { } expression ? [.. expression.All().OfType<BoundAttribute>().Select(a => a.Path).Distinct()] : [],
         row is PartLine { Scrap: { Length: > 0 } scrap } ? scrap : "0", row is PartLine part ? part.Step : "");
 }

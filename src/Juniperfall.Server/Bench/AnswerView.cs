@@ -4,6 +4,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
+using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
 using Juniperfall.Server.Structures;
@@ -167,7 +168,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Figures = Figures(answer),
             Lines = Lines(asked),
             Faults = faults,
-            Structure = asked.Result?.Structure is { } structure ? new StructureWords(compiled, asked.Values!, asked.At).Of(structure, Exact.One) : null,
+            Structure = asked.Result?.Structure is { } structure ? StructureOf(asked, structure) : null,
             Suggestions = answer.Attributes.Where(a => a.State == AttributeState.Suggested).Select(a => RowPath.OfRow(a.Path)).Distinct().Count(),
             LeftOut = _model.Findings.Count(f => f.Blocks),
             Priced = PriceFields.AreIn(_model.Document),
@@ -175,6 +176,9 @@ internal sealed class AnswerWords(CompiledModel compiled)
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
         };
     }
+
+    private StructureView StructureOf(Asked asked, Structure structure) => StructureView.Of(
+        new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false)).Of(new RollUp(_model.Facts).Ordered(structure, Exact.One)));
 
     private string AssemblyOf(string rowId) => _model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "";
 

@@ -177,10 +177,15 @@ public static class BenchEndpoints
             return Problems.Wrong("/assemblyId", "There is no such assembly.");
         if (string.IsNullOrWhiteSpace(request.Text))
             return TypedResults.Ok(new ExpressionAnswer([], null, null, false));
+        return TypedResults.Ok(await compiled.InTurn(() => Checked(compiled, read, request, assembly), cancel, Urgency.Answer));
+    }
+
+    private static ExpressionAnswer Checked(CompiledModel compiled, ReadPicks read, ExpressionRequest request, Core.Models.AssemblyDefinition assembly)
+    {
         var result = FieldTypes.Check(compiled.Model, assembly, request.RowId, request.Field, request.Text);
         var findings = result.Diagnostics.Select(d => RevisionView.Of(new Finding(request.RowId, request.Field, d))).ToList();
         if (result.Expression is not { } expression)
-            return TypedResults.Ok(new ExpressionAnswer(findings, null, null, false));
+            return new(findings, null, null, false);
         string? example = null;
         var final = false;
         // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
@@ -189,7 +194,7 @@ public static class BenchEndpoints
             final = known.Answer.Missing.IsEmpty;
             example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values, read.At).Evaluate(expression, at.Prefix));
         }
-        return TypedResults.Ok(new ExpressionAnswer(findings, expression.Type.Describe(), example, final));
+        return new(findings, expression.Type.Describe(), example, final);
     }
 
     private static async Task<IResult> Complete(long id, CompletionRequest request, CompiledModels models, CancellationToken cancel)
@@ -198,7 +203,7 @@ public static class BenchEndpoints
             return Problems.Gone("revision");
         if (!compiled.Model.Index.Assemblies.TryGetValue(request.AssemblyId, out var assembly))
             return Problems.Wrong("/assemblyId", "There is no such assembly.");
-        var result = Completion.At(request.Text, request.Position, compiled.Model.Index, assembly);
+        var result = await compiled.InTurn(() => Completion.At(request.Text, request.Position, compiled.Model.Index, assembly), cancel, Urgency.Answer);
         return TypedResults.Ok(new CompletionAnswer(result.Replaces.Start, result.Replaces.Length, [.. result.Items.Take(60)]));
     }
 }

@@ -35,10 +35,15 @@ public static class CompareEndpoint
             return null;
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
         var asked = await compiled.Ask(read.Picks, read.At, cancel);
-        var view = new AnswerWords(compiled).Of(asked, read.Faults);
         var customers = (await library.Load(cancel)).Facts.CustomerClassOf(stored.CustomerClass);
+        return await compiled.InTurn(() => Side(stored, compiled, read, asked, customers, quantity), cancel);
+    }
+
+    private static (ComparedView Head, Compared Side) Side(StoredConfiguration stored, CompiledModel compiled, ReadPicks read, Asked asked, CustomerClassFact? customers, Exact quantity)
+    {
+        var view = new AnswerWords(compiled).Of(asked, read.Faults);
         var costs = asked.Result?.Structure is { } structure
-            ? CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = FullStructureEndpoints.PriceOf(compiled, asked, customers, quantity) } : null;
+            ? FullStructureEndpoints.CostsOf(compiled, asked, structure, customers, quantity) : null;
         return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null, customers?.Label.Or(customers.Code)), new(view, Given(asked), costs));
     }
 

@@ -8,7 +8,6 @@ namespace Juniperfall.Server.Solving;
 /// <summary>A revision as it stood at one edit, ready to be asked. All reasoning about it is done by the scheduler.</summary>
 public sealed class CompiledModel
 {
-    private readonly Lazy<Dictionary<string, Occurrence>> _occurrences;
     private readonly Lazy<ShownDocument> _shown;
     private readonly Effectivities _effectivities;
     private readonly KeptReasoners _reasoners;
@@ -24,7 +23,6 @@ public sealed class CompiledModel
         Model = model;
         Text = new(Model);
         Words = new(Model);
-        _occurrences = new(() => Occurrence.All(Model).ToDictionary(o => o.Prefix));
         var before = previous?._shown is { IsValueCreated: true } known ? known.Value : null;
         _shown = new(() => new(Model.Index, before));
         _effectivities = new(revision.Document, model.Facts.CostsDependOnSite);
@@ -66,14 +64,17 @@ public sealed class CompiledModel
     /// </summary>
     /// <param name="work">Given a token that is cancelled when time has run out, or whoever asked has gone.</param>
     public Task<T> Solve<T>(Effectivity at, Func<Reasoner, CancellationToken, T> work, CancellationToken cancel, Urgency urgency = Urgency.Question, TimeSpan? limit = null) =>
-        _scheduler.Run(_askers.Person, urgency, limit ?? TimeLimit, time => _reasoners.Use(Alike(at), reasoner => work(reasoner, time)), cancel);
+        _scheduler.Run(_askers.Person, urgency, limit ?? TimeLimit, time => _reasoners.Use(Alike(at), reasoner => work(reasoner, time), time), cancel);
+
+    /// <summary>Works on something that needs no reasoner, though it grows with the model or with what is asked, when the turn of the person who asks has come.</summary>
+    public Task<T> InTurn<T>(Func<T> work, CancellationToken cancel, Urgency urgency = Urgency.Question) => _scheduler.Run(_askers.Person, urgency, TimeLimit, _ => work(), cancel);
 
     /// <summary>The site and day that stands for all that make no more difference to the model than this one.</summary>
     public Effectivity Alike(Effectivity at) => _effectivities.Representative(at);
 
     /// <summary>The answer to a set of picks, worked out once for everyone who asks.</summary>
     public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel) => _answers.Get(KeyOf(picks, at),
-        given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time => _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, time)), given), cancel);
+        given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time => _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, time), time), given), cancel);
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
     public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _answers.Known(KeyOf(picks, at));
@@ -86,22 +87,18 @@ public sealed class CompiledModel
     public string? SiteOf(string? code) => string.IsNullOrEmpty(code) ? "" : Model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>What an asked or computed attribute is called at a path.</summary>
-    public string LabelOf(string path) => At(path) is { } at ? Words.LabelOf(at.Occurrence, at.Row, path) : path;
+    public string LabelOf(string path) => Words.LabelAt(path);
 
     /// <summary>A value of the attribute at a path, as people read it.</summary>
-    public string ValueAt(string path, Value value) => At(path)?.Row switch
-    {
-        _ when value.IsNothing => "none",
-        AttributeRow row => Words.ValueOf(row, value),
-        ComputedAttribute row => Words.ValueOf(row, value),
-        _ => value.ToString(),
-    };
+    public string ValueAt(string path, Value value) => Words.ValueAt(path, value);
 
-    public (Occurrence Occurrence, NamedRow Row)? At(string path) =>
-        _occurrences.Value.TryGetValue(RowPath.Prefix(path), out var occurrence) && Model.Index.Rows.GetValueOrDefault(RowPath.RowId(path)) is NamedRow row ? (occurrence, row) : null;
+    public (Occurrence Occurrence, NamedRow Row)? At(string path) => Words.At(path);
 
     /// <summary>The places where assemblies stand, parents first.</summary>
-    public IEnumerable<Occurrence> Occurrences => _occurrences.Value.Values;
+    public IEnumerable<Occurrence> Occurrences => Words.Places.Values;
+
+    /// <summary>What a row is called, and the id of its assembly; empty where there is no such row.</summary>
+    public (string Name, string AssemblyId) RowNamed(string rowId) => (Model.Index.Rows.ContainsKey(rowId) ? NameOf(rowId) : "", Model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "");
 
     public string NameOf(string rowId) => Model.Index.Rows.TryGetValue(rowId, out var row) ? Words.NameOf(row)
         : Model.Index.Lists.TryGetValue(rowId, out var list) ? list.Name

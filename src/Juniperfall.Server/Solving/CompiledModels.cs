@@ -60,7 +60,7 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         var began = Stopwatch.GetTimestamp();
         var facts = revision.Facts ?? live.Facts;
         var model = await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit,
-            _ => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts), previous, scheduler, askers, budget) { LibraryVersion = revision.Facts is null ? live.Version : 0 }, CancellationToken.None);
+            time => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts, time), previous, scheduler, askers, budget) { LibraryVersion = revision.Facts is null ? live.Version : 0 }, CancellationToken.None);
         var kept = new Kept(new(revision.Head, revision.State), live.Version, model);
         if (!Keep(revision.Id, kept, Stopwatch.GetElapsedTime(began)))
             return kept;

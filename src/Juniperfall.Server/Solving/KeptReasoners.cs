@@ -9,11 +9,23 @@ namespace Juniperfall.Server.Solving;
 /// <summary>The reasoners of one model: one for all sites and days that make no difference to it, for as long as the budget has room.</summary>
 internal sealed class KeptReasoners
 {
-    private sealed class Kept(Func<Reasoner> make)
+    private sealed class Kept
     {
-        public Lazy<Reasoner> Reasoner { get; } = new(make);
+        private readonly object _building = new();
+
+        /// <summary>Null until the first who uses it has built it.</summary>
+        public Reasoner? Reasoner { get; private set; }
         public CacheBudget.Entry? Entry;
         public int Uses;
+
+        /// <summary>Others who want it meanwhile wait; where the time of the first runs out, the next one builds it in its own.</summary>
+        public Reasoner Built(Func<CancellationToken, Reasoner> make, CancellationToken time)
+        {
+            if (Reasoner is { } built)
+                return built;
+            lock (_building)
+                return Reasoner ??= make(time);
+        }
     }
 
     private readonly ConcurrentDictionary<Effectivity, Kept> _kept = new();
@@ -31,11 +43,11 @@ internal sealed class KeptReasoners
         (_model, _modelBytes, _scheduler, _budget) = (model, modelBytes, scheduler, budget);
         if (previous is null)
             return;
-        foreach (var (at, (reasoner, _)) in previous._earlier)
-            KeepEarlier(at, reasoner);
+        foreach (var (at, (earlier, _)) in previous._earlier)
+            KeepEarlier(at, earlier);
         foreach (var (at, kept) in previous._kept)
-            if (kept.Reasoner.IsValueCreated)
-                KeepEarlier(at, kept.Reasoner.Value);
+            if (kept.Reasoner is { } reasoner)
+                KeepEarlier(at, reasoner);
     }
 
     private void KeepEarlier(Effectivity at, Reasoner reasoner) =>
@@ -43,13 +55,14 @@ internal sealed class KeptReasoners
 
     /// <summary>Does some work with a reasoner, and remembers what it holds by then. Only by work of the scheduler.</summary>
     /// <param name="alike">Standing for all that make no difference to the model.</param>
-    public T Use<T>(Effectivity alike, Func<Reasoner, T> work)
+    /// <param name="time">Cancels the building of it, when time has run out.</param>
+    public T Use<T>(Effectivity alike, Func<Reasoner, T> work, CancellationToken time)
     {
         var began = Stopwatch.GetTimestamp();
-        var kept = _kept.GetOrAdd(alike, _ => new(() => Make(alike)));
+        var kept = _kept.GetOrAdd(alike, _ => new());
         try
         {
-            return work(kept.Reasoner.Value);
+            return work(kept.Built(building => Make(alike, building), time));
         }
         finally
         {
@@ -57,18 +70,18 @@ internal sealed class KeptReasoners
         }
     }
 
-    private Reasoner Make(Effectivity alike)
+    private Reasoner Make(Effectivity alike, CancellationToken time)
     {
         if (!_earlier.TryRemove(alike, out var earlier))
-            return new(_model, alike, null);
+            return new(_model, alike, null, time);
         if (earlier.Entry is { } entry)
             _budget.Forget(entry);
-        return new(_model, alike, earlier.Reasoner);
+        return new(_model, alike, earlier.Reasoner, time);
     }
 
     private void Remember(Effectivity alike, Kept kept, TimeSpan took)
     {
-        if (_isForgotten || !kept.Reasoner.IsValueCreated)
+        if (_isForgotten || kept.Reasoner is null)
             return;
         var uses = Interlocked.Increment(ref kept.Uses);
         if (uses == 1)
@@ -84,7 +97,7 @@ internal sealed class KeptReasoners
     {
         try
         {
-            var bytes = await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ => RetainedSize.Of(kept.Reasoner.Value, IsOfTheModel), CancellationToken.None);
+            var bytes = await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ => RetainedSize.Of(kept.Reasoner!, IsOfTheModel), CancellationToken.None);
             if (kept.Entry is { } entry)
                 _budget.Resize(entry, bytes);
         }

@@ -1,7 +1,7 @@
 using Juniperfall.Core.Models;
-using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
+using Juniperfall.Formats.Structures;
 
 namespace Juniperfall.Server.Structures;
 
@@ -36,16 +36,16 @@ public sealed record ConsumptionView(string Item, string Description, string Net
 /// <param name="Price">The list price and what is paid; null for a model without prices.</param>
 public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule, IReadOnlyList<BuildableView> Findings, IReadOnlyList<ConsumptionView>? Consumption = null, PriceView? Price = null)
 {
-    public static CostsView Of(BoundModel model, Func<string, string> nameOf, Structure structure, Effectivity at, Exact quantity)
-    {
-        var order = new RollUp(model.Facts).Ordered(structure, quantity);
-        var schedule = LeadTime.Of(structure, model.Facts, quantity);
-        return new(quantity.ToString(), TotalsView.Of(order.All), TotalsView.Of(order.EachOf(order.All)),
-            [.. order.Levels().Select(l => new LevelView(l.Structure.Item, l.Structure.Description.In(), l.Depth, l.Quantity.ToDisplay(4), TotalsView.Of(l.Own), TotalsView.Of(l.All)))],
-            new(schedule.Days.ToDisplay(2), [.. schedule.Operations.Select(o => new ScheduledView(o.Item, o.Depth, o.Operation.Sequence, o.Operation.Label.Or(o.Operation.Name),
-                    model.Facts.WorkCentres.GetValueOrDefault(o.Operation.WorkCentre)?.Label.Or(o.Operation.WorkCentre) ?? o.Operation.WorkCentre, o.Start.ToDisplay(4), o.End.ToDisplay(4), o.IsCritical))],
-                schedule.LongestBought is { } longest ? $"{longest.Item}, {longest.Days.ToDisplay(1)} days" : null),
-            BuildableView.Of(model, nameOf, BuildableCheck.Of(model, structure, at)),
-            [.. order.Consumption(model.Facts).Select(c => new ConsumptionView(c.Item, c.Description.In(), Wording.WithUnit(c.Net.ToDisplay(4), c.Unit), Wording.WithUnit(c.Gross.ToDisplay(4), c.Unit), Wording.WithUnit(c.ToOrder.ToDisplay(4), c.Unit)))]);
-    }
+    /// <param name="nameOf">What a row is called, and the id of its assembly; empty where it is gone.</param>
+    public static CostsView Of(StructureFile file, Func<string, (string Name, string AssemblyId)> nameOf) => new(
+        file.Quantity, TotalsView.Of(file.Order), TotalsView.Of(file.Piece),
+        [.. StructureWriter.Made(file.Structure, 0).Select(m => new LevelView(m.Made.Item, m.Made.Description.In(), m.Level, FileNumber.Show(m.Made.Quantity, 4), TotalsView.Of(m.Made.Own), TotalsView.Of(m.Made.Order)))],
+        new(FileNumber.Show(file.LeadTimeDays, 2),
+            [.. file.Schedule.Select(o => new ScheduledView(o.Item, o.Level, o.Sequence, o.Label.In(), o.WorkCentre.In(), FileNumber.Show(o.Start, 4), FileNumber.Show(o.End, 4), o.IsCritical))],
+            file.LongestBought is { } longest ? $"{longest.Item}, {FileNumber.Show(longest.Days, 1)} days" : null),
+        [.. file.Findings.Select(f => nameOf(f.Row) is var row ? new BuildableView(f.Severity, f.Message, f.MendedIn, f.Code, f.Row, row.AssemblyId, row.Name) : null!)],
+        [.. file.Consumption.Select(c => new ConsumptionView(c.Item, c.Description.In(), Used(c.Net, c.Unit), Used(c.Gross, c.Unit), Used(c.ToOrder, c.Unit)))],
+        file.Price is { } price ? PriceView.Of(price) : null);
+
+    private static string Used(string number, string unit) => Wording.WithUnit(FileNumber.Show(number, 4), unit);
 }

@@ -4,6 +4,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
+using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
@@ -21,7 +22,10 @@ public sealed record CostsRequest(IReadOnlyList<PickRequest> Picks, string Quant
 /// <param name="Field">The field whose formula is worked out: “quantity”, “run”, “appliesWhen” …</param>
 public sealed record WorkingRequest(IReadOnlyList<PickRequest> Picks, string RowId, string Prefix, string Field, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
-public sealed record WorkingStepView(string Text, string Result);
+public sealed record WorkingStepView(string Text, string Result)
+{
+    public static List<WorkingStepView>? Of(ExplanationFile? explained) => explained?.Steps is { } steps ? [.. steps.Select(s => new WorkingStepView(s.Text, s.Result))] : null;
+}
 
 /// <summary>A line of the full structure.</summary>
 /// <param name="Kind">“place” for a subassembly, “part” or “operation”.</param>
@@ -55,12 +59,17 @@ public static class FullStructureEndpoints
             return problem!;
         var asked = await compiled.Ask(read.Picks, read.At, cancel);
         var (now, ever) = await compiled.Solve(read.At, (reasoner, time) => (reasoner.Lines(new([.. read.Picks]), time), read.Picks.Count == 0 ? null : reasoner.Lines(new([]), time)), cancel);
-        var evaluator = asked.Values is { } values ? new Evaluator(compiled.Model, values, read.At) : null;
+        return TypedResults.Ok(await compiled.InTurn(() => Lines(compiled, asked, read.At, now, ever), cancel));
+    }
+
+    private static FullStructureView Lines(CompiledModel compiled, Asked asked, Effectivity on, IReadOnlyDictionary<string, LinePossibility> now, IReadOnlyDictionary<string, LinePossibility>? ever)
+    {
+        var evaluator = asked.Values is { } values ? new Evaluator(compiled.Model, values, on) : null;
         var fixedPaths = asked.Answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Follows).Select(a => a.Path).ToHashSet();
         var (lines, model) = (new List<FullLineView>(), compiled.Model);
         if (compiled.Occurrences.FirstOrDefault() is { } root)
             Add(root, 0, Exact.One);
-        return TypedResults.Ok(new FullStructureView(lines, evaluator is not null));
+        return new(lines, evaluator is not null);
 
         void Add(Occurrence at, int depth, Exact factor)
         {
@@ -80,10 +89,10 @@ public static class FullStructureEndpoints
             // Of an instance, what counts is whether that one is there.
             var absent = evaluator is null ? null : below is not null && !evaluator.IsThere(below) && evaluator.Applies(at, row)
                 ? new AbsentLine(row, at, Absence.InstanceAbsent, row, at, [.. (model.Expression(row.Id, "instanceCount")?.All().OfType<BoundAttribute>() ?? []).Select(a => (at.Prefix + a.Path, evaluator[at.Prefix + a.Path]))])
-                : AbsentLines.Why(model, evaluator, read.At, at, row);
+                : AbsentLines.Why(model, evaluator, on, at, row);
             var path = at.Prefix + row.Id;
             // A place is as its lines are: where some can be there, so can it.
-            var state = !model.IsSound(row) || !read.At.Includes(row) ? "out" : below is not null ? StateOf(now.Where(l => l.Key.StartsWith(below.Prefix, StringComparison.Ordinal)).Select(l => l.Value))
+            var state = !model.IsSound(row) || !on.Includes(row) ? "out" : below is not null ? StateOf(now.Where(l => l.Key.StartsWith(below.Prefix, StringComparison.Ordinal)).Select(l => l.Value))
                 : (ever ?? now).GetValueOrDefault(path) is { MayBeIn: true, MayBeOut: false } ? "always" : StateOf(now.TryGetValue(path, out var possible) ? [possible] : []);
             var (name, description) = row switch
             {
@@ -104,7 +113,7 @@ public static class FullStructureEndpoints
         string ItemNow(PartLine part, Occurrence at) => evaluator is not null && (model.Expression(part.Id, "itemFrom")?.All().OfType<BoundAttribute>().All(a => fixedPaths.Contains(at.Prefix + a.Path)) ?? true) && model.Expression(part.Id, "itemFrom") is { } from && evaluator.Applies(at, part)
             && evaluator.Evaluate(from, at.Prefix) is { Kind: ValueKind.Text, Text: { Length: > 0 } number } ? number : StoredText.Show(part.ItemFrom, model.Index);
 
-        string? Sentence(AbsentLine? absent, Row row) => absent is null ? !model.IsSound(row) ? "It is faulty as it is written." : !read.At.Includes(row) ? "It does not hold at this site or on this day." : "These picks rule it out." : absent.Absence switch
+        string? Sentence(AbsentLine? absent, Row row) => absent is null ? !model.IsSound(row) ? "It is faulty as it is written." : !on.Includes(row) ? "It does not hold at this site or on this day." : "These picks rule it out." : absent.Absence switch
         {
             Absence.Faulty => "It is faulty as it is written.",
             Absence.NotInEffect => absent.Cause == row ? "It does not hold at this site or on this day." : $"{compiled.Words.NameOf(absent.Cause)} does not hold at this site or on this day.",
@@ -125,7 +134,7 @@ public static class FullStructureEndpoints
         if (compiled.Occurrences.FirstOrDefault(o => o.Prefix == request.Prefix) is not { } at || compiled.Model.Index.Rows.GetValueOrDefault(request.RowId) is not { } row)
             return Problems.Wrong("/rowId", "There is no such row.");
         return (await compiled.Ask(read.Picks, read.At, cancel)).Values is { } values
-            ? TypedResults.Ok(StructureWords.Steps(compiled.Model, new(compiled.Model, values, read.At), at, StructureWords.FormulaOf(row, request.Field)))
+            ? TypedResults.Ok(await compiled.InTurn(() => Working.Of(compiled.Model, new(compiled.Model, values, read.At), at, StructureExplainer.FormulaOf(row, request.Field)).Select(s => new WorkingStepView(s.Text, s.Result)).ToList(), cancel))
             : Problems.Conflict("As long as picks clash, nothing is worked out.");
     }
 
@@ -140,12 +149,26 @@ public static class FullStructureEndpoints
         if (unknown is not null)
             return unknown;
         return await compiled.Ask(read.Picks, read.At, cancel) is { Result.Structure: { } structure } asked
-            ? TypedResults.Ok(CostsView.Of(compiled.Model, compiled.NameOf, structure, read.At, quantity) with { Price = PriceOf(compiled, asked, customers, quantity) })
+            ? TypedResults.Ok(await compiled.InTurn(() => CostsOf(compiled, asked, structure, customers, quantity), cancel))
             : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
     }
 
-    internal static PriceView? PriceOf(CompiledModel compiled, Asked asked, CustomerClassFact? customers, Exact quantity) =>
-        asked is { Price: { } price, Values: { } values } ? new PriceWords(compiled, values, asked.At).Of(price, customers, quantity) : null;
+    /// <summary>A structure with its price, as a file.</summary>
+    /// <param name="picks">What was picked, and all answers; none of either where only the numbers matter.</param>
+    internal static StructureFile FileOf(CompiledModel compiled, Asked asked, Structure structure, CustomerClassFact? customers, Exact quantity, IEnumerable<Pick> picks, IEnumerable<GivenAnswer> answers)
+    {
+        var explainer = new StructureExplainer(compiled.Model, compiled.Words, asked.Values!, asked.At, withSteps: true);
+        return new StructureWriter(compiled.Model, compiled.Words, explainer).Of(structure, asked.At, quantity, picks, answers) with
+        {
+            Price = asked.Price is { } price ? PriceFile.Of(compiled.Model, price, customers, quantity, explainer) : null,
+        };
+    }
+
+    internal static CostsView CostsOf(CompiledModel compiled, Asked asked, Structure structure, CustomerClassFact? customers, Exact quantity)
+    {
+        var costs = CostsView.Of(FileOf(compiled, asked, structure, customers, quantity, [], []), compiled.RowNamed);
+        return asked.Price is { Sheet: null, Faults: { Count: > 0 } faults } ? costs with { Price = PriceView.Of(faults, row => compiled.RowNamed(row).AssemblyId) } : costs;
+    }
 
     private static async Task<IResult> Buildable(long id, string? site, DateOnly? date, CompiledModels models, CancellationToken cancel)
     {

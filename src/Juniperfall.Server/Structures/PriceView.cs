@@ -1,11 +1,7 @@
-using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
-using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
+using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Bench;
-using Juniperfall.Server.Revisions;
-using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Structures;
 
@@ -25,38 +21,17 @@ public sealed record PriceStepView(PriceEffect Effect, string Name, string Numbe
 /// <param name="Discount">In percent.</param>
 /// <param name="Each">What is paid for one piece, in EUR and whole cents.</param>
 /// <param name="Order">What is paid for the whole quantity.</param>
-public sealed record PriceView(string? List, IReadOnlyList<PriceStepView> Steps, string? CustomerClass, string Discount, string Each, string Order, IReadOnlyList<FaultView> Faults);
-
-/// <summary>Writes prices in the words of their model.</summary>
-internal sealed class PriceWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values, Effectivity at)
+public sealed record PriceView(string? List, IReadOnlyList<PriceStepView> Steps, string? CustomerClass, string Discount, string Each, string Order, IReadOnlyList<FaultView> Faults)
 {
-    private readonly BoundModel _model = compiled.Model;
-    private readonly Evaluator _evaluator = new(compiled.Model, values, at);
+    public static PriceView Of(PriceFile price) => new(FileNumber.Show(price.List, 4), [.. price.Steps.Select(Of)], price.CustomerClass is { } code ? price.CustomerLabel.Or(code) : null,
+        FileNumber.Show(price.Discount, 2), FileNumber.Show(price.Each, 4), FileNumber.Show(price.Order, 4), []);
 
-    /// <summary>Null for a model without prices.</summary>
-    /// <param name="customers">Whose discount holds; null: list price.</param>
-    public PriceView? Of(PriceResult price, CustomerClassFact? customers, Exact quantity)
-    {
-        if (price.Sheet is not { } sheet)
-            return price.Faults.Count == 0 ? null : new(null, [], null, "0", "", "", [.. price.Faults.Select(f => new FaultView(f.RowId, _model.Index.AssemblyOfRow.GetValueOrDefault(f.RowId)?.Id ?? "", f.Message))]);
-        var offer = Pricing.OfferFor(sheet.Price, customers, _model.Document.Code, quantity);
-        return new(Money(offer.List), Steps(sheet), customers?.Label.Or(customers.Code), offer.Discount.ToDisplay(2), Money(offer.Each), Money(offer.Order), []);
-    }
+    /// <summary>Without a price, because of its faults.</summary>
+    /// <param name="assemblyOf">The id of the assembly that a row stands in.</param>
+    public static PriceView Of(IEnumerable<StructureFault> faults, Func<string, string> assemblyOf) =>
+        new(null, [], null, "0", "", "", [.. faults.Select(f => new FaultView(f.RowId, assemblyOf(f.RowId), f.Message))]);
 
-    /// <summary>An amount to the cent, or as many decimals as it takes on the way there.</summary>
-    private static string Money(Exact amount) => amount.ToDisplay(4);
-
-    private List<PriceStepView> Steps(PriceSheet sheet) => [.. sheet.Steps.Select(s => Of(s, sheet.At))];
-
-    private PriceStepView Of(PriceStep step, Occurrence at)
-    {
-        if (step.Row is not { } row)
-            return new(step.Effect, "whole cents", Money(step.Number), Money(step.After), "1", "", "", [], "", "", "", [], null);
-        var formula = StructureWords.FormulaOf(row, PriceFields.Of(row) ?? "quantity");
-        var named = new[] { PriceFields.Of(row) ?? "quantity", "appliesWhen" }.Select(f => _model.Expression(row.Id, f)).OfType<Bound>().SelectMany(e => e.All()).OfType<BoundAttribute>();
-        return new(step.Effect, step.Below is { } below ? compiled.Words.PlaceOf(at, (Subassembly)row, below.At) : compiled.Words.NameOf(row), Money(step.Number), Money(step.After), step.Count.ToDisplay(4),
-            StoredText.Show(formula, _model.Index), StoredText.Show(row.AppliesWhen, _model.Index),
-            [.. named.Select(a => at.Prefix + a.Path).Distinct().Where(p => !_evaluator[p].IsNothing).Select(p => new BecauseView(p, compiled.LabelOf(p), compiled.ValueAt(p, _evaluator[p])))],
-            row.Id, _model.Index.AssemblyOfRow[row.Id].Id, at.Prefix, StructureWords.Steps(_model, _evaluator, at, formula), step.Below is { } sheet ? Steps(sheet) : null);
-    }
+    private static PriceStepView Of(PriceStepFile step) => new(step.Effect, step.Name, FileNumber.Show(step.Number, 4), FileNumber.Show(step.After, 4), FileNumber.Show(step.Count, 4),
+        step.Explanation?.Formula ?? "", step.Condition, BecauseView.Of(step.Explanation?.Because ?? []), step.Explanation?.Row ?? "", step.Explanation?.Assembly ?? "", step.Explanation?.Place ?? "",
+        WorkingStepView.Of(step.Explanation) ?? [], step.Steps.Length > 0 ? [.. step.Steps.Select(Of)] : null);
 }

@@ -53,7 +53,7 @@ internal static class ShopFloorPage
         html.Append("</table><h2>Bill of materials</h2><table><thead><tr><th>Position<th>Item<th>Description<th class=n>Per piece<th class=n>For the order<th>Unit<th>Op.<th>Store<th>Issue</tr></thead>");
         Lines(file.Structure, 0);
         html.Append("</table>");
-        var cuts = StructureFiles.Made(file.Structure).SelectMany(m => m.Made.Lines.Where(l => !l.Figures.IsDefaultOrEmpty).Select(l => (m.Made, Line: l))).ToList();
+        var cuts = StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Lines.Where(l => !l.Figures.IsDefaultOrEmpty).Select(l => (m.Made, Line: l))).ToList();
         if (cuts.Count > 0)
         {
             html.Append("<h2>Cut list</h2><table><thead><tr><th>For<th>Position<th>Item<th>Description<th>Figures</tr></thead>");
@@ -70,7 +70,7 @@ internal static class ShopFloorPage
                     .Append("<td class=n>").Append(Short(used.ToOrder)).Append("<td>").Append(Text(used.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(used.Unit))).Append("</tr>");
             html.Append("</table>");
         }
-        foreach (var (made, _) in StructureFiles.Made(file.Structure))
+        foreach (var (made, _) in StructureWriter.Made(file.Structure))
             Routing(made);
         return html.Append("</body></html>").ToString();
 

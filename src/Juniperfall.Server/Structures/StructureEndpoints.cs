@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Security.Claims;
 using System.Text;
 using System.Text.Json;
@@ -22,10 +23,8 @@ public sealed record GenerateRequest(string Id, string Quantity = "1");
 /// <summary>One answer of the configuration that a structure was generated from.</summary>
 public sealed record GivenAnswerView(string Section, string Label, string Value, AttributeState State);
 
-public sealed record GivenFigure(string Label, string Value);
-
 /// <summary>What was generated: the head of the drawing, the answers, the figures, and the structure.</summary>
-public record ResultView
+public sealed record ResultView
 {
     public required string Id { get; init; }
     public required string ConfigurationId { get; init; }
@@ -53,12 +52,6 @@ public record ResultView
     public CostsView? Costs { get; init; }
 }
 
-/// <summary>A result as it is kept, with the file that it goes out as.</summary>
-internal sealed record StoredResult : ResultView
-{
-    public StructureFile? File { get; init; }
-}
-
 /// <summary>Generating structures and taking them out as tables.</summary>
 public static class StructureEndpoints
 {
@@ -78,7 +71,7 @@ public static class StructureEndpoints
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
         if (await store.Structure(request.Id, cancel) is { } already)
-            return already.ConfigurationId == id && already.Author == user.Identity!.Name ? TypedResults.Ok<ResultView>(Read(already)) : Problems.Of(StatusCodes.Status409Conflict, "There is another structure with this id already.", "/id");
+            return already.ConfigurationId == id && already.Author == user.Identity!.Name ? TypedResults.Ok(await View(already, models, cancel)) : Problems.Of(StatusCodes.Status409Conflict, "There is another structure with this id already.", "/id");
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on released revisions.");
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
@@ -97,43 +90,26 @@ public static class StructureEndpoints
         var (customers, unknown) = await Customers.Find(stored.CustomerClass, library, cancel);
         if (unknown is not null)
             return Problems.Conflict($"The customer class “{stored.CustomerClass}” of this configuration is not in the library. Choose another one.");
-        var costs = CostsView.Of(compiled.Model, compiled.NameOf, structure, stored.At, quantity) with { Price = FullStructureEndpoints.PriceOf(compiled, asked, customers, quantity) };
-        if (costs.Price?.Faults is { Count: > 0 } unpriced)
-            return Problems.Conflict(string.Join(" ", unpriced.Select(f => f.Sentence)));
-        if (costs.Findings.Where(f => f.Severity == "error").Select(f => f.Sentence).Distinct().ToList() is { Count: > 0 } missing)
-            return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
-        var answers = GivenAnswers.Of(compiled.Model, asked.Answer, asked.Values!);
-        // Nothing is open in what is generated: a figure without a value is of a place that is not there.
-        var known = asked.Answer.AsSuggested.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c => c.Path).ToHashSet();
-        var result = new StoredResult
+        if (asked.Price is { Sheet: null, Faults: { Count: > 0 } unpriced })
+            return Problems.Conflict(string.Join(" ", unpriced.Select(f => f.Message)));
+        var file = await compiled.InTurn(() => FullStructureEndpoints.FileOf(compiled, asked, structure, customers, quantity, read.Picks, GivenAnswers.Of(compiled.Model, asked.Answer, asked.Values!)) with
         {
-            Id = request.Id,
-            ConfigurationId = stored.Id,
-            Name = stored.Name,
-            ProductId = compiled.Revision.ProductId,
-            ProductCode = compiled.Revision.Document.Code,
-            ProductLabel = compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code),
-            RevisionId = stored.RevisionId,
-            RevisionNumber = compiled.Revision.Number,
-            RevisionState = compiled.Revision.State,
-            Site = stored.At.Site is { } site ? compiled.Model.Facts.Sites.GetValueOrDefault(site)?.Label.Or(site) ?? site : null,
-            Date = stored.At.Date,
-            Author = user.Identity!.Name!,
-            MadeAt = DateTime.UtcNow,
-            Answers = [.. answers.Select(a => new GivenAnswerView(a.Section, a.Label, a.Value, a.State))],
-            Figures = [.. view.Figures.Where(f => known.Contains(f.Path)).Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))],
-            Advice = view.Advice,
-            Structure = new StructureWords(compiled, asked.Values!, stored.At, withSteps: true).Of(structure, quantity),
-            Costs = costs,
-            File = StructureFiles.Of(compiled.Model, structure, stored.At, quantity, read.Picks, answers) with
-            {
-                Configuration = stored.Name,
-                Revision = compiled.Revision.Number,
-                Price = asked.Price is { } price ? PriceFile.Of(compiled.Model, price, customers, quantity) : null,
-            },
-        };
-        await store.AddStructure(request.Id, stored, JsonSerializer.Serialize(result, Json.Options), Items(structure), user.Identity!.Name!, cancel);
-        return TypedResults.Ok<ResultView>(result);
+            Configuration = stored.Name,
+            Revision = compiled.Revision.Number,
+            Figures = Figures(asked, view),
+            Advice = [.. view.Advice.Select(a => new AdviceFile(a.RowId, a.AssemblyId, a.Mark, a.Sentence))],
+        }, cancel);
+        if (file.Findings.Where(f => f.Severity == "error").Select(f => f.Message).Distinct().ToList() is { Count: > 0 } missing)
+            return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
+        await store.AddStructure(request.Id, stored, StructureWriter.Json(file), Items(structure), user.Identity!.Name!, cancel);
+        return await Show(request.Id, store, models, cancel);
+    }
+
+    /// <summary>Nothing is open in what is generated: a figure without a value is of a place that is not there.</summary>
+    private static ImmutableArray<GivenFigure> Figures(Asked asked, AnswerView view)
+    {
+        var known = asked.Answer.AsSuggested.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c => c.Path).ToHashSet();
+        return [.. view.Figures.Where(f => known.Contains(f.Path)).Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))];
     }
 
     /// <summary>All items of a structure, for where-used.</summary>
@@ -146,29 +122,55 @@ public static class StructureEndpoints
         return items;
     }
 
-    private static StoredResult Read(StoredStructure stored) => JsonSerializer.Deserialize<StoredResult>(stored.Content, Json.Options)! with { MadeAt = stored.MadeAt };
+    private static StructureFile FileOf(StoredStructure stored) => JsonSerializer.Deserialize<StructureFile>(stored.Content, DocumentJson.Options)!;
 
-    private static async Task<IResult> Show(string id, ConfigurationStore store, CancellationToken cancel) =>
-        await store.Structure(id, cancel) is { } stored ? TypedResults.Ok<ResultView>(Read(stored)) : Problems.Gone("structure");
+    private static async Task<IResult> Show(string id, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
+        await store.Structure(id, cancel) is { } stored ? TypedResults.Ok(await View(stored, models, cancel)) : Problems.Gone("structure");
 
-    private static async Task<IResult> Export(string id, string table, string format, HttpRequest request, ConfigurationStore store, PdfPrinter printer, CancellationToken cancel)
+    private static async Task<ResultView> View(StoredStructure stored, CompiledModels models, CancellationToken cancel)
+    {
+        var file = FileOf(stored);
+        // Only what is still missing is named by its row; for the rest the revision need not be there.
+        var compiled = file.Findings.IsEmpty ? null : await models.Get(stored.RevisionId, cancel);
+        return new()
+        {
+            Id = stored.Id,
+            ConfigurationId = stored.ConfigurationId,
+            Name = stored.ConfigurationName,
+            ProductId = stored.ProductId,
+            ProductCode = file.Product,
+            ProductLabel = file.Label.Or(file.Product),
+            RevisionId = stored.RevisionId,
+            RevisionNumber = file.Revision ?? 0,
+            RevisionState = stored.RevisionState,
+            Site = file.Site is { } site ? file.SiteLabel.Or(site) : null,
+            Date = file.Date,
+            Author = stored.Author,
+            MadeAt = stored.MadeAt,
+            Answers = [.. file.Answers.Select(a => new GivenAnswerView(a.Section, a.Label, a.Value, Enum.Parse<AttributeState>(a.State, ignoreCase: true)))],
+            Figures = file.Figures,
+            Advice = [.. file.Advice.Select(a => new CauseView(CauseKind.Rule, a.Row, a.Assembly, a.Mark, a.Sentence))],
+            Structure = StructureView.Of(file.Structure),
+            Costs = CostsView.Of(file, row => compiled?.RowNamed(row) ?? ("", "")),
+        };
+    }
+
+    private static async Task<IResult> Export(string id, string table, string format, HttpRequest request, ConfigurationStore store, CompiledModels models, PdfPrinter printer, CancellationToken cancel)
     {
         if (await store.Structure(id, cancel) is not { } stored)
             return Problems.Gone("structure");
-        var result = Read(stored);
+        var file = FileOf(stored);
         if ((table, format) is not (("bom" or "routing", "csv" or "xlsx") or ("structure", "xlsx" or "json" or "xml" or "pdf")))
             return Problems.Gone("table");
-        if (result.File is not { } file)
-            return Problems.Conflict("This was generated by an earlier version of the program, which kept no file of it. Generate it again to take it out.");
-        var name = $"{result.ProductCode}-{result.Name}-{table}.{format}";
+        var name = $"{file.Product}-{stored.ConfigurationName}-{table}.{format}";
         if (format == "pdf")
-            return await printer.Print(ShopFloorPage.Write(result, file, $"{request.Scheme}://{request.Host}/structures/{id}", printer.Font), cancel) is { } pdf
+            return await printer.Print(ShopFloorPage.Write(await View(stored, models, cancel), file, $"{request.Scheme}://{request.Host}/structures/{id}", printer.Font), cancel) is { } pdf
                 ? TypedResults.File(pdf, "application/pdf", name) : Problems.Of(StatusCodes.Status503ServiceUnavailable, "The server could not print this just now: its browser is missing or did not answer. The other formats are there.");
         var (bom, routing) = (StructureTables.Bom(file), StructureTables.Routing(file));
         return format switch
         {
             "csv" => TypedResults.File(Tables.Csv(table == "bom" ? bom : routing), "text/csv; charset=utf-8", name),
-            "json" => TypedResults.File(Encoding.UTF8.GetBytes(StructureFiles.Json(file)), "application/json", name),
+            "json" => TypedResults.File(Encoding.UTF8.GetBytes(StructureWriter.Json(file)), "application/json", name),
             "xml" => TypedResults.File(Encoding.UTF8.GetBytes(B2mml.Write(file)), "application/xml", name),
             _ => TypedResults.File(await Tables.Xlsx(table switch { "bom" => [new("BOM", bom, StructureTables.Head(file))], "routing" => [new("Routing", routing, StructureTables.Head(file))], _ => StructureTables.Workbook(file) }, cancel),
                 "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name),

@@ -1,21 +1,26 @@
-using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning.Evaluation;
-using Juniperfall.Core.Structures;
-using Juniperfall.Server.Revisions;
-using Juniperfall.Server.Solving;
+using Juniperfall.Formats.Structures;
 
 namespace Juniperfall.Server.Structures;
 
 /// <summary>A name in a condition or formula, with the value that it has here.</summary>
-public sealed record BecauseView(string Path, string Label, string Value);
+public sealed record BecauseView(string Path, string Label, string Value)
+{
+    public static List<BecauseView> Of(IEnumerable<NamedValue> named) => [.. named.Select(n => new BecauseView(n.Path, n.Label, n.Value))];
+}
+
+/// <summary>Numbers of files as they are shown.</summary>
+internal static class FileNumber
+{
+    /// <summary>Cut to some decimals; empty where there is none.</summary>
+    public static string Show(string text, int decimals) => Exact.TryParse(text, out var number) ? number.ToDisplay(decimals) : text;
+}
 
 /// <summary>Sums over all levels. Costs in EUR, weight in kg, work in minutes, as exact decimals cut to what is shown.</summary>
 public sealed record TotalsView(string Material, string Labour, string Machine, string Cost, string Weight, string Work, string Scrap = "0", string Overhead = "0")
 {
-    public static TotalsView Of(Totals totals) => new(totals.Material.ToDisplay(2), totals.Labour.ToDisplay(2), totals.Machine.ToDisplay(2), totals.Cost.ToDisplay(2),
-        totals.Weight.ToDisplay(2), (totals.Work / 60).ToDisplay(1), totals.Scrap.ToDisplay(2), totals.Overhead.ToDisplay(2));
+    public static TotalsView Of(CostFile? costs) => costs is null ? new("", "", "", "", "", "", "", "") : new(FileNumber.Show(costs.Material, 2), FileNumber.Show(costs.Labour, 2), FileNumber.Show(costs.Machine, 2), FileNumber.Show(costs.Cost, 2),
+        FileNumber.Show(costs.Weight, 2), FileNumber.Show(costs.Work, 1), FileNumber.Show(costs.Scrap, 2), FileNumber.Show(costs.Overhead, 2));
 }
 
 /// <summary>A BOM line with the reason why it is there and where its quantity comes from.</summary>
@@ -117,128 +122,77 @@ public sealed record StructureView
     public required TotalsView Totals { get; init; }
     public required IReadOnlyList<BomLineView> Bom { get; init; }
     public required IReadOnlyList<OperationView> Routing { get; init; }
-}
 
-/// <summary>Writes structures in the words of their model.</summary>
-/// <param name="withSteps">Whether formulas are worked out step by step, which takes its time.</param>
-internal sealed class StructureWords(CompiledModel compiled, IReadOnlyDictionary<string, Value> values, Effectivity at, bool withSteps = false)
-{
-    public static List<WorkingStepView> Steps(BoundModel model, Evaluator evaluator, Occurrence at, string stored) => [.. Working.Of(model, evaluator, at, stored).Select(s => new WorkingStepView(s.Text, s.Result))];
-
-    /// <summary>The formula in a field of a row, in stored form; empty where it has none.</summary>
-    public static string FormulaOf(Row row, string field) => (row, field) switch
+    public static StructureView Of(MadeItem made) => new()
     {
-        (_, "appliesWhen") => row.AppliesWhen,
-        (PriceLine line, "amount") => line.Amount,
-        (PartLine part, "surcharge") => part.Surcharge,
-        (OperationLine operation, "surcharge") => operation.Surcharge,
-        (PartLine part, "quantity") => part.Quantity,
-        (Subassembly place, "quantity") => place.Quantity,
-        (Subassembly place, "instanceCount") => place.InstanceCount,
-        (OperationLine operation, "setup") => operation.Setup,
-        (OperationLine operation, "run") => operation.Run,
-        (OperationLine operation, "queue") => operation.Queue,
-        (ComputedAttribute computed, "expression") => computed.Expression,
-        _ => "",
+        Item = made.Item,
+        Description = made.Description.In(),
+        Site = made.Site,
+        Quantity = FileNumber.Show(made.Quantity, 4),
+        Totals = TotalsView.Of(made.Piece),
+        Bom = [.. made.Lines.Select(Of)],
+        Routing = [.. made.Operations.Select(Of)],
     };
 
-    private List<WorkingStepView>? StepsOf(Row row, string field, string prefix) =>
-        withSteps ? Steps(_model, _evaluator, compiled.Occurrences.First(o => o.Prefix == prefix), FormulaOf(row, field)) : null;
-
-    private readonly BoundModel _model = compiled.Model;
-    private readonly Evaluator _evaluator = new(compiled.Model, values, at);
-    /// <param name="quantity">How many are ordered.</param>
-    public StructureView Of(Structure structure, Exact quantity) => Of(new RollUp(compiled.Model.Facts).Ordered(structure, quantity));
-
-    private StructureView Of(OrderedStructure made) => new()
+    private static BomLineView Of(LineFile line) => new()
     {
-        Item = made.Structure.Item,
-        Description = made.Structure.Description.In(),
-        Site = made.Structure.Site,
-        Quantity = made.Quantity.ToDisplay(4),
-        Totals = TotalsView.Of(made.EachOf(made.All)),
-        Bom = [.. made.Lines.Select(l => Of(l, made.EachOf(l.Totals)))],
-        Routing = [.. made.Operations.Select(o => Of(o, made.EachOf(o.Totals)))],
+        Position = line.Position,
+        Item = line.Item,
+        Description = line.Description.In(),
+        Net = FileNumber.Show(line.Net, 4),
+        Gross = FileNumber.Show(line.Gross, 4),
+        Unit = line.Unit,
+        UnitLabel = line.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(line.Unit),
+        PerOrder = line.PerOrder,
+        Issue = line.Issue == "hand" ? "by hand" : line.Issue,
+        Store = line.Store,
+        Operation = line.Operation,
+        Condition = line.Condition,
+        Because = BecauseView.Of(line.Explanation?.Because ?? []),
+        Quantity = line.Explanation?.Formula ?? "",
+        Scrap = line.Scrap.Length == 0 ? "0" : line.Scrap,
+        Step = line.Step,
+        QuantityBecause = BecauseView.Of(line.Explanation?.FormulaBecause ?? []),
+        Cost = FileNumber.Show(line.Cost, 2),
+        Weight = FileNumber.Show(line.Weight, 2),
+        OrderNet = FileNumber.Show(line.OrderNet, 4),
+        OrderGross = FileNumber.Show(line.OrderGross, 4),
+        OrderCost = FileNumber.Show(line.OrderCost, 2),
+        OrderWeight = FileNumber.Show(line.OrderWeight, 2),
+        RowId = line.Explanation?.Row ?? "",
+        AssemblyId = line.Explanation?.Assembly ?? "",
+        Prefix = line.Explanation?.Place ?? "",
+        Below = line.Structure is { } below ? Of(below) : null,
+        Figures = [.. line.Figures.Select(f => new LineFigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Number, f.Unit)))],
+        Substitutes = line.Substitutes,
+        Instances = line.Instances,
+        Steps = WorkingStepView.Of(line.Explanation),
     };
 
-    private BomLineView Of(OrderedLine ordered, Totals totals)
+    private static OperationView Of(OperationFile operation) => new()
     {
-        var line = ordered.Line;
-        var row = _model.Index.Rows[line.RowId];
-        var field = row switch { PartLine p => p.Quantity, Subassembly s => s.Quantity, _ => "" };
-        return new()
-        {
-            Position = line.Position,
-            Item = line.Item,
-            Description = line.Description.In(),
-            Net = line.Net.ToDisplay(4),
-            Gross = line.Gross.ToDisplay(4),
-            Unit = line.Unit,
-            UnitLabel = line.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(line.Unit),
-            PerOrder = line.PerOrder,
-            Issue = line.Issue == IssueMethod.Hand ? "by hand" : "backflush",
-            Store = line.Store,
-            Operation = line.Operation,
-            Condition = line.Reason.Condition,
-            Because = Because(line.Reason.Because),
-            Quantity = StoredText.Show(field, _model.Index),
-            Scrap = row is PartLine { Scrap: { Length: > 0 } scrap } ? scrap : "0",
-            Step = row is PartLine part ? part.Step : "",
-            QuantityBecause = Because(line.RowId, "quantity", line.Prefix),
-            Cost = totals.Cost.ToDisplay(2),
-            Weight = totals.Weight.ToDisplay(2),
-            OrderNet = ordered.Net.ToDisplay(4),
-            OrderGross = ordered.Gross.ToDisplay(4),
-            OrderCost = ordered.Totals.Cost.ToDisplay(2),
-            OrderWeight = ordered.Totals.Weight.ToDisplay(2),
-            RowId = line.RowId,
-            AssemblyId = _model.Index.AssemblyOfRow[line.RowId].Id,
-            Prefix = line.Prefix,
-            Below = ordered.Below is { } below ? Of(below) : null,
-            Figures = [.. line.Figures.Select(f => new LineFigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Text, f.Unit)))],
-            Substitutes = line.Substitutes,
-            Instances = line.Instances,
-            Steps = StepsOf(row, "quantity", line.Prefix),
-        };
-    }
-
-    private OperationView Of(OrderedOperation ordered, Totals totals)
-    {
-        static string Minutes(Exact seconds) => (seconds / 60).ToDisplay(1);
-        var operation = ordered.Operation;
-        var row = (OperationLine)_model.Index.Rows[operation.RowId];
-        return new()
-        {
-            Sequence = operation.Sequence,
-            Name = operation.Label.Or(operation.Name),
-            WorkCentre = operation.WorkCentre,
-            WorkCentreLabel = _model.Facts.WorkCentres.GetValueOrDefault(operation.WorkCentre)?.Label.Or(operation.WorkCentre) ?? operation.WorkCentre,
-            Setup = Minutes(operation.Setup),
-            Run = Minutes(operation.Run),
-            Queue = Minutes(operation.Queue),
-            Instructions = operation.Instructions.In(),
-            Condition = operation.Reason.Condition,
-            Because = Because(operation.Reason.Because),
-            Crew = $"{(operation.Crew > 0 ? operation.Crew : _model.Facts.WorkCentres.GetValueOrDefault(operation.WorkCentre)?.Crew ?? 1)}",
-            Parallel = operation.Parallel,
-            Batch = operation.Batch is { } batch ? batch.ToDisplay(4) : "",
-            RunSteps = StepsOf(row, "run", operation.Prefix),
-            RunFormula = StoredText.Show(row.Run, _model.Index),
-            RunBecause = Because(row.Id, "run", operation.Prefix),
-            OrderSetup = Minutes(ordered.Setup),
-            OrderRun = Minutes(ordered.Run),
-            Cost = totals.Cost.ToDisplay(2),
-            OrderCost = ordered.Totals.Cost.ToDisplay(2),
-            RowId = operation.RowId,
-            AssemblyId = _model.Index.AssemblyOfRow[operation.RowId].Id,
-            Prefix = operation.Prefix,
-        };
-    }
-
-    /// <summary>The names in a field of a row with their values at one occurrence.</summary>
-    private List<BecauseView> Because(string rowId, string field, string prefix) => _model.Expression(rowId, field) is not { } expression ? []
-        : Because(expression.All().OfType<BoundAttribute>().Select(a => (prefix + a.Path, _evaluator[prefix + a.Path])).Distinct());
-
-    private List<BecauseView> Because(IEnumerable<(string Path, Value Value)> because) =>
-        [.. because.Select(b => new BecauseView(b.Path, compiled.LabelOf(b.Path), compiled.ValueAt(b.Path, b.Value)))];
+        Sequence = operation.Sequence,
+        Name = operation.Label.Or(operation.Name),
+        WorkCentre = operation.WorkCentre,
+        WorkCentreLabel = operation.WorkCentreLabel.Or(operation.WorkCentre),
+        Setup = FileNumber.Show(operation.Setup, 1),
+        Run = FileNumber.Show(operation.Run, 1),
+        Queue = FileNumber.Show(operation.Queue, 1),
+        Instructions = operation.Instructions.In(),
+        Condition = operation.Condition,
+        Because = BecauseView.Of(operation.Explanation?.Because ?? []),
+        Crew = $"{operation.Crew}",
+        Parallel = operation.Parallel,
+        Batch = operation.Batch is { } batch ? FileNumber.Show(batch, 4) : "",
+        RunSteps = WorkingStepView.Of(operation.Explanation),
+        RunFormula = operation.Explanation?.Formula ?? "",
+        RunBecause = BecauseView.Of(operation.Explanation?.FormulaBecause ?? []),
+        OrderSetup = FileNumber.Show(operation.OrderSetup, 1),
+        OrderRun = FileNumber.Show(operation.OrderRun, 1),
+        Cost = FileNumber.Show(operation.Cost, 2),
+        OrderCost = FileNumber.Show(operation.OrderCost, 2),
+        RowId = operation.Explanation?.Row ?? "",
+        AssemblyId = operation.Explanation?.Assembly ?? "",
+        Prefix = operation.Explanation?.Place ?? "",
+    };
 }
