@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
@@ -62,6 +63,55 @@ internal sealed class Mutations(int seed)
         for (var changes = _random.Next(1, 8); changes > 0; changes--)
             changed[_random.Next(changed.Length)] = (byte)_random.Next(256);
         return _random.Next(4) switch { 0 => changed[.._random.Next(changed.Length)], 1 => [.. changed, .. changed], _ => changed };
+    }
+
+    /// <summary>A text of lines with some random changes in it: of words, of signs, of how far lines are indented, and of which lines there are.</summary>
+    public string OfLines(string text)
+    {
+        var lines = text.Split('\n').ToList();
+        for (var changes = _random.Next(1, 6); changes > 0; changes--)
+        {
+            var at = _random.Next(lines.Count);
+            var words = lines[at].Split(' ');
+            switch (_random.Next(9))
+            {
+                case 0: lines.Insert(at, lines[_random.Next(lines.Count)]); break;
+                case 1 when lines.Count > 1: lines.RemoveAt(at); break;
+                case 2: lines[at] = new string(' ', _random.Next(40)) + lines[at].TrimStart(); break;
+                case 3: lines[at] = "\t" + lines[at]; break;
+                case 4: lines[at] = lines[at][.._random.Next(lines[at].Length + 1)]; break;
+                case 5: lines[at] += Text(); break;
+                case 6: (lines[at], lines[^1]) = (lines[^1], lines[at]); break;
+                default:
+                    var word = _random.Next(words.Length);
+                    words[word] = _random.Next(2) == 0 ? Text() : lines[_random.Next(lines.Count)].Trim();
+                    lines[at] = string.Join(' ', words);
+                    break;
+            }
+        }
+        return string.Join('\n', lines);
+    }
+
+    /// <summary>A zipped workbook with random changes in the texts of its parts; where the zip itself is to be changed, there are bytes.</summary>
+    public byte[] OfWorkbook(byte[] workbook)
+    {
+        using var changed = new MemoryStream();
+        using (var from = new ZipArchive(new MemoryStream(workbook)))
+        using (var to = new ZipArchive(changed, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            var chosen = _random.Next(from.Entries.Count);
+            for (var i = 0; i < from.Entries.Count; i++)
+            {
+                if (i == chosen && _random.Next(8) == 0)
+                    continue;
+                using var reader = new StreamReader(from.Entries[i].Open());
+                using var writer = new StreamWriter(to.CreateEntry(_random.Next(60) == 0 ? "x" + Text() : from.Entries[i].FullName).Open());
+                var text = reader.ReadToEnd();
+                // What stands between two signs is a line, so that elements come, go and move as wholes.
+                writer.Write(i == chosen || _random.Next(5) == 0 ? OfLines(text.Replace("><", ">\n<", StringComparison.Ordinal)) : text);
+            }
+        }
+        return changed.ToArray();
     }
 
     private void Change(JsonNode root)

@@ -1,6 +1,8 @@
 using System.Text;
 using System.Text.Json.Nodes;
 using Juniperfall.Core.Tests;
+using Juniperfall.Formats;
+using Juniperfall.Formats.Library;
 
 namespace Juniperfall.Storage.Tests;
 
@@ -71,5 +73,57 @@ public sealed class HostileFiles : IDisposable
             return ValueTask.CompletedTask;
         });
         Assert.True(failed.IsEmpty, $"{failed.Count} of {Rounds}:\n{string.Join("\n", failed.Take(10))}");
+    }
+
+    [Fact]
+    public void A_feature_model_of_any_content_is_read_or_refused_at_a_line()
+    {
+        string[] whole = [.. new[] { "strip-curtain", "door-set" }.Select(name => Path.Combine(Demo, $"{name}.json")).Select(file => CommandsOnFiles.Run("uvl", file).Output)];
+        Assert.All(whole, text => Assert.Contains("features", text, StringComparison.Ordinal));
+        Survive(seed =>
+        {
+            var file = Path.Combine(_folder, $"{seed}.uvl");
+            File.WriteAllText(file, new Mutations(seed).OfLines(whole[seed % 2]));
+            var (code, output, errors) = CommandsOnFiles.Run("check", file, "--limit", "0.3");
+            File.Delete(file);
+            return code is < 0 or > 3 ? $"ended with {code}" : output.Length + errors.Length == 0 ? "said nothing" : null;
+        });
+    }
+
+    [Fact]
+    public async Task A_workbook_of_any_content_is_read_or_refused_with_a_sentence()
+    {
+        var library = ModelJson.Read(await File.ReadAllBytesAsync(Path.Combine(Demo, "cold-room.json"))).Package!.Library;
+        var table = LibraryTables.Items([.. library.Sites.Keys]);
+        var workbook = await Tables.Xlsx([new("Items", table.Write([.. library.Items.Values]), [("Of", "the demo")])]);
+        Survive(seed =>
+        {
+            var read = SheetReader.Read(new Mutations(seed).OfWorkbook(workbook));
+            if (read.Sheet is { } sheet)
+                table.Read(sheet, library.Items.GetValueOrDefault);
+            return read.Sheet is null && string.IsNullOrWhiteSpace(read.Error) ? "said nothing" : null;
+        });
+    }
+
+    /// <param name="round">Given a seed; tells what was wrong, or null.</param>
+    private static void Survive(Func<int, string?> round)
+    {
+        var failed = new System.Collections.Concurrent.ConcurrentQueue<string>();
+        Parallel.For(0, Rounds / 2, new() { MaxDegreeOfParallelism = Environment.ProcessorCount }, seed =>
+        {
+            var clock = System.Diagnostics.Stopwatch.StartNew();
+            try
+            {
+                if (round(seed) is { } wrong)
+                    failed.Enqueue($"seed {seed}: {wrong}");
+                if (clock.Elapsed > TimeSpan.FromSeconds(30))
+                    failed.Enqueue($"seed {seed}: took {clock.Elapsed}");
+            }
+            catch (Exception e)
+            {
+                failed.Enqueue($"seed {seed}: {e}");
+            }
+        });
+        Assert.True(failed.IsEmpty, $"{failed.Count} of {Rounds / 2}:\n{string.Join("\n", failed.Take(10))}");
     }
 }
