@@ -95,6 +95,15 @@ internal sealed class Clasp : ISolver
         return (found, time);
     }
 
+    /// <summary>The atoms that some solution of a program makes true beside some that are asked for; null where that was not finished.</summary>
+    public static (HashSet<int>? Atoms, double Ms) AskFile(string program, IEnumerable<int> atoms, TimeSpan limit)
+    {
+        var file = Path.Combine(Path.GetTempPath(), $"side-by-side-{Environment.ProcessId}.aspif");
+        var text = File.ReadAllText(program).TrimEnd();
+        File.WriteAllText(file, $"{text[..text.LastIndexOf('\n')]}\n{string.Concat(atoms.Select(a => $"1 0 0 0 1 {-a}\n"))}0\n");
+        return Run(file, "-e brave --sign-def=pos", limit);
+    }
+
     /// <summary>The atoms that are consequences; null where that was not finished. In ms what it says that solving took.</summary>
     private static (HashSet<int>? Atoms, double Ms) Run(string file, string settings, TimeSpan limit)
     {

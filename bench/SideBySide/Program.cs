@@ -3,6 +3,9 @@ using Juniperfall.Bench;
 using Juniperfall.Core.Models;
 using SideBySide;
 
+if (args is ["shared", var folder, .. var rest])
+    return SharedModels.Run(folder, rest is [var only, ..] ? only : "", TimeSpan.FromSeconds(rest is [_, var seconds] ? double.Parse(seconds) : 40));
+
 // The same question to each: exactly the values that can be had beside some picks. Answers are compared as well as times.
 var limit = TimeSpan.FromSeconds(args.Length > 1 ? double.Parse(args[1]) : 20);
 Console.WriteLine($"{"family",-42}{"solver",-13}{"build ms",9}{"median",10}{"p95",10}{"longest",10}{"unfinished",11}{"ours is faster",15}{"never slower",13}");
