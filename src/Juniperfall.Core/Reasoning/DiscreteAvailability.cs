@@ -4,7 +4,7 @@ using Juniperfall.Core.Reasoning.Discrete;
 
 namespace Juniperfall.Core.Reasoning;
 
-/// <summary>Which values can be had in a model without numbers.</summary>
+/// <summary>Which values can be had in a model whose variables have few enough values to number them through.</summary>
 public sealed partial class Reasoner
 {
     private readonly DiscreteNetwork? _discrete;
@@ -71,18 +71,21 @@ public sealed partial class Reasoner
                 return true;
             });
         var beside = Wanted(picks);
-        foreach (var slot in BitSet.Members(question.Open).ToList())
-            if (BitSet.Has(question.Open, slot))
-                BySearch(question, network, search, beside, slot);
+        for (var slot = question.NextOpen(0); slot >= 0; slot = question.NextOpen(slot))
+            BySearch(question, network, search, beside, slot);
         network.Pool.Narrowed(wanted, question.Left);
     }
 
-    /// <summary>Whether some configuration has a value: by mending a known one, or by search, which leans towards what is open too.</summary>
+    /// <summary>
+    /// Whether some configuration has a value, or one of a run of steps: by mending a known one, or by search, which leans towards what is
+    /// open too.
+    /// </summary>
     private void BySearch(ValueQuestion question, DiscreteNetwork network, Search search, List<Wanted> picks, int slot)
     {
         var slots = network.Slots;
         var variable = _network.Variables[slots.Owner[slot]];
-        (Variable, VariableDomain)[] to = [(variable, variable.Initial.Just(slots[slot]))];
+        var last = question.EndOfRun(slot);
+        (Variable, VariableDomain)[] to = [(variable, last == slot ? variable.Initial.Just(slots[slot]) : variable.Initial.Steps(slots[slot].Index, slots[last].Index))];
         var found = default(int[]);
         var mending = search.Mend(to, slots.ToConfiguration(question.Base.Slots), changes =>
         {
@@ -105,7 +108,8 @@ public sealed partial class Reasoner
         }
         if (mending == Mending.Refuted)
         {
-            question.RuleOut(slot);
+            for (var one = slot; one <= last; one++)
+                question.RuleOut(one);
             return;
         }
         var witness = new Witness(found!, slots.Words);
@@ -157,6 +161,8 @@ public sealed partial class Reasoner
 
     private static Available NewAvailable(Slots slots, Variable variable, ulong[] found)
     {
+        if (variable.Initial.Kind == DomainKind.Number)
+            return NewNumbers(slots, variable, found);
         var (values, none, absent) = (ImmutableArray.CreateBuilder<Value>(), false, false);
         for (var slot = slots.First[variable.Index]; slot < slots.First[variable.Index + 1]; slot++)
             if (BitSet.Has(found, slot))
@@ -173,5 +179,25 @@ public sealed partial class Reasoner
                         break;
                 }
         return new(values.ToImmutable(), none, null, null, true) { MayBeAbsent = absent };
+    }
+
+    private static Available NewNumbers(Slots slots, Variable variable, ulong[] found)
+    {
+        var (values, none, absent) = (ImmutableArray.CreateBuilder<Value>(), false, false);
+        for (var slot = slots.First[variable.Index]; slot < slots.First[variable.Index + 1]; slot++)
+            if (BitSet.Has(found, slot))
+                switch (slots[slot].Outcome)
+                {
+                    case Outcomes.Absent:
+                        absent = true;
+                        break;
+                    case Outcomes.None:
+                        none = true;
+                        break;
+                    default:
+                        values.Add(ToValue(variable, slots[slot]));
+                        break;
+                }
+        return new(values.ToImmutable(), none, values.Count > 0 ? values[0].Number : null, values.Count > 0 ? values[^1].Number : null, values.Count <= ListedMembers) { MayBeAbsent = absent };
     }
 }

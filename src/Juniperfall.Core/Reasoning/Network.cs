@@ -65,9 +65,9 @@ internal sealed class Network
     public int[] ConditionOf => _evaluation.Value.ConditionOf;
 
     /// <summary>Whether there are no numbers, so that propagation decides everything.</summary>
-    public bool IsDiscrete => _isDiscrete ??= Array.TrueForAll(Initial, d => d.Kind != DomainKind.Number);
+    public bool HasNoNumbers => _hasNoNumbers ??= Array.TrueForAll(Initial, d => d.Kind != DomainKind.Number);
 
-    private bool? _isDiscrete;
+    private bool? _hasNoNumbers;
     private int[]?[]? _dependents;
     private int[]? _placeInOrder;
 

@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Discrete;
 using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning;
@@ -63,8 +64,8 @@ public sealed partial class Reasoner : IReasoner
         _unaskedOfGroups = new(() => new(_network, _startWithoutGroups.Value!, GroupsHold.WhereAssumedOnly));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
         _exactStart = new(() => Propagated(_network, _network.Exactly, withGroups: true) ?? _network.Exactly.Initial);
-        if (_start is not null && _network.IsDiscrete)
-            _discrete = new(_network, _start);
+        if (_start is not null)
+            _discrete = DiscreteNetwork.Of(_network, _start);
         if (previous is not null && _start is not null)
             TakeOver(previous);
     }

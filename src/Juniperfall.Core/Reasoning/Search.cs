@@ -67,7 +67,7 @@ internal sealed partial class Search : Propagation<DoubleEnd>
         _isPlain = new bool[count];
         _isAbsorbed = new bool[count];
         _rootNodes = [.. network.Roots.Select(r => r.Node)];
-        _isDiscrete = network.IsDiscrete;
+        _isDiscrete = network.HasNoNumbers;
         FindPlain();
         _sleepsUntil = groups == GroupsHold.WhereAssumedOnly ? OnlyReadByGroups() : null;
         // Before anything is written, since that may decide something already.

@@ -2,16 +2,32 @@ using System.Collections.Concurrent;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 
-/// <summary>What all questions to one network without numbers share. Safe for concurrent use.</summary>
+/// <summary>What all questions to one network share whose variables have few enough values to number them through. Safe for concurrent use.</summary>
 internal sealed class DiscreteNetwork
 {
     private readonly ConcurrentBag<Repair> _repairs = [];
 
-    /// <param name="start">What propagation leaves of the variables before any pick, by node.</param>
-    public DiscreteNetwork(Network network, Domain<DoubleEnd>[] start)
+    /// <summary>How many steps a number may have, and how many values all variables together, to be numbered through.</summary>
+    private const int MostSteps = 1 << 14, MostInAll = 1 << 18;
+
+    private DiscreteNetwork(Network network, VariableDomain[] domains)
     {
-        Rules = new(network, [.. network.Variables.Select(v => v.Initial with { Outcomes = start[v.Node].Outcomes, Bits = start[v.Node].Bits })]);
+        Rules = new(network, domains);
         Pool = new(Slots);
+    }
+
+    /// <summary>Null where some number has too many steps, or all variables too many values.</summary>
+    /// <param name="start">What propagation leaves of the variables before any pick, by node.</param>
+    public static DiscreteNetwork? Of(Network network, Domain<DoubleEnd>[] start)
+    {
+        var domains = Array.ConvertAll(network.Variables, v => v.Initial with
+        {
+            Outcomes = start[v.Node].Outcomes,
+            First = start[v.Node].First,
+            Last = start[v.Node].Last,
+            Bits = start[v.Node].Bits,
+        });
+        return domains.All(d => d.Kind != DomainKind.Number || !d.MayBePresent || d.Last - d.First < MostSteps) && domains.Sum(d => d.Size) <= MostInAll ? new(network, domains) : null;
     }
 
     public RuleTables Rules { get; }
@@ -21,7 +37,7 @@ internal sealed class DiscreteNetwork
     public TResult Repairing<TResult>(Func<Repair, TResult> ask)
     {
         if (!_repairs.TryTake(out var repair))
-            repair = new(Rules);
+            repair = new(Rules, Rules.NewEvaluator());
         var result = ask(repair);
         _repairs.Add(repair);
         return result;

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 
@@ -14,7 +15,7 @@ internal sealed class Repair
     private const int MostChanges = 24, MostFailing = 12;
 
     /// <summary>How many combinations of two or three values are tried for one rule.</summary>
-    private const int MostCombinations = 6_000;
+    private const int MostCombinations = 6_000, MostEvaluatedCombinations = 400;
 
     private readonly RuleTables _rules;
     private readonly Slots _slots;
@@ -36,8 +37,17 @@ internal sealed class Repair
     /// <summary>The rule that is to fail; −1 where all are to hold.</summary>
     private int _broken = -1;
 
-    public Repair(RuleTables rules)
+    /// <summary>For the rules that have no table: the values of what they read, which follow those of the variables when they are asked for.</summary>
+    private readonly PointEvaluator? _evaluator;
+    private readonly int[] _evaluated;
+    private readonly List<int> _touched = [];
+    private readonly bool[] _isTouched;
+
+    /// <param name="evaluator">For the rules that have no table; null where all have one.</param>
+    public Repair(RuleTables rules, PointEvaluator? evaluator)
     {
+        (_evaluator, _evaluated, _isTouched) = (evaluator, new int[rules.Slots.Variables], new bool[rules.Slots.Variables]);
+        Array.Fill(_evaluated, -1);
         (_rules, _slots) = (rules, rules.Slots);
         (_current, _changedIn) = (new int[_slots.Variables], new int[_slots.Variables]);
         (_failing, _placeOf) = (new int[rules.Count], new int[rules.Count]);
@@ -54,7 +64,8 @@ internal sealed class Repair
         _broken = -1;
         Clear();
         (_domain, _wished) = (domain, wished);
-        from.Slots.CopyTo(_current, 0);
+        for (var variable = 0; variable < _current.Length; variable++)
+            Assign(variable, from.Slots[variable]);
         Array.Clear(_changedIn);
         _repair = 1;
         _changes.Clear();
@@ -81,7 +92,30 @@ internal sealed class Repair
         return Settle();
     }
 
-    private bool Holds(int rule) => _rules.Holds(rule, _current) != (rule == _broken);
+    private bool Holds(int rule) => (_evaluator is { } evaluator && _rules.IsEvaluated(rule) ? HoldsAsEvaluated(rule, evaluator) : _rules.Holds(rule, _current)) != (rule == _broken);
+
+    private bool HoldsAsEvaluated(int rule, PointEvaluator evaluator)
+    {
+        foreach (var variable in _touched)
+        {
+            _isTouched[variable] = false;
+            if (_evaluated[variable] == _current[variable])
+                continue;
+            _evaluated[variable] = _current[variable];
+            _rules.Set(evaluator, variable, _current[variable]);
+        }
+        _touched.Clear();
+        return _rules.Holds(rule, evaluator);
+    }
+
+    private void Assign(int variable, int slot)
+    {
+        _current[variable] = slot;
+        if (_evaluator is null || _isTouched[variable] || !_rules.IsReadByEvaluated(variable))
+            return;
+        _isTouched[variable] = true;
+        _touched.Add(variable);
+    }
 
     private void Clear()
     {
@@ -128,7 +162,7 @@ internal sealed class Repair
 
     private void Put(int variable, int slot)
     {
-        _current[variable] = slot;
+        Assign(variable, slot);
         foreach (var rule in _rules.RulesOf(variable))
             if (Holds(rule))
             {
@@ -176,12 +210,54 @@ internal sealed class Repair
         for (var slot = _slots.First[variable]; slot < _slots.First[variable + 1]; slot++)
             if (IsWithin(slot))
             {
-                _current[variable] = slot;
+                Assign(variable, slot);
                 if (Cost(variable, least) is var cost && cost < least)
                     (best, least) = (slot, cost);
             }
-        _current[variable] = before;
+        Assign(variable, before);
         return best;
+    }
+
+    private const int MostCandidates = 64, Spread = 8;
+    private readonly List<int> _candidates = [];
+
+    /// <summary>The slots of a variable that are tried: all, or of a number with many steps those near the present one, the ends, and some in between.</summary>
+    private List<int> CandidatesOf(int variable)
+    {
+        var (first, end) = (_slots.First[variable], _slots.First[variable + 1]);
+        var candidates = new List<int>();
+        if (end - first <= MostCandidates || !_slots.IsNumber(variable))
+        {
+            for (var slot = first; slot < end; slot++)
+                candidates.Add(slot);
+            return candidates;
+        }
+        for (; first < end && _slots[first].Outcome != Outcomes.Present; first++)
+            candidates.Add(first);
+        while (first < end && !IsWithin(first))
+            first++;
+        while (end > first && !IsWithin(end - 1))
+            end--;
+        if (end - first <= MostCandidates)
+        {
+            for (var slot = first; slot < end; slot++)
+                candidates.Add(slot);
+            return candidates;
+        }
+        var at = Math.Clamp(_current[variable], first, end - 1);
+        candidates.Add(at);
+        for (var by = 1; by < end - first; by *= 2)
+        {
+            if (at + by < end)
+                candidates.Add(at + by);
+            if (at - by >= first)
+                candidates.Add(at - by);
+        }
+        candidates.Add(first);
+        candidates.Add(end - 1);
+        for (var i = 1; i < Spread; i++)
+            candidates.Add(first + (int)((long)(end - first) * i / Spread));
+        return candidates;
     }
 
     private bool Mend(int rule)
@@ -193,15 +269,19 @@ internal sealed class Repair
             if (!MayChange(variable))
                 continue;
             var before = _current[variable];
-            for (var slot = _slots.First[variable]; slot < _slots.First[variable + 1]; slot++)
+            foreach (var slot in CandidatesOf(variable))
             {
                 if (slot == before || !IsWithin(slot))
                     continue;
-                _current[variable] = slot;
+                Assign(variable, slot);
                 if (Holds(rule) && Cost(variable, least) is var cost && cost < least)
                     (bestVariable, bestSlot, least) = (variable, slot, cost);
+                if (least <= 0)
+                    break;
             }
-            _current[variable] = before;
+            Assign(variable, before);
+            if (least <= 0)
+                break;
         }
         if (bestVariable < 0)
             return rule != _broken && _rules.GridOf(rule) is { } grid ? MendByRow(grid) : MendByMore(rule, variables);
@@ -212,13 +292,13 @@ internal sealed class Repair
     private readonly int[] _chosen = new int[3];
     private readonly int[] _bestSlots = new int[3];
     private readonly int[] _bestVariables = new int[3];
-    private int _bestCount, _leastOfMore, _tried;
+    private int _bestCount, _leastOfMore, _tried, _mostTried;
 
     /// <summary>Changes two variables of a rule together, or three.</summary>
     private bool MendByMore(int rule, int[] variables)
     {
-        (_bestCount, _leastOfMore, _tried) = (0, int.MaxValue, 0);
-        for (var count = 2; count <= 3 && _bestCount == 0 && _tried < MostCombinations; count++)
+        (_bestCount, _leastOfMore, _tried, _mostTried) = (0, int.MaxValue, 0, _rules.IsEvaluated(rule) ? MostEvaluatedCombinations : MostCombinations);
+        for (var count = 2; count <= 3 && _bestCount == 0 && _tried < _mostTried; count++)
             Try(rule, variables, 0, 0, count);
         for (var i = 0; i < _bestCount; i++)
             Change(_bestVariables[i], _bestSlots[i]);
@@ -242,7 +322,7 @@ internal sealed class Repair
                 (_bestVariables[i], _bestSlots[i]) = (_chosen[i], _current[_chosen[i]]);
             return;
         }
-        for (var i = from; i <= variables.Length - (count - chosen) && _tried < MostCombinations; i++)
+        for (var i = from; i <= variables.Length - (count - chosen) && _tried < _mostTried; i++)
         {
             var variable = variables[i];
             if (!MayChange(variable))
@@ -252,10 +332,10 @@ internal sealed class Repair
             for (var slot = _slots.First[variable]; slot < _slots.First[variable + 1]; slot++)
                 if (slot != before && IsWithin(slot))
                 {
-                    _current[variable] = slot;
+                    Assign(variable, slot);
                     Try(rule, variables, i + 1, chosen + 1, count);
                 }
-            _current[variable] = before;
+            Assign(variable, before);
         }
     }
 
@@ -316,13 +396,22 @@ internal sealed class Repair
                 return -1;
             _ofRow.Add((variable, to));
         }
-        for (var i = 0; i < _ofRow.Count; i++)
-            (_current[_ofRow[i].Variable], _ofRow[i]) = (_ofRow[i].Slot, (_ofRow[i].Variable, _current[_ofRow[i].Variable]));
+        Exchange();
         var cost = 0;
         foreach (var (variable, _) in _ofRow)
             cost += Cost(variable, int.MaxValue) + 1;
-        for (var i = 0; i < _ofRow.Count; i++)
-            (_current[_ofRow[i].Variable], _ofRow[i]) = (_ofRow[i].Slot, (_ofRow[i].Variable, _current[_ofRow[i].Variable]));
+        Exchange();
         return cost;
+    }
+
+    /// <summary>Puts the values of the row in the places of the present ones, and the other way round.</summary>
+    private void Exchange()
+    {
+        for (var i = 0; i < _ofRow.Count; i++)
+        {
+            var (variable, slot) = _ofRow[i];
+            _ofRow[i] = (variable, _current[variable]);
+            Assign(variable, slot);
+        }
     }
 }

@@ -1,11 +1,12 @@
+using System.Collections.Concurrent;
 using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>
-/// What has to hold in a network without numbers, each as a truth table over the slots of the variables that it reads, so that
-/// whether it holds is one look. A table is filled when it is first read; what would be too large is evaluated each time. Safe
-/// for concurrent use.
+/// What has to hold in a network, each as a truth table over the slots of the variables that it reads, so that whether it holds is one
+/// look. A table is filled when it is first read; what would be too large, as sums and products mostly are, is evaluated. Safe for
+/// concurrent use.
 /// </summary>
 internal sealed class RuleTables
 {
@@ -23,11 +24,14 @@ internal sealed class RuleTables
 
         /// <summary>For a condition under which a variable applies: none.</summary>
         public readonly Outcomes Allowed = allowed;
-        public readonly int[] Variables = variables;
+        public int[] Variables = variables;
         public int[] Strides = [];
         public int Offset;
         public ulong[]? Table;
         public bool IsEvaluated;
+
+        /// <summary>By variable: the nodes between it and what the rule says, operands first.</summary>
+        public int[]?[] Between = [];
 
         /// <summary>The group that alone asks for it; −1 where there is none such.</summary>
         public int Group { get; init; } = -1;
@@ -39,17 +43,20 @@ internal sealed class RuleTables
     private readonly Network _network;
     private readonly Rule[] _rules;
     private readonly int[][] _rulesOf;
-    private readonly PointEvaluator _evaluator;
-    private readonly Lock _evaluating = new();
+    private readonly ConcurrentBag<PointEvaluator> _evaluators = [];
+
+    private readonly bool[] _isReadByEvaluated;
 
     /// <param name="domains">What the variables may be before any pick.</param>
     public RuleTables(Network network, VariableDomain[] domains)
     {
         _network = network;
         Slots = new(domains);
-        _evaluator = new(network);
+        // What comes of the variables whatever they are, such as that a sum is no error, never fails.
+        var unimposed = new Propagation<DoubleEnd>(network, network.Rough, network.Rough.Initial, withGroups: true);
+        var isKnown = unimposed.Evaluate();
         // What several groups ask of one node is one rule, and of none of them alone.
-        var rules = network.Roots.GroupBy(r => r.Node).OrderBy(g => g.Key).Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))
+        var rules = network.Roots.GroupBy(r => r.Node).Where(g => !isKnown || g.Any(r => (unimposed[g.Key].Outcomes & ~r.Allowed) != 0)).OrderBy(g => g.Key).Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))
         { Group = g.Count() == 1 ? g.First().Group : -1 }).ToList();
         for (var n = 0; n < network.Nodes.Length; n++)
             if (network.Nodes[n].Operator == Operator.Presence)
@@ -60,13 +67,43 @@ internal sealed class RuleTables
             if (IsGrid(rule))
                 rule.Grid = new(Slots, network.Nodes[rule.Node].Grid!, [.. network.Nodes[rule.Node].Children.Select(c => network.Nodes[c].Variable!.Index)]);
             LayOut(rule);
+            if (rule.IsEvaluated && rule.Grid is null)
+                (rule.Variables, rule.Between) = (ByDistance(network, rule.Node), new int[network.Variables.Length][]);
         }
         var rulesOf = Enumerable.Range(0, network.Variables.Length).Select(_ => new List<int>()).ToArray();
         for (var r = 0; r < _rules.Length; r++)
             foreach (var variable in _rules[r].Variables)
                 rulesOf[variable].Add(r);
         _rulesOf = [.. rulesOf.Select(r => r.ToArray())];
+        _isReadByEvaluated = new bool[network.Variables.Length];
+        foreach (var rule in _rules.Where(r => r.IsEvaluated && r.Grid is null))
+            foreach (var variable in rule.Variables)
+                _isReadByEvaluated[variable] = true;
     }
+
+    /// <summary>The variables under a node, breadth first.</summary>
+    private static int[] ByDistance(Network network, int node)
+    {
+        var (seen, open, found) = (new HashSet<int> { node }, new Queue<int>([node]), new List<int>());
+        while (open.TryDequeue(out var at))
+        {
+            if (network.Nodes[at].Variable is { } variable)
+                found.Add(variable.Index);
+            foreach (var child in network.Nodes[at].Children)
+                if (seen.Add(child))
+                    open.Enqueue(child);
+        }
+        return [.. found];
+    }
+
+    /// <summary>An evaluator for the rules that have no table, for one thread; null where all have one.</summary>
+    public PointEvaluator? NewEvaluator() => Array.Exists(_isReadByEvaluated, r => r) ? new(_network) : null;
+
+    /// <summary>Whether a rule has neither a table nor rows, so that its nodes are evaluated.</summary>
+    public bool IsEvaluated(int rule) => _rules[rule] is { IsEvaluated: true, Grid: null };
+
+    /// <summary>Whether such a rule reads a variable.</summary>
+    public bool IsReadByEvaluated(int variable) => _isReadByEvaluated[variable];
 
     public Slots Slots { get; }
     public int Count => _rules.Length;
@@ -74,7 +111,7 @@ internal sealed class RuleTables
     /// <summary>The rules that read a variable.</summary>
     public int[] RulesOf(int variable) => _rulesOf[variable];
 
-    /// <summary>The variables that a rule reads.</summary>
+    /// <summary>The variables that a rule reads; of one that is evaluated those first that stand nearest to what it says.</summary>
     public int[] VariablesOf(int rule) => _rules[rule].Variables;
 
     /// <summary>The rule that is all that a group asks for; −1 where it asks for something else, or not alone.</summary>
@@ -128,7 +165,7 @@ internal sealed class RuleTables
 
     /// <summary>Whether a rule is a grid whose keys are different variables as they are: then its rows fill the table.</summary>
     private bool IsGrid(Rule rule) => _network.Nodes[rule.Node] is { Operator: Operator.Table } node && (rule.Allowed & Outcomes.Value) == Outcomes.True
-        && node.Children.Length == rule.Variables.Length && node.Children.All(c => _network.Nodes[c].Operator == Operator.Variable);
+        && node.Children.Length == rule.Variables.Length && node.Children.All(c => _network.Nodes[c].Variable is { Initial.Kind: not DomainKind.Number });
 
     private void Fill(Rule rule)
     {
@@ -217,14 +254,31 @@ internal sealed class RuleTables
 
     private bool IsKept(Rule rule, int[] slots)
     {
-        lock (_evaluating)
-        {
-            Assigned ValueOf(int variable) => Slots[slots[variable]];
-            if (rule.Allowed != Outcomes.Impossible)
-                return (_evaluator.OutcomeOf(rule.Node, ValueOf) & rule.Allowed) != 0;
-            // A variable applies if and only if its condition is true.
-            var (condition, conditional) = (_network.Nodes[rule.Node].Children[0], _network.Nodes[rule.Node].Children[1]);
-            return (_evaluator.OutcomeOf(condition, ValueOf) == Outcomes.True) == (ValueOf(_network.Nodes[conditional].Variable!.Index).Outcome != Outcomes.Absent);
-        }
+        if (!_evaluators.TryTake(out var evaluator))
+            evaluator = new(_network);
+        evaluator.EvaluateUnder(rule.Node, variable => Slots[slots[variable]]);
+        var isKept = IsKept(rule, evaluator);
+        _evaluators.Add(evaluator);
+        return isKept;
+    }
+
+    /// <summary>Gives a variable the value of a slot.</summary>
+    public void Set(PointEvaluator evaluator, int variable, int slot) => evaluator.Set(_network.Variables[variable], Slots[slot]);
+
+    /// <summary>Whether a rule holds where the variables that it reads have the values that an evaluator was given.</summary>
+    public bool Holds(int rule, PointEvaluator evaluator)
+    {
+        var (of, only) = (_rules[rule], evaluator.OnlyChangedSince(_rules[rule].Node));
+        evaluator.Update(of.Node, only < 0 ? _network.Under(of.Node) : of.Between[only] ??= [.. _network.Under(of.Node).Intersect(_network.DependentsOf(_network.Variables[only]))]);
+        return IsKept(of, evaluator);
+    }
+
+    private bool IsKept(Rule rule, PointEvaluator evaluator)
+    {
+        if (rule.Allowed != Outcomes.Impossible)
+            return (evaluator.OutcomeOf(rule.Node) & rule.Allowed) != 0;
+        // A variable applies if and only if its condition is true.
+        var (condition, conditional) = (_network.Nodes[rule.Node].Children[0], _network.Nodes[rule.Node].Children[1]);
+        return (evaluator.OutcomeOf(condition) == Outcomes.True) == (evaluator.OutcomeOf(conditional) != Outcomes.Absent);
     }
 }

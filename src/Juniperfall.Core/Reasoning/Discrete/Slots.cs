@@ -1,8 +1,8 @@
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>
-/// Every value that a variable of a network without numbers may have, numbered through: yes, no, none, absent, and the values of
-/// choices. So a set of values of all variables is one bit set, and a configuration a slot for each variable.
+/// Every value that a variable of a network may have, numbered through: yes, no, none, absent, the values of choices, and the steps of
+/// numbers. So a set of values of all variables is one bit set, and a configuration a slot for each variable.
 /// </summary>
 internal sealed class Slots
 {
@@ -12,11 +12,16 @@ internal sealed class Slots
     private readonly int[] _ofOutcome;
     private readonly int[]?[] _ofValue;
 
+    /// <summary>By variable: what its first step is counted as; zero for choices.</summary>
+    private readonly long[] _firstStep;
+    private readonly bool[] _isNumber;
+
     /// <param name="domains">What the variables may be before any pick.</param>
     public Slots(VariableDomain[] domains)
     {
         First = new int[domains.Length + 1];
-        (_ofOutcome, _ofValue) = (new int[domains.Length * OutcomeCount], new int[]?[domains.Length]);
+        (_ofOutcome, _ofValue, _firstStep) = (new int[domains.Length * OutcomeCount], new int[]?[domains.Length], new long[domains.Length]);
+        _isNumber = Array.ConvertAll(domains, d => d.Kind == DomainKind.Number);
         Array.Fill(_ofOutcome, -1);
         var (values, owners) = (new List<Assigned>(), new List<int>());
         for (var v = 0; v < domains.Length; v++)
@@ -28,6 +33,14 @@ internal sealed class Slots
                     Add(v, new(outcome, 0));
             if (!initial.MayBePresent)
                 continue;
+            if (initial.Kind == DomainKind.Number)
+            {
+                _firstStep[v] = initial.First;
+                _ofValue[v] = new int[initial.Last - initial.First + 1];
+                for (var step = initial.First; step <= initial.Last; step++)
+                    Add(v, new(Outcomes.Present, step));
+                continue;
+            }
             _ofValue[v] = new int[initial.Bits!.Length << 6];
             Array.Fill(_ofValue[v]!, -1);
             foreach (var index in BitSet.Members(initial.Bits))
@@ -39,7 +52,7 @@ internal sealed class Slots
         void Add(int variable, in Assigned value)
         {
             if (value.Outcome == Outcomes.Present)
-                _ofValue[variable]![value.Index] = values.Count;
+                _ofValue[variable]![value.Index - _firstStep[variable]] = values.Count;
             else
                 _ofOutcome[variable * OutcomeCount + IndexOf(value.Outcome)] = values.Count;
             values.Add(value);
@@ -55,6 +68,9 @@ internal sealed class Slots
     /// <summary>By slot: the variable.</summary>
     public int[] Owner { get; }
 
+    /// <summary>Whether a variable has steps of a number.</summary>
+    public bool IsNumber(int variable) => _isNumber[variable];
+
     public int Count => _values.Length;
     public int Words => (_values.Length + 63) / 64;
     public int Variables => First.Length - 1;
@@ -63,7 +79,7 @@ internal sealed class Slots
 
     /// <summary>The slot of a value; −1 where the variable never has it.</summary>
     public int Of(int variable, in Assigned value) =>
-        value.Outcome == Outcomes.Present ? _ofValue[variable]?[value.Index] ?? -1 : _ofOutcome[variable * OutcomeCount + IndexOf(value.Outcome)];
+        value.Outcome == Outcomes.Present ? value.Index - _firstStep[variable] is var place && _ofValue[variable] is { } known && (ulong)place < (ulong)known.Length ? known[place] : -1 : _ofOutcome[variable * OutcomeCount + IndexOf(value.Outcome)];
 
     public int SizeOf(int variable) => First[variable + 1] - First[variable];
 

@@ -3,7 +3,7 @@ using System.Numerics;
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>
-/// One question to a network without numbers: which slots of some variables configurations have beside some picks, exactly.
+/// One question: which slots of some variables configurations have beside some picks, exactly.
 /// Configurations that earlier questions found answer most of it; those that the picks rule out are repaired, which carries their
 /// rare values over; and what is then still open is left to search, value by value.
 /// </summary>
@@ -84,6 +84,49 @@ internal sealed class ValueQuestion
     {
         search.LookAtDomains((variable, domain) => _slots.Restrict(_domain, variable.Index, domain));
         BitSet.IntersectWith(_open, _domain);
+    }
+
+    /// <summary>
+    /// The first open slot that is to be asked for, from one on; −1 where there is none. Of a number of which more than are listed were found
+    /// only the ends are asked for.
+    /// </summary>
+    public int NextOpen(int from)
+    {
+        for (var w = from >> 6; w < _open.Length; w++)
+            for (var rest = _open[w]; rest != 0; rest &= rest - 1)
+            {
+                var slot = (w << 6) + BitOperations.TrailingZeroCount(rest);
+                if (slot < from || !BitSet.Has(_open, slot))
+                    continue;
+                if (!IsInside(slot))
+                    return slot;
+                BitSet.Clear(_open, slot);
+            }
+        return -1;
+    }
+
+    /// <summary>Whether a slot is a step between others that were found, of a number of which more than are listed were.</summary>
+    private bool IsInside(int slot)
+    {
+        var variable = _slots.Owner[slot];
+        if (_slots.SizeOf(variable) <= Reasoner.ListedMembers || _slots[slot].Outcome != Outcomes.Present)
+            return false;
+        var (lowest, highest, count) = (-1, -1, 0);
+        for (var other = _slots.First[variable]; other < _slots.First[variable + 1]; other++)
+            if (BitSet.Has(Found, other) && _slots[other].Outcome == Outcomes.Present)
+                (lowest, highest, count) = (lowest < 0 ? other : lowest, other, count + 1);
+        return count > Reasoner.ListedMembers && lowest < slot && slot < highest;
+    }
+
+    /// <summary>The last slot of the open ones that follow upon one another as the steps of a number; the slot itself for other values.</summary>
+    public int EndOfRun(int slot)
+    {
+        var variable = _slots.Owner[slot];
+        var last = slot;
+        if (_slots.IsNumber(variable) && _slots[slot].Outcome == Outcomes.Present)
+            while (last + 1 < _slots.First[variable + 1] && BitSet.Has(_open, last + 1))
+                last++;
+        return last;
     }
 
     /// <summary>What is left of all slots, as far as it is known.</summary>

@@ -151,21 +151,99 @@ internal sealed class PointEvaluator
         return group < 0 || _isActive(group) ? _network.ConditionOf[n] : null;
     }
 
-    /// <summary>What a node comes to where the variables under it have some values, whatever else has to hold.</summary>
-    public Outcomes OutcomeOf(int node, Func<int, Assigned> valueOf)
+    /// <summary>Evaluates a node and what it is made of, whatever has to hold.</summary>
+    public void EvaluateUnder(int node, Func<int, Assigned> valueOf)
     {
-        (_ranging, _undecided) = (-1, false);
+        _ranging = -1;
         foreach (var n in _network.Under(node))
             if (_network.Nodes[n].Variable is { } variable)
+                _points[n] = PointOf(variable, valueOf(variable.Index));
+            else if (_network.Nodes[n].Operator != Operator.Presence)
+                _points[n] = ComputeOrNothing(n, _network.Nodes[n]);
+    }
+
+    /// <summary>By node: when its value became another one, and when it was last found to be what its operands make of it.</summary>
+    private long[]? _changedAt;
+    private long[]? _checkedAt;
+    private long _now;
+
+    /// <summary>The variable that was given values last, and since when no other one was.</summary>
+    private int _latest = -1;
+    private long _latestSince;
+
+    /// <summary>Gives a variable a value; what reads it is evaluated again when it is asked for.</summary>
+    public void Set(Variable variable, in Assigned value)
+    {
+        _changedAt ??= new long[_points.Length];
+        _points[variable.Node] = PointOf(variable, value);
+        _changedAt[variable.Node] = ++_now;
+        if (_latest != variable.Index)
+            (_latest, _latestSince) = (variable.Index, _now);
+    }
+
+    /// <summary>The only variable that was given another value since a node was updated; −1 where there are several.</summary>
+    public int OnlyChangedSince(int node) => _checkedAt is { } checkedAt && checkedAt[node] > 0 && checkedAt[node] >= _latestSince - 1 ? _latest : -1;
+
+    /// <summary>
+    /// Evaluates a node where variables have the values that they were given, whatever has to hold: again only what reads something that has
+    /// changed. What cannot be computed comes to no outcome at all.
+    /// </summary>
+    /// <param name="order">The node and what it is made of, as far as it reads what has changed since it was last updated, operands first.</param>
+    public void Update(int node, int[] order)
+    {
+        if (_checkedAt is { } known && known[node] == _now && _now > 0)
+            return;
+        _changedAt ??= new long[_points.Length];
+        _checkedAt ??= new long[_points.Length];
+        _ranging = -1;
+        var nodes = _network.Nodes;
+        foreach (var n in order)
+        {
+            ref readonly var at = ref nodes[n];
+            if (_checkedAt[n] == _now || at.Variable is not null || at.Operator == Operator.Presence)
+                continue;
+            if (IsStale(n, at.Children))
             {
-                var value = valueOf(variable.Index);
-                _points[n] = new() { Outcome = value.Outcome, Index = value.Index };
-                if (value.Outcome == Outcomes.Present && variable.Initial.Kind == DomainKind.Number)
-                    _points[n].Numbers = _ends.Between(variable.Index, value.Index, value.Index);
+                var before = _points[n];
+                _points[n] = ComputeOrNothing(n, at);
+                if (!IsSame(before, _points[n]))
+                    _changedAt[n] = _now;
             }
-            else
-                _points[n] = Compute(n, _network.Nodes[n]);
-        return _points[node].Outcome;
+            _checkedAt[n] = _now;
+        }
+    }
+
+    private bool IsStale(int n, int[] operands)
+    {
+        var at = _checkedAt![n];
+        if (at == 0)
+            return true;
+        foreach (var operand in operands)
+            if (_changedAt![operand] > at)
+                return true;
+        return false;
+    }
+
+    // An interval that is no point may stand for another number now.
+    private static bool IsSame(in Point before, in Point after) => before.Outcome == after.Outcome && before.Index == after.Index
+        && (after.Outcome != Outcomes.Present || (before.Numbers.IsPoint && after.Numbers.IsPoint && before.Numbers.Low == after.Numbers.Low));
+
+    private Point PointOf(Variable variable, in Assigned value)
+    {
+        var point = new Point { Outcome = value.Outcome, Index = value.Index };
+        if (value.Outcome == Outcomes.Present && variable.Initial.Kind == DomainKind.Number)
+            point.Numbers = _ends.Between(variable.Index, value.Index, value.Index);
+        return point;
+    }
+
+    private Point ComputeOrNothing(int n, in Node node)
+    {
+        foreach (var child in node.Children)
+            if (_points[child].Outcome == Outcomes.Impossible)
+                return default;
+        _undecided = false;
+        var point = Compute(n, node);
+        return _undecided ? default : point;
     }
 
     private static Point Of(Outcomes outcome) => new() { Outcome = outcome };
