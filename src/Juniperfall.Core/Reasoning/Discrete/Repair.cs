@@ -284,8 +284,35 @@ internal sealed class Repair
                 break;
         }
         if (bestVariable < 0)
-            return rule != _broken && _rules.GridOf(rule) is { } grid ? MendByRow(grid) : MendByMore(rule, variables);
+            return rule != _broken && _rules.GridOf(rule) is { } grid ? MendByRow(grid)
+                : rule != _broken && _rules.CountingOf(rule) is { } counting ? MendByCount(counting) : MendByMore(rule, variables);
         Change(bestVariable, bestSlot);
+        return true;
+    }
+
+    /// <summary>Takes as many members out of a count, or into it, as it has too many or too few; those first that leave fewest other rules failing.</summary>
+    private bool MendByCount(CountingRule counting)
+    {
+        var excess = counting.Excess(_current);
+        var costs = new List<(int Cost, int Variable, int Slot)>();
+        for (var i = 0; i < counting.Members.Length; i++)
+        {
+            var (variable, counted) = (counting.Members[i], counting.TrueSlotOf(i));
+            if (!MayChange(variable) || _slots.SizeOf(variable) != 2 || (_current[variable] == counted) != excess > 0)
+                continue;
+            // Yes and no are all that it has.
+            var other = _slots.First[variable] + _slots.First[variable + 1] - 1 - _current[variable];
+            if (!IsWithin(other))
+                continue;
+            var before = _current[variable];
+            Assign(variable, other);
+            costs.Add((Cost(variable, int.MaxValue), variable, other));
+            Assign(variable, before);
+        }
+        if (costs.Count < Math.Abs(excess))
+            return false;
+        foreach (var (_, variable, slot) in costs.OrderBy(c => c.Cost).Take(Math.Abs(excess)))
+            Change(variable, slot);
         return true;
     }
 

@@ -36,6 +36,9 @@ internal sealed class RuleTables
         /// <summary>The group that alone asks for it; −1 where there is none such.</summary>
         public int Group { get; init; } = -1;
 
+        /// <summary>Of a count: what is counted.</summary>
+        public CountingRule? Counting;
+
         /// <summary>Of a grid: which variable each column asks for.</summary>
         public GridRule? Grid;
     }
@@ -66,6 +69,10 @@ internal sealed class RuleTables
         {
             if (IsGrid(rule))
                 rule.Grid = new(Slots, network.Nodes[rule.Node].Grid!, [.. network.Nodes[rule.Node].Children.Select(c => network.Nodes[c].Variable!.Index)]);
+            if (rule.Allowed != Outcomes.Impossible)
+                rule.Counting = CountingRule.Of(network, Slots, rule.Node, rule.Allowed);
+            if (rule.Counting is not null)
+                continue;
             LayOut(rule);
             if (rule.IsEvaluated && rule.Grid is null)
                 (rule.Variables, rule.Between) = (ByDistance(network, rule.Node), new int[network.Variables.Length][]);
@@ -127,6 +134,9 @@ internal sealed class RuleTables
         return _network.Roots.Count(r => r.Group == group) == 1 && !Array.Exists(_network.Nodes, n => n.Operator == Operator.Presence && n.Group == group) ? found : -1;
     }
 
+    /// <summary>A rule as a count, where it is one.</summary>
+    public CountingRule? CountingOf(int rule) => _rules[rule].Counting;
+
     /// <summary>A rule as a grid, where it is one.</summary>
     public GridRule? GridOf(int rule) => _rules[rule].Grid;
 
@@ -134,6 +144,8 @@ internal sealed class RuleTables
     public bool Holds(int index, int[] slots)
     {
         var rule = _rules[index];
+        if (rule.Counting is { } counting)
+            return counting.Holds(slots);
         if (rule.Table is not { } table)
         {
             if (rule.IsEvaluated)
