@@ -14,6 +14,11 @@ if (args is ["health", ..])
     Juniperfall.Bench.HealthOfModels.Run(args.Length > 1 ? args[1] : "");
     return;
 }
+if (args is ["sessions", ..])
+{
+    Juniperfall.Bench.RandomSessions.Run(args.Length > 1 ? int.Parse(args[1]) : 40);
+    return;
+}
 if (args is ["structures"])
 {
     Juniperfall.Bench.Structures.Run();

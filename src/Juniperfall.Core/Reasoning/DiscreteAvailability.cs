@@ -65,22 +65,29 @@ public sealed partial class Reasoner
             throw new InvalidOperationException("Picks that stand together leave nothing.");
         question.Narrow(search);
         if (!question.IsAnswered)
-            network.Repairing(repair =>
-            {
-                question.ByRepair(repair, search.Cancel);
-                return true;
-            });
+            ByRepair(question, network, 0, network.Slots.Count, search.Cancel);
         var beside = Wanted(picks);
         for (var slot = question.NextOpen(0); slot >= 0; slot = question.NextOpen(slot))
-            BySearch(question, network, search, beside, slot);
+        {
+            var variable = network.Slots.Owner[slot];
+            // From a step that search has found, others are mostly near.
+            if (BySearch(question, network, search, beside, slot) && network.Slots.IsNumber(variable))
+                ByRepair(question, network, network.Slots.First[variable], network.Slots.First[variable + 1], search.Cancel);
+        }
         network.Pool.Narrowed(wanted, question.Left);
     }
+
+    private static void ByRepair(ValueQuestion question, DiscreteNetwork network, int from, int to, CancellationToken cancel) => network.Repairing(repair =>
+    {
+        question.ByRepair(repair, from, to, cancel);
+        return true;
+    });
 
     /// <summary>
     /// Whether some configuration has a value, or one of a run of steps: by mending a known one, or by search, which leans towards what is
     /// open too.
     /// </summary>
-    private void BySearch(ValueQuestion question, DiscreteNetwork network, Search search, List<Wanted> picks, int slot)
+    private bool BySearch(ValueQuestion question, DiscreteNetwork network, Search search, List<Wanted> picks, int slot)
     {
         var slots = network.Slots;
         var variable = _network.Variables[slots.Owner[slot]];
@@ -110,11 +117,12 @@ public sealed partial class Reasoner
         {
             for (var one = slot; one <= last; one++)
                 question.RuleOut(one);
-            return;
+            return false;
         }
         var witness = new Witness(found!, slots.Words);
         network.Pool.Add(witness);
         question.Mark(witness);
+        return true;
     }
 
     /// <summary>

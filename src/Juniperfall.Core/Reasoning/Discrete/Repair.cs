@@ -12,7 +12,7 @@ namespace Juniperfall.Core.Reasoning.Discrete;
 internal sealed class Repair
 {
     /// <summary>How many variables may change for one value, and how many rules may fail on the way.</summary>
-    private const int MostChanges = 24, MostFailing = 12;
+    private const int MostChanges = 24, MostEasyChanges = 6, MostFailing = 12;
 
     /// <summary>How many combinations of two or three values are tried for one rule.</summary>
     private const int MostCombinations = 6_000, MostEvaluatedCombinations = 400;
@@ -48,6 +48,7 @@ internal sealed class Repair
     {
         (_evaluator, _evaluated, _isTouched) = (evaluator, new int[rules.Slots.Variables], new bool[rules.Slots.Variables]);
         Array.Fill(_evaluated, -1);
+        _lastMending = [.. _evaluated];
         (_rules, _slots) = (rules, rules.Slots);
         (_current, _changedIn) = (new int[_slots.Variables], new int[_slots.Variables]);
         (_failing, _placeOf) = (new int[rules.Count], new int[rules.Count]);
@@ -92,10 +93,22 @@ internal sealed class Repair
         return Settle();
     }
 
-    private bool Holds(int rule) => (_evaluator is { } evaluator && _rules.IsEvaluated(rule) ? HoldsAsEvaluated(rule, evaluator) : _rules.Holds(rule, _current)) != (rule == _broken);
+    /// <summary>How much has been looked at since it was made: one for a look into a table, more for what is evaluated.</summary>
+    public long Work { get; private set; }
+
+    private const int WorkOfEvaluation = 8;
+
+    private bool Holds(int rule) => (_evaluator is { } evaluator && _rules.IsEvaluated(rule) ? HoldsAsEvaluated(rule, evaluator) : HoldsByTable(rule)) != (rule == _broken);
+
+    private bool HoldsByTable(int rule)
+    {
+        Work++;
+        return _rules.Holds(rule, _current);
+    }
 
     private bool HoldsAsEvaluated(int rule, PointEvaluator evaluator)
     {
+        Work += WorkOfEvaluation;
         foreach (var variable in _touched)
         {
             _isTouched[variable] = false;
@@ -123,6 +136,19 @@ internal sealed class Repair
             _placeOf[_failing[i]] = -1;
         _failingCount = 0;
     }
+
+    /// <summary>As <see cref="Take"/>, where it needs few changes.</summary>
+    public bool TakeIfEasy(int slot)
+    {
+        (_mostChanges, _isEasy) = (MostEasyChanges, true);
+        var isTaken = Take(slot);
+        (_mostChanges, _isEasy) = (MostChanges, false);
+        return isTaken;
+    }
+
+    /// <summary>Where only easy changes are made: one variable for a rule.</summary>
+    private bool _isEasy;
+    private int _mostChanges = MostChanges;
 
     /// <summary>Takes a value, for good, beside those taken before. False: it was not found how; then all is as it was.</summary>
     public bool Take(int slot)
@@ -183,7 +209,7 @@ internal sealed class Repair
     private bool Settle()
     {
         while (_failingCount > 0)
-            if (_failingCount > MostFailing || _changes.Count >= MostChanges || !Mend(_failing[_failingCount - 1]))
+            if (_failingCount > MostFailing || _changes.Count >= _mostChanges || !Mend(_failing[_failingCount - 1]))
                 return false;
         return true;
     }
@@ -219,6 +245,9 @@ internal sealed class Repair
     }
 
     private const int MostCandidates = 64, Spread = 8;
+
+    /// <summary>By variable: the slot with which it last mended a rule; −1 for none.</summary>
+    private readonly int[] _lastMending;
     private readonly List<int> _candidates = [];
 
     /// <summary>The slots of a variable that are tried: all, or of a number with many steps those near the present one, the ends, and some in between.</summary>
@@ -228,6 +257,9 @@ internal sealed class Repair
         var candidates = new List<int>();
         if (end - first <= MostCandidates || !_slots.IsNumber(variable))
         {
+            // What mended something before is likely to do so again.
+            if (_lastMending[variable] is >= 0 and var last)
+                candidates.Add(last);
             for (var slot = first; slot < end; slot++)
                 candidates.Add(slot);
             return candidates;
@@ -285,7 +317,8 @@ internal sealed class Repair
         }
         if (bestVariable < 0)
             return rule != _broken && _rules.GridOf(rule) is { } grid ? MendByRow(grid)
-                : rule != _broken && _rules.CountingOf(rule) is { } counting ? MendByCount(counting) : MendByMore(rule, variables);
+                : rule != _broken && _rules.CountingOf(rule) is { } counting ? MendByCount(counting) : !_isEasy && MendByMore(rule, variables);
+        _lastMending[bestVariable] = bestSlot;
         Change(bestVariable, bestSlot);
         return true;
     }

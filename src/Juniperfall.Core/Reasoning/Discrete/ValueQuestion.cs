@@ -9,9 +9,6 @@ namespace Juniperfall.Core.Reasoning.Discrete;
 /// </summary>
 internal sealed class ValueQuestion
 {
-    /// <summary>How many values may fail to be taken beside others, more than were taken, before a configuration is good as it is.</summary>
-    private const int MostFailures = 8;
-
     private readonly DiscreteNetwork _network;
     private readonly Slots _slots;
     private readonly ulong[] _domain;
@@ -151,35 +148,64 @@ internal sealed class ValueQuestion
     /// does is made to have it; each takes as many other open values as it can.
     /// </summary>
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
-    public void ByRepair(Repair repair, CancellationToken cancel)
+    /// <param name="from">The first slot that is asked for.</param>
+    /// <param name="to">The slot behind the last one.</param>
+    public void ByRepair(Repair repair, int from, int to, CancellationToken cancel)
     {
-        for (var w = 0; w < _open.Length; w++)
-            for (var rest = _open[w]; rest != 0; rest &= rest - 1)
+        // What fails for some steps of a number fails for its neighbours, too; those are left to be ruled out together.
+        var (failing, failures) = (-1, 0);
+        for (var slot = NextIn(_open, from, to); slot >= 0; slot = NextIn(_open, slot + 1, to))
+        {
+            if (cancel.IsCancellationRequested)
+                throw new SearchInterrupted();
+            var variable = _slots.Owner[slot];
+            if (variable == failing && failures >= MostFailingSteps)
+                continue;
+            var before = repair.Work;
+            if (!Begin(repair, slot))
             {
-                var slot = (w << 6) + BitOperations.TrailingZeroCount(rest);
-                if (cancel.IsCancellationRequested)
-                    throw new SearchInterrupted();
-                if (!BitSet.Has(_open, slot) || !Begin(repair, slot))
-                    continue;
-                TakeMore(repair, slot);
-                var found = repair.Found;
-                _network.Pool.Add(found);
-                Mark(found);
+                (failing, failures) = (variable, variable == failing ? failures + 1 : _slots.IsNumber(variable) ? 1 : int.MinValue);
+                continue;
             }
+            failures = 0;
+            _work += repair.Work - before;
+            _begun++;
+            TakeMore(repair, slot);
+            var found = repair.Found;
+            _network.Pool.Add(found);
+            Mark(found);
+        }
+    }
+
+    private const int MostFailingSteps = 2;
+
+    /// <summary>The first slot of a set from one on and before another; −1 where there is none.</summary>
+    private static int NextIn(ulong[] set, int from, int to)
+    {
+        for (var w = from >> 6; w << 6 < to; w++)
+            if ((w == from >> 6 ? set[w] & (ulong.MaxValue << from) : set[w]) is var rest and not 0)
+                return (w << 6) + BitOperations.TrailingZeroCount(rest) is var slot && slot < to ? slot : -1;
+        return -1;
     }
 
     private bool Begin(Repair repair, int slot) =>
         (_network.Pool.LatestOf(slot) is { } known && repair.Start(known, _domain, _open) && repair.Take(slot))
         || (repair.Start(Base, _domain, _open) && repair.Take(slot));
 
+    /// <summary>What it took to begin with a value, in all, and how often that was done.</summary>
+    private long _work;
+    private int _begun;
+
+    /// <summary>Takes more open values beside one, as long as each costs less than to begin with it.</summary>
     private void TakeMore(Repair repair, int after)
     {
-        var left = MostFailures;
-        for (var w = after >> 6; w < _open.Length && left > 0; w++)
-            for (var rest = _open[w]; rest != 0 && left > 0; rest &= rest - 1)
-                if (repair.Take((w << 6) + BitOperations.TrailingZeroCount(rest)))
-                    left++;
-                else
-                    left--;
+        var (begun, taken) = (repair.Work, 0L);
+        for (var slot = NextIn(_open, after, _slots.Count); slot >= 0 && repair.Work - begun <= (taken + 1) * _work / _begun;)
+        {
+            if (repair.TakeIfEasy(slot))
+                taken++;
+            // A variable has one value; where one of its values fails, another variable is more likely to go.
+            slot = NextIn(_open, _slots.First[_slots.Owner[slot] + 1], _slots.Count);
+        }
     }
 }
