@@ -6,7 +6,7 @@ using Juniperfall.Core.Reasoning;
 namespace Juniperfall.Core.Tests;
 
 /// <summary>
-/// Models without numbers are answered by other means than those with: one number that nothing reads must change no answer.
+/// Models with a number of very many steps are answered by other means than the rest: one that nothing reads must change no answer.
 /// The models have conditions, optional attributes, several choices, subassemblies and grids with keys that may have no value.
 /// </summary>
 public class WithAndWithoutNumbers
@@ -63,7 +63,7 @@ public class WithAndWithoutNumbers
                 Rows = [.. Enumerable.Range(0, random.Next(3, 9)).Select(r => new GridRow { Id = "g" + r, Cells = [One("w0", "w1 | w3", "w2", "*"), One("w0 | w1", "w2", "w3", "*"), One("yes", "no", "*")] })],
             });
         if (withNumber)
-            rows.Add(new AttributeRow { Id = "beside", Name = "beside", Type = AttributeType.Whole, Min = "0", Max = "1", Required = false });
+            rows.Add(new AttributeRow { Id = "beside", Name = "beside", Type = AttributeType.Whole, Min = "0", Max = "1000000", Required = false });
         return new()
         {
             Id = "m",
