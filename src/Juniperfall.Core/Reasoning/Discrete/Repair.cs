@@ -254,7 +254,8 @@ internal sealed class Repair
     private List<int> CandidatesOf(int variable)
     {
         var (first, end) = (_slots.First[variable], _slots.First[variable + 1]);
-        var candidates = new List<int>();
+        var candidates = _candidates;
+        candidates.Clear();
         if (end - first <= MostCandidates || !_slots.IsNumber(variable))
         {
             // What mended something before is likely to do so again.
