@@ -130,7 +130,8 @@ function Consumption({ costs }: { costs: Costs }) {
 }
 
 function TimeChart({ schedule }: { schedule: Costs['schedule'] }) {
-  const days = Math.max(Number(schedule.days), 0.0001)
+  // The days are rounded for reading; the last operation may end a little later.
+  const days = Math.max(Number(schedule.days), 0.0001, ...schedule.operations.map((o) => Number(o.end)))
   return (
     <section aria-label="Lead time">
       <h3 className="flex flex-wrap gap-x-4 border-b hair pb-0.5">
