@@ -27,8 +27,7 @@ internal sealed class DiscreteNetwork
             Last = start[v.Node].Last,
             Bits = start[v.Node].Bits,
         });
-        // Search refutes values that can be had where it is asked for them in this order (decision 0021), so that numbers are left to the older way.
-        return network.HasNoNumbers && domains.All(d => d.Kind != DomainKind.Number || !d.MayBePresent || d.Last - d.First < MostSteps) && domains.Sum(d => d.Size) <= MostInAll ? new(network, domains) : null;
+        return domains.All(d => d.Kind != DomainKind.Number || !d.MayBePresent || d.Last - d.First < MostSteps) && domains.Sum(d => d.Size) <= MostInAll ? new(network, domains) : null;
     }
 
     public RuleTables Rules { get; }

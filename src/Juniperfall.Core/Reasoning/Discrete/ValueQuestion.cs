@@ -106,7 +106,7 @@ internal sealed class ValueQuestion
     private bool IsInside(int slot)
     {
         var variable = _slots.Owner[slot];
-        if (_slots.SizeOf(variable) <= Reasoner.ListedMembers || _slots[slot].Outcome != Outcomes.Present)
+        if (!_slots.IsNumber(variable) || _slots.SizeOf(variable) <= Reasoner.ListedMembers || _slots[slot].Outcome != Outcomes.Present)
             return false;
         var (lowest, highest, count) = (-1, -1, 0);
         for (var other = _slots.First[variable]; other < _slots.First[variable + 1]; other++)
