@@ -31,15 +31,15 @@ public class SessionsOnTheDemo
         [
             new AttributeRow { Id = "unit", Name = "unit", Type = AttributeType.Choice, ListId = "list", Required = true },
             new AttributeRow { Id = "small", Name = "small", Type = AttributeType.YesNo, Required = true },
-            new AttributeRow { Id = "size", Name = "size", Type = AttributeType.Whole, Min = "1", Max = "900", Required = true },
+            new AttributeRow { Id = "size", Name = "size", Type = AttributeType.Whole, Min = "1", Max = "250", Required = true },
             new StatementRule { Id = "r1", Number = 1, Expression = $"if small then unit in ({string.Join(", ", Enumerable.Range(0, 150).Select(v => "w" + v * 2))})" },
-            new StatementRule { Id = "r2", Number = 2, Expression = "if small then size <= 450" },
+            new StatementRule { Id = "r2", Number = 2, Expression = "if small then size <= 120" },
         ];
         var document = new ModelDocument { Id = "m", Code = "CR", Root = "root", Lists = [list], Assemblies = [SmallModels.Assembly("root", rows)] };
         AreTheSame(document, LibraryFacts.Empty);
         var answer = new Reasoner(new BoundModel(document, LibraryFacts.Empty)).Answer(new([new("small", Value.Of(false))]), default);
         Assert.Equal(300, answer.Attributes.Single(a => a.Path == "unit").Available.Values.Length);
-        Assert.Equal((1, 900), ((int)answer.Attributes.Single(a => a.Path == "size").Available.Lowest!.Value.Numerator, (int)answer.Attributes.Single(a => a.Path == "size").Available.Highest!.Value.Numerator));
+        Assert.Equal((1, 250), ((int)answer.Attributes.Single(a => a.Path == "size").Available.Lowest!.Value.Numerator, (int)answer.Attributes.Single(a => a.Path == "size").Available.Highest!.Value.Numerator));
     }
 
     private static void AreTheSame(ModelDocument document, LibraryFacts library)

@@ -169,8 +169,6 @@ public sealed partial class Reasoner
 
     private static Available NewAvailable(Slots slots, Variable variable, ulong[] found)
     {
-        if (variable.Initial.Kind == DomainKind.Number)
-            return NewNumbers(slots, variable, found);
         var (values, none, absent) = (ImmutableArray.CreateBuilder<Value>(), false, false);
         for (var slot = slots.First[variable.Index]; slot < slots.First[variable.Index + 1]; slot++)
             if (BitSet.Has(found, slot))
@@ -186,26 +184,8 @@ public sealed partial class Reasoner
                         values.Add(ToValue(variable, slots[slot]));
                         break;
                 }
-        return new(values.ToImmutable(), none, null, null, true) { MayBeAbsent = absent };
-    }
-
-    private static Available NewNumbers(Slots slots, Variable variable, ulong[] found)
-    {
-        var (values, none, absent) = (ImmutableArray.CreateBuilder<Value>(), false, false);
-        for (var slot = slots.First[variable.Index]; slot < slots.First[variable.Index + 1]; slot++)
-            if (BitSet.Has(found, slot))
-                switch (slots[slot].Outcome)
-                {
-                    case Outcomes.Absent:
-                        absent = true;
-                        break;
-                    case Outcomes.None:
-                        none = true;
-                        break;
-                    default:
-                        values.Add(ToValue(variable, slots[slot]));
-                        break;
-                }
-        return new(values.ToImmutable(), none, values.Count > 0 ? values[0].Number : null, values.Count > 0 ? values[^1].Number : null, values.Count <= ListedMembers) { MayBeAbsent = absent };
+        // The steps of a number are in order.
+        var isNumber = slots.IsNumber(variable.Index) && values.Count > 0;
+        return new(values.ToImmutable(), none, isNumber ? values[0].Number : null, isNumber ? values[^1].Number : null, !isNumber || values.Count <= ListedMembers) { MayBeAbsent = absent };
     }
 }

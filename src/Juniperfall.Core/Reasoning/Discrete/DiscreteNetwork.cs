@@ -7,8 +7,10 @@ internal sealed class DiscreteNetwork
 {
     private readonly ConcurrentBag<Repair> _repairs = [];
 
-    /// <summary>How many steps a number may have, and how many values all variables together, to be numbered through.</summary>
-    private const int MostSteps = 1 << 14, MostInAll = 1 << 18;
+    /// <summary>
+    /// How many steps a number may have, since each open one is mended by itself, and how many values all variables together.
+    /// </summary>
+    private const int MostSteps = 1 << 8, MostInAll = 1 << 18;
 
     /// <summary>Of how many nodes a rule about numbers may be made: to mend a longer one takes more than the searches that it saves.</summary>
     private const int MostNodes = 60;
