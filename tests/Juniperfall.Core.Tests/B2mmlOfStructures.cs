@@ -1,9 +1,10 @@
 using System.Xml.Linq;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats.Structures;
+
 using static Juniperfall.Core.Tests.SmallModels;
 
 namespace Juniperfall.Core.Tests;

@@ -3,6 +3,7 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Networks;
 
 namespace Juniperfall.Core.Tests;
 

@@ -1,6 +1,8 @@
 using System.Diagnostics;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
+
 using static Juniperfall.Core.Tests.SmallModels;
 
 namespace Juniperfall.Core.Tests;

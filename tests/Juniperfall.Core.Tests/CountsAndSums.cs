@@ -1,6 +1,8 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Solver;
 
 namespace Juniperfall.Core.Tests;
 

@@ -1,8 +1,9 @@
-using System.Text.Json;
 using System.Collections.Immutable;
+using System.Text.Json;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
 

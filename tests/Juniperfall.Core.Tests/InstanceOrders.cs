@@ -1,6 +1,13 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Networks.Building;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Propagation;
+using Juniperfall.Core.Reasoning.Solver;
+using Juniperfall.Core.Reasoning.Symmetry;
+
 using static Juniperfall.Core.Tests.SmallModels;
 
 namespace Juniperfall.Core.Tests;
@@ -24,7 +31,7 @@ public class InstanceOrders
 
     private static Search SearchOf(Network network)
     {
-        var start = new Propagation<DoubleEnd>(network, network.Rough, network.Rough.Initial);
+        var start = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial);
         Assert.True(start.Start());
         return new(network, start.Snapshot(), GroupsHold.Always);
     }
@@ -62,7 +69,7 @@ public class InstanceOrders
         for (var seed = 1; seed <= Seeds; seed++)
         {
             var network = NetworkBuilder.Build(Random(seed), default);
-            var start = new Propagation<DoubleEnd>(network, network.Rough, network.Rough.Initial);
+            var start = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial);
             if (!start.Start())
                 continue;
             var (free, inOrder, random) = (SearchOf(network), SearchOf(network), new Random(seed));
@@ -100,7 +107,7 @@ public class InstanceOrders
     private static bool IsInOrder(Network network, Assigned[] configuration, int order)
     {
         var children = network.Nodes[order].Children;
-        long[] Word(int from) => [.. children.Skip(from).Take(children.Length / 2).Select(c => configuration[network.Nodes[c].Variable!.Index]).Select(a => WordOrder.RankOf(a.Outcome, a.Index))];
+        long[] Word(int from) => [.. children.Skip(from).Take(children.Length / 2).Select(c => configuration[network.Nodes[c].Variable!.Index]).Select(a => LexicographicRank.Of(a.Outcome, a.Index))];
         return Word(0).Zip(Word(children.Length / 2)).FirstOrDefault(p => p.First != p.Second) is var (first, second) && first <= second;
     }
 

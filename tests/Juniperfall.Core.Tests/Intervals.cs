@@ -1,5 +1,6 @@
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Solver;
 
 namespace Juniperfall.Core.Tests;
 
@@ -63,9 +64,9 @@ public class Intervals
                 Holds(x.Power(exponent), a.Power(exponent), $"power {exponent}");
             var step = Exact.Of(_random.Next(1, 30), 10);
             var by = Interval<DoubleEnd>.Around(step);
-            Holds(x.Rounded(Operator.Ceiling, by), (a / step).Ceiling() * step, "ceiling");
-            Holds(x.Rounded(Operator.Floor, by), (a / step).Floor() * step, "floor");
-            Holds(x.Rounded(Operator.Round, by), (a / step).Round() * step, "nearest");
+            Holds(x.Rounded(Rounding.Up, by), (a / step).Ceiling() * step, "ceiling");
+            Holds(x.Rounded(Rounding.Down, by), (a / step).Floor() * step, "floor");
+            Holds(x.Rounded(Rounding.Nearest, by), (a / step).Round() * step, "nearest");
         }
     }
 

@@ -2,6 +2,7 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
 
 namespace Juniperfall.Core.Tests;

@@ -3,7 +3,9 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Formats;
+
 using static Juniperfall.Core.Tests.SmallModels;
 
 namespace Juniperfall.Core.Tests;

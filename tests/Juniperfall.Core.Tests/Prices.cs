@@ -3,7 +3,10 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
+
 using static Juniperfall.Core.Tests.SmallModels;
 
 namespace Juniperfall.Core.Tests;

@@ -2,6 +2,7 @@ using System.Text;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Formats;
 
 namespace Juniperfall.Core.Tests;

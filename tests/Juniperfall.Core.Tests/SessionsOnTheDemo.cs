@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Formats;
 
 namespace Juniperfall.Core.Tests;

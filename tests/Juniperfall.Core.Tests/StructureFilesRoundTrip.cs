@@ -3,6 +3,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats.Structures;
 

@@ -2,6 +2,7 @@ using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 
 namespace Juniperfall.Core.Tests;
 

@@ -1,5 +1,7 @@
-using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Discrete;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Solver;
 
 namespace Juniperfall.Core.Tests;
 

@@ -1,7 +1,14 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Answering;
+using Juniperfall.Core.Reasoning.Asking;
 using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Networks.Building;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Propagation;
+using Juniperfall.Core.Reasoning.Solver;
 
 namespace Juniperfall.Core.Health;
 
@@ -36,19 +43,13 @@ internal sealed class Questions
         _evaluator = new(_network);
         // What stands in several places is one question: whether it is so in any of them.
         _probes = [.. _network.Probes.Where(p => reasoner.Model.Index.IsOwn(p.Row)).GroupBy(p => (p.Kind, p.Row.Id, p.Field)).Select(g => g.ToList())];
-        _start = Propagated(withGroups: true);
-        _startWithoutGroups = Propagated(withGroups: false);
+        _start = FixedPoint<DoubleEnd>.Of(_network, _network.Rough, withGroups: true);
+        _startWithoutGroups = FixedPoint<DoubleEnd>.Of(_network, _network.Rough, withGroups: false);
         Rules = [.. _network.Groups.Where(g => g.Kind == CauseKind.Rule && reasoner.Model.Index.IsOwn(g.Row)).GroupBy(g => g.Row.Id).Select(g => g.ToList())];
         // What earlier questions have found answers most of these.
         if (extras == NetworkExtras.Outcomes)
-            foreach (var solution in reasoner.KnownSolutions)
+            foreach (var solution in reasoner.Prepared.Known.Containing([]))
                 Note(solution);
-    }
-
-    private Domain<DoubleEnd>[]? Propagated(bool withGroups)
-    {
-        var propagation = new Propagation<DoubleEnd>(_network, _network.Rough, _network.Rough.Initial, withGroups);
-        return propagation.Start() ? propagation.Snapshot() : null;
     }
 
     public int Count => _probes.Count;
@@ -100,7 +101,7 @@ internal sealed class Questions
         if (search is null || search.IsSpent)
         {
             search = new(_network, start, groups);
-            _reasoner.PreferSuggestions(search, _network);
+            SearchPool.Prefer(search, _network);
         }
         search.Cancel = _limit;
         return search;
@@ -127,8 +128,8 @@ internal sealed class Questions
 
     private Asked Broken(Group group)
     {
-        if (_reasoner.BreakingOnly(group) is { } breaking)
-            return new(true, _reasoner.PicksOf(_network, breaking), null);
+        if (RuleBreaking.BreakingOnly(_reasoner.Prepared, group) is { } breaking)
+            return new(true, [.. PickDomains.PicksOf(_network, breaking)], null);
         int[] others = [.. _network.Groups.Select(g => g.Index).Where(g => g != group.Index)];
         var causes = new List<int>();
         foreach (var (node, allowed, of) in _network.Roots)
@@ -136,7 +137,7 @@ internal sealed class Questions
                 if (of == group.Index && (allowed & outcome) == 0)
                 {
                     if (Smallest(others, node, outcome, out var solution) is not { } refuting)
-                        return new(true, _reasoner.PicksOf(_network, solution!), null);
+                        return new(true, [.. PickDomains.PicksOf(_network, solution!)], null);
                     causes.AddRange(refuting);
                 }
         return new(false, null, CausesOf(causes));
@@ -176,7 +177,7 @@ internal sealed class Questions
         return core;
 
         // What the groups do not read need not be decided.
-        void Heed(int[] read) => search.Heed([.. read.Append(-1).SelectMany(_network.VariablesOf), .. _network.VariablesUnder(node)]);
+        void Heed(int[] read) => search.HeedOnly([.. read.Append(-1).SelectMany(_network.VariablesOf), .. _network.VariablesUnder(node)]);
 
         int[]? Refuting(int[] holding) =>
             (found = search.SolveFor(node, outcome, holding.Select(search.Holds))) is null ? [.. search.Core.Where(c => c < holding.Length).Select(c => holding[c])] : null;
@@ -190,6 +191,6 @@ internal sealed class Questions
         ImmutableArray<Pick>? picks = null;
         for (var i = 0; i < _probes.Count; i++)
             if (!_shown.ContainsKey(i) && _probes[i].Exists(p => _evaluator.OutcomeOf(p.Node) == p.Wanted))
-                _shown[i] = picks ??= _reasoner.PicksOf(_network, solution);
+                _shown[i] = picks ??= [.. PickDomains.PicksOf(_network, solution)];
     }
 }

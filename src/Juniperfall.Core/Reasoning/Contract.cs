@@ -35,6 +35,9 @@ public enum Applicability { Always, Maybe, Never }
 /// </summary>
 public sealed record Available(ImmutableArray<Value> Values, bool None, Exact? Lowest, Exact? Highest, bool Listed)
 {
+    /// <summary>Up to this many members the exact set of an asked number is listed.</summary>
+    public const int MostListed = 200;
+
     public int Count => Values.Length + (None ? 1 : 0);
     /// <summary>Whether the attribute does not apply in some complete configuration with the present picks.</summary>
     public bool MayBeAbsent { get; init; }
@@ -70,6 +73,9 @@ public sealed record AttributeAnswer
 /// cannot join them, without rules.
 /// </summary>
 public sealed record ClashAnswer(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes, bool Finished = true);
+
+/// <summary>What can be part of a reason besides picks: a rule, a condition or an inner bound, of one occurrence.</summary>
+public enum CauseKind { Rule, Condition, Bound }
 
 /// <summary>A rule, condition or inner bound that takes part in a reason.</summary>
 public sealed record Cause(CauseKind Kind, string RowId, string Field, string Prefix);
@@ -120,6 +126,9 @@ public sealed record Answer
     /// <summary>The picks that stand, without those that clash.</summary>
     public required ImmutableArray<Pick> StandingPicks { get; init; }
 }
+
+/// <summary>Whether a line of the full structure can be there, and can be missing, beside some picks; null where time ran out.</summary>
+public sealed record LinePossibility(bool? MayBeIn, bool? MayBeOut);
 
 /// <summary>One smallest set that causes something: no member can be left out.</summary>
 public sealed record Reason(ImmutableArray<Pick> Picks, ImmutableArray<Cause> Causes);

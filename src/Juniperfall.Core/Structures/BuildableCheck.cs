@@ -1,6 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures.Formulas;
 
 namespace Juniperfall.Core.Structures;
 
@@ -79,7 +80,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
 
     private string SiteName => Facts.SiteAt(_site)?.Label.Or(_site!) ?? _site ?? "";
 
-    private string? SiteOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? StructureBuilder.SiteOf(place, SiteOf(parent)) : at.Site;
+    private string? SiteOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? SiteOfPlace.Of(place, SiteOf(parent)) : at.Site;
 
     private void Structure(Structure structure, string rowId, string prefix)
     {
@@ -125,7 +126,7 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         else
         {
             var above = _site;
-            _site = StructureBuilder.SiteOf(place, _site);
+            _site = SiteOfPlace.Of(place, _site);
             Item(place.Item, place.Id, occurrence.Prefix, "", isMadeHere: true);
             _site = above;
         }

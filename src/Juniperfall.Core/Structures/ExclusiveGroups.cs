@@ -1,4 +1,5 @@
 using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Core.Structures;
 

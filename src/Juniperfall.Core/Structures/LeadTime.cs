@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures.Formulas;
 
 namespace Juniperfall.Core.Structures;
 
@@ -85,9 +86,6 @@ public static class LeadTime
         }
     }
 
-    private static Exact Days(RoutingOperation operation, LibraryFacts facts, Exact lot, int lots)
-    {
-        var hours = (operation.Queue + operation.Setup + operation.RunOf(lot / lots)) / 3600;
-        return facts.WorkCentres.TryGetValue(operation.WorkCentre, out var centre) && Exact.TryParse(centre.HoursPerDay, out var perDay) && perDay.Sign > 0 ? hours / perDay : hours / 8;
-    }
+    private static Exact Days(RoutingOperation operation, LibraryFacts facts, Exact lot, int lots) =>
+        (operation.Queue + operation.Setup + operation.RunOf(lot / lots)) * WorkRates.Of(facts.WorkCentres.GetValueOrDefault(operation.WorkCentre), operation.Crew).Days;
 }

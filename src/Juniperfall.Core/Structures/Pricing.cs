@@ -1,6 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures.Formulas;
 using Juniperfall.Core.Reasoning.Evaluation;
 
 namespace Juniperfall.Core.Structures;
@@ -99,13 +100,7 @@ public sealed class Pricing
                 _faults.Add(new(row.Id, at.Prefix, $"The step that the price is rounded to comes to {number.ToDisplay()} EUR; it must be above zero."));
                 return;
             }
-            price = effect switch
-            {
-                PriceEffect.Adds => price + number,
-                PriceEffect.Times => price * number,
-                PriceEffect.AtLeast => Exact.Max(price, number),
-                _ => line!.Rounding switch { PriceRounding.Up => (price / number).Ceiling(), PriceRounding.Down => (price / number).Floor(), _ => (price / number).Round() } * number,
-            };
+            price = line is null ? price + number : KnownNumbers.Formulas.PriceAfter(price, line, number);
             steps.Add(new(row, effect, number, price, Exact.One));
         }
     }

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures.Formulas;
 
 namespace Juniperfall.Core.Structures;
 
@@ -31,8 +32,6 @@ public sealed record Totals(Exact Material, Exact Scrap, Exact Labour, Exact Mac
 /// </summary>
 public sealed class RollUp(LibraryFacts facts)
 {
-    private static readonly Exact SecondsPerHour = Exact.Parse("3600");
-
     /// <summary>A structure at a lot of one.</summary>
     public static Totals Of(Structure structure, LibraryFacts facts) => new RollUp(facts).Of(structure, Exact.One);
 
@@ -64,14 +63,13 @@ public sealed class RollUp(LibraryFacts facts)
     {
         if (!facts.Items.TryGetValue(line.Item, out var item))
             return Totals.Zero;
-        var cost = item.CostAt(site);
-        var overhead = facts.SiteAt(site) is { } at ? Exact.Parse(at.MaterialOverhead) / 100 : Exact.Zero;
+        var rates = MaterialRates.Of(item, site, facts);
         return Totals.Zero with
         {
-            Material = times * line.Net * cost,
-            Scrap = times * (line.Gross - line.Net) * cost,
-            Overhead = times * line.Gross * cost * overhead,
-            Weight = times * line.Net * Exact.Parse(item.Weight),
+            Material = times * line.Net * rates.Cost,
+            Scrap = times * (line.Gross - line.Net) * rates.Cost,
+            Overhead = times * line.Gross * rates.Overhead,
+            Weight = times * line.Net * rates.Weight,
         };
     }
 
@@ -79,10 +77,7 @@ public sealed class RollUp(LibraryFacts facts)
     private Totals Of(RoutingOperation operation, Exact lot, int lots)
     {
         var work = operation.Setup * lots + operation.RunOf(lot / lots) * lots;
-        if (!facts.WorkCentres.TryGetValue(operation.WorkCentre, out var centre))
-            return Totals.Zero with { Work = work };
-        var hours = work / SecondsPerHour;
-        var (labour, machine) = (hours * Exact.Parse(centre.LabourRate) * (operation.Crew > 0 ? operation.Crew : centre.Crew), hours * Exact.Parse(centre.MachineRate));
-        return Totals.Zero with { Work = work, Labour = labour, Machine = machine, Overhead = (labour + machine) * Exact.Parse(centre.Overhead) / 100 };
+        var rates = WorkRates.Of(facts.WorkCentres.GetValueOrDefault(operation.WorkCentre), operation.Crew);
+        return Totals.Zero with { Work = work, Labour = work * rates.Labour, Machine = work * rates.Machine, Overhead = work * rates.Overhead };
     }
 }

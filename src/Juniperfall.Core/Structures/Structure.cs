@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Structures.Formulas;
 
 namespace Juniperfall.Core.Structures;
 
@@ -95,7 +97,7 @@ public sealed record RoutingOperation
 
     /// <summary>The run time of a lot.</summary>
     /// <param name="lot">How many of the made item.</param>
-    public Exact RunOf(Exact lot) => Batch is { } batch ? (lot * Pieces / batch).Ceiling() * Run : Run * lot;
+    public Exact RunOf(Exact lot) => Batch is { } batch ? KnownNumbers.Formulas.RunTime(Run, lot * Pieces, batch) : KnownNumbers.Formulas.RunTime(Run, lot);
 
     /// <summary>What to do, by language, with all values filled in.</summary>
     public required LocalText Instructions { get; init; }

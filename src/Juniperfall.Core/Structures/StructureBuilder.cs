@@ -2,7 +2,9 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Structures.Formulas;
 
 namespace Juniperfall.Core.Structures;
 
@@ -21,9 +23,6 @@ public sealed class StructureBuilder
     private readonly List<StructureFault> _faults = [];
 
     private StructureBuilder(BoundModel model, Evaluator evaluator, string? site) => (_model, _evaluator, _site) = (model, evaluator, site);
-
-    /// <summary>Where a place is made: at the site that it names, otherwise where its parent is.</summary>
-    internal static string? SiteOf(Subassembly place, string? parentSite) => place.MadeAt.Length == 0 || place.Make == SubassemblyKind.Phantom ? parentSite : place.MadeAt;
 
     /// <param name="values">Path → value in base units, as the reasoner completes them.</param>
     /// <param name="at">The site and day that it is made for.</param>
@@ -160,7 +159,7 @@ public sealed class StructureBuilder
     {
         var item = place.Item.Length > 0 ? place.Item : below.Assembly.Name;
         var fact = _model.Facts.Items.GetValueOrDefault(place.Item);
-        var (site, madeAt) = (_site, SiteOf(place, _site));
+        var (site, madeAt) = (_site, SiteOfPlace.Of(place, _site));
         _site = madeAt;
         var made = Made(below, item, fact?.Description ?? below.Assembly.Label);
         _site = site;
@@ -236,15 +235,11 @@ public sealed class StructureBuilder
             Fault(at, part, $"The quantity is {dimension.Describe()}, but {item} is kept in {(unit.Code.Length == 0 ? "pieces" : unit.Code)} and has no conversion from that.");
             return null;
         }
-        var net = own * (part.PerOrder ? Exact.One : factor);
-        if (net.Sign < 0)
-            Fault(at, part, $"The quantity of {item} comes to {net.ToDisplay()}; it cannot be negative.");
-        if (net.Sign <= 0)
+        if (own.Sign < 0)
+            Fault(at, part, $"The quantity of {item} comes to {own.ToDisplay()}; it cannot be negative.");
+        if (own.Sign <= 0 || factor.Sign <= 0)
             return null;
-        var step = Exact.TryParse(part.Step, out var s) ? s : Exact.Zero;
-        var scrap = Exact.TryParse(part.Scrap, out var percent) ? percent / 100 : Exact.Zero;
-        Exact Rounded(Exact number) => step.Sign > 0 ? (number / step).Ceiling() * step : number;
-        net = Rounded(net);
+        var (net, gross) = KnownNumbers.Formulas.Quantities(own, factor, part);
         var consumer = part.OperationId is { Length: > 0 } id && _model.Index.Rows.GetValueOrDefault(id) is OperationLine operation ? operation : null;
         if (consumer is not null && !_evaluator.Applies(at, consumer))
             Fault(at, part, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this configuration.");
@@ -255,7 +250,7 @@ public sealed class StructureBuilder
             Description = fact.Description,
             Unit = unit.Code,
             Net = net,
-            Gross = Rounded(net * (1 + scrap)),
+            Gross = gross,
             PerOrder = part.PerOrder,
             Issue = part.Issue,
             // A line without a store of its own is taken from where the item is kept at the site.

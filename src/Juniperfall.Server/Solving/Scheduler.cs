@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 
 namespace Juniperfall.Server.Solving;
 

@@ -1,69 +1,38 @@
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Propagation;
+
 namespace Juniperfall.Core.Reasoning.Counting;
 
-/// <summary>Propagation whose narrowings can be undone, level by level, by domains kept on a trail.</summary>
-internal sealed class Backtracking : Propagation<DoubleEnd>
+/// <summary>Propagation whose narrowings can be undone, level by level.</summary>
+internal sealed class Backtracking
 {
-    private readonly List<(int Node, Domain<DoubleEnd> Before)> _trail = [];
+    private readonly Network _network;
+    private readonly DomainTrail<DoubleEnd> _trail = new();
+    private readonly FixedPoint<DoubleEnd> _propagation;
 
-    public Backtracking(Network network, Domain<DoubleEnd>[] state, bool withGroups) : base(network, network.Rough, state, withGroups)
-    {
-    }
+    public Backtracking(Network network, Domain<DoubleEnd>[] state, bool withGroups) =>
+        (_network, _propagation) = (network, new(network, network.Rough, state, withGroups, _trail));
+
+    public ref readonly Domain<DoubleEnd> this[int node] => ref _propagation[node];
+    public VariableDomain Of(Variable variable) => _propagation.Of(variable);
 
     /// <summary>A mark to come back to.</summary>
-    public int Mark => _trail.Count;
+    public int Mark => _trail.Mark;
 
-    public void BackTo(int mark)
-    {
-        ClearQueue();
-        _reviser = -1;
-        for (var i = _trail.Count - 1; i >= mark; i--)
-            _domains[_trail[i].Node] = _trail[i].Before;
-        _trail.RemoveRange(mark, _trail.Count - mark);
-    }
+    public void BackTo(int mark) => _propagation.UndoTo(mark, _trail);
 
     /// <summary>The variables that were narrowed since a mark; one may come more than once.</summary>
-    public IEnumerable<Variable> NarrowedSince(int mark)
-    {
-        for (var i = mark; i < _trail.Count; i++)
-            if (_nodes[_trail[i].Node].Variable is { } variable)
-                yield return variable;
-    }
+    public IEnumerable<Variable> NarrowedSince(int mark) => _trail.Since(mark).Select(n => _network.Nodes[n].Variable).OfType<Variable>();
 
-    private void Keep(int node) => _trail.Add((node, _domains[node]));
+    /// <summary>Imposes every root. False: no configuration at all.</summary>
+    public bool Start() => _propagation.Start() && _propagation.PropagateInFull();
 
-    protected override bool SetOutcomes(int node, Outcomes keep)
-    {
-        if ((_domains[node].Outcomes & keep) != _domains[node].Outcomes)
-            Keep(node);
-        return base.SetOutcomes(node, keep);
-    }
+    /// <summary>Lets each node be what its variables make of it.</summary>
+    public bool Evaluate() => _propagation.Evaluate();
 
-    protected override bool SetBits(int node, ulong[] mask)
-    {
-        if (!BitSet.IsSubset(_domains[node].Bits!, mask))
-            Keep(node);
-        return base.SetBits(node, mask);
-    }
+    public bool Restrict(Variable variable, in VariableDomain to) => _propagation.Restrict(variable, to);
 
-    protected override bool Narrow(int node, Interval<DoubleEnd> numbers)
-    {
-        Keep(node);
-        return base.Narrow(node, numbers);
-    }
-
-    protected override bool Narrow(int node, long first, long last)
-    {
-        Keep(node);
-        return base.Narrow(node, first, last);
-    }
-
-    /// <summary>Propagates until nothing is left as it was for want of rounds. False: nothing is left.</summary>
-    public bool PropagateAll()
-    {
-        do
-            if (!Propagate())
-                return false;
-        while (TakeUpRefused());
-        return true;
-    }
+    /// <summary>Propagates until nothing changes any more. False: nothing is left.</summary>
+    public bool Propagate() => _propagation.PropagateInFull();
 }

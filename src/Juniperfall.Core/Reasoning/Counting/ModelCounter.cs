@@ -1,4 +1,7 @@
 using System.Numerics;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Propagation;
 
 namespace Juniperfall.Core.Reasoning.Counting;
 
@@ -39,7 +42,7 @@ internal sealed class ModelCounter
         _constraints = [.. network.Roots.Select(r => new Constraint(r.Node, r.Allowed, -1, support[r.Node])),
             .. network.Nodes.Where(n => n.Operator == Operator.Presence && network.Initial[n.Children[0]].Outcomes != Outcomes.True)
                 .Select(n => new Constraint(n.Children[0], Outcomes.True, network.Nodes[n.Children[1]].Variable!.Index, [.. support[n.Children[0]].Append(network.Nodes[n.Children[1]].Variable!.Index).Distinct()]))];
-        _isPossible = _pruned.Start() && _pruned.PropagateAll() && _forward.Evaluate();
+        _isPossible = _pruned.Start() && _forward.Evaluate();
     }
 
     /// <summary>The number of configurations within some domains, and whether it is exact: otherwise there are at least so many.</summary>
@@ -50,12 +53,12 @@ internal sealed class ModelCounter
         foreach (var (variable, to) in restrictions)
             if (!_pruned.Restrict(variable, to))
                 return (0, true);
-        if (!_pruned.PropagateAll())
+        if (!_pruned.Propagate())
             return (0, true);
         foreach (var variable in _network.Variables)
             if (!_forward.Restrict(variable, _pruned.Of(variable)))
                 return (0, true);
-        _forward.PropagateAll();
+        _forward.Propagate();
         var number = Count([.. Enumerable.Range(0, _network.Variables.Length)], [.. Enumerable.Range(0, _constraints.Length)]);
         return (number, !_interrupted);
     }
@@ -156,12 +159,12 @@ internal sealed class ModelCounter
         foreach (var part in PartsOf(_pruned.Of(chosen)))
         {
             var (pruned, forward) = (_pruned.Mark, _forward.Mark);
-            if (_pruned.Restrict(chosen, part) && _pruned.PropagateAll())
+            if (_pruned.Restrict(chosen, part) && _pruned.Propagate())
             {
                 var isLeft = true;
                 foreach (var narrowed in _pruned.NarrowedSince(pruned))
                     isLeft = isLeft && _forward.Restrict(narrowed, _pruned.Of(narrowed));
-                if (isLeft && _forward.PropagateAll())
+                if (isLeft && _forward.Propagate())
                     sum += Count(variables, constraints);
             }
             _pruned.BackTo(pruned);
@@ -274,7 +277,7 @@ internal sealed class ModelCounter
     /// <summary>Whether a constraint is met by values that are all known, in exact numbers.</summary>
     private bool IsMetExactly(in Constraint constraint)
     {
-        var exact = new Propagation<ExactEnd>(_network, _network.Exactly, _network.Exactly.Initial, withGroups: false);
+        var exact = new FixedPoint<ExactEnd>(_network, _network.Exactly, _network.Exactly.Initial, withGroups: false);
         foreach (var v in constraint.Variables)
             exact.Restrict(_network.Variables[v], _forward.Of(_network.Variables[v]));
         exact.Evaluate();

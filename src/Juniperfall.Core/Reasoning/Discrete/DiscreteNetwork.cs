@@ -1,4 +1,6 @@
 using System.Collections.Concurrent;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 

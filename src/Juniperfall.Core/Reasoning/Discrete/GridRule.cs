@@ -1,3 +1,6 @@
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>A grid as a rule over variables, for finding the rows that are nearest to some values.</summary>

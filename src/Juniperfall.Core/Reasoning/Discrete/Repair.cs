@@ -1,5 +1,7 @@
 using System.Numerics;
 using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 

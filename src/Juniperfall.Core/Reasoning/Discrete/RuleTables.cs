@@ -1,5 +1,8 @@
 using System.Collections.Concurrent;
 using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Propagation;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 
@@ -56,7 +59,7 @@ internal sealed class RuleTables
         _network = network;
         Slots = new(domains);
         // What comes of the variables whatever they are, such as that a sum is no error, never fails.
-        var unimposed = new Propagation<DoubleEnd>(network, network.Rough, network.Rough.Initial, withGroups: true);
+        var unimposed = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial, withGroups: true);
         var isKnown = unimposed.Evaluate();
         // What several groups ask of one node is one rule, and of none of them alone.
         var rules = network.Roots.GroupBy(r => r.Node).Where(g => !isKnown || g.Any(r => (unimposed[g.Key].Outcomes & ~r.Allowed) != 0)).OrderBy(g => g.Key).Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))

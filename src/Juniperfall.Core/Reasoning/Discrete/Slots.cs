@@ -1,3 +1,6 @@
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+
 namespace Juniperfall.Core.Reasoning.Discrete;
 
 /// <summary>

@@ -1,4 +1,7 @@
 using System.Numerics;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Solver;
+using Juniperfall.Core.Reasoning.Symmetry;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 
@@ -77,9 +80,9 @@ internal sealed class ValueQuestion
     }
 
     /// <summary>Leaves out what propagation beside the picks leaves no room for.</summary>
-    public void Narrow(Search search)
+    public void Narrow(SearchSession session)
     {
-        search.LookAtDomains((variable, domain) => _slots.Restrict(_domain, variable.Index, domain));
+        session.LookAtDomains((variable, domain) => _slots.Restrict(_domain, variable.Index, domain));
         BitSet.IntersectWith(_open, _domain);
     }
 
@@ -106,13 +109,13 @@ internal sealed class ValueQuestion
     private bool IsInside(int slot)
     {
         var variable = _slots.Owner[slot];
-        if (!_slots.IsNumber(variable) || _slots.SizeOf(variable) <= Reasoner.ListedMembers || _slots[slot].Outcome != Outcomes.Present)
+        if (!_slots.IsNumber(variable) || _slots.SizeOf(variable) <= Available.MostListed || _slots[slot].Outcome != Outcomes.Present)
             return false;
         var (lowest, highest, count) = (-1, -1, 0);
         for (var other = _slots.First[variable]; other < _slots.First[variable + 1]; other++)
             if (BitSet.Has(Found, other) && _slots[other].Outcome == Outcomes.Present)
                 (lowest, highest, count) = (lowest < 0 ? other : lowest, other, count + 1);
-        return count > Reasoner.ListedMembers && lowest < slot && slot < highest;
+        return count > Available.MostListed && lowest < slot && slot < highest;
     }
 
     /// <summary>The last slot of the open ones that follow upon one another as the steps of a number; the slot itself for other values.</summary>

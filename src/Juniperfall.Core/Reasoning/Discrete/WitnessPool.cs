@@ -1,4 +1,5 @@
 using System.Numerics;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Discrete;
 

@@ -1,5 +1,6 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Networks;
 
 namespace Juniperfall.Core.Reasoning.Evaluation;
 

@@ -1,6 +1,8 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Evaluation;
 

@@ -1,4 +1,6 @@
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Evaluation;
 

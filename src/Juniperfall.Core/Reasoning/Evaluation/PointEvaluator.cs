@@ -1,5 +1,7 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Evaluation;
 
@@ -428,7 +430,7 @@ internal sealed class PointEvaluator
         for (var place = 0; place < half; place++)
         {
             var (first, second) = (_points[children[place]], _points[children[place + half]]);
-            if (WordOrder.RankOf(first.Outcome, first.Index).CompareTo(WordOrder.RankOf(second.Outcome, second.Index)) is var compared && compared != 0)
+            if (LexicographicRank.Of(first.Outcome, first.Index).CompareTo(LexicographicRank.Of(second.Outcome, second.Index)) is var compared && compared != 0)
                 return compared < 0;
         }
         return true;
@@ -486,7 +488,7 @@ internal sealed class PointEvaluator
     /// <summary>An end just beside a whole step rounds to the next one; that is decided exactly, or left as wide as it is over a range.</summary>
     private Point Rounded(int n, Operator op, Interval<DoubleEnd> value, Interval<DoubleEnd> step)
     {
-        var rounded = value.Rounded(op, step);
+        var rounded = value.Rounded(op switch { Operator.Ceiling => Rounding.Up, Operator.Floor => Rounding.Down, _ => Rounding.Nearest }, step);
         return rounded.IsPoint || DoubleEnd.IsNarrow(rounded.Low, rounded.High) || !DoubleEnd.IsNarrow(value.Low, value.High) || !TryPresent(n, out var number)
             ? Of(rounded) : Of(Interval<DoubleEnd>.Around(number));
     }

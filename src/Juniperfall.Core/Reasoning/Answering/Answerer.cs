@@ -1,0 +1,142 @@
+using System.Collections.Immutable;
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Asking;
+using Juniperfall.Core.Reasoning.Discrete;
+using Juniperfall.Core.Reasoning.Explaining;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Solver;
+using Juniperfall.Core.Reasoning.Symmetry;
+
+namespace Juniperfall.Core.Reasoning.Answering;
+
+/// <summary>Answers a question: which picks stand, which clash, and what can be had of everything else.</summary>
+internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
+{
+    private readonly IAvailability _availability = prepared.Discrete is { } discrete ? new DiscreteAvailability(prepared, discrete) : new NumberAvailability(prepared);
+    private readonly AnswerBuilder _builder = new(prepared, reasons);
+
+    /// <summary>Everything the contract promises for a set of picks; what time did not allow for is not passed off as exact.</summary>
+    public Answer Answer(Question question, CancellationToken cancel) =>
+        prepared.Start is null ? Impossible(cancel) : prepared.Searches.Warm(cancel, session => Answer(question, session, cancel));
+
+    private Answer Answer(Question question, SearchSession session, CancellationToken cancel)
+    {
+        var sight = new Sight { Question = question, Picks = [.. prepared.OfVariables(question.Picks)], Availability = new(new Available?[prepared.Network.Variables.Length], []) };
+        try
+        {
+            if (!Join(sight, session))
+                return Impossible(cancel);
+            sight.Availability = _availability.Of(session, sight.Standing, sight.Witness!);
+            sight.IsExact = true;
+        }
+        catch (SearchInterrupted)
+        {
+            // What is known until then is answered.
+        }
+        return _builder.Build(sight, session);
+    }
+
+    /// <summary>Finds the picks that can stand together, taken in order, and a configuration that contains them. False: nothing is possible at all.</summary>
+    private bool Join(Sight sight, SearchSession session)
+    {
+        var picks = sight.Picks.Select(p => p.Pick).ToList();
+        var known = prepared.Known.LatestContaining(picks);
+        sight.Witness = known ?? session.Try(prepared.Containing(picks), InterchangeableInstances.Orders(prepared.Network, prepared.Wanted(picks), -1));
+        sight.Valid = sight.Witness is not null;
+        if (sight.Witness is not null)
+            sight.Standing.AddRange(sight.Picks);
+        else
+            foreach (var pick in sight.Picks)
+                if (session.Try(prepared.Containing(sight.Standing.Select(s => s.Pick).Append(pick.Pick))) is { } found)
+                {
+                    sight.Standing.Add(pick);
+                    sight.Witness = found;
+                }
+                else
+                    sight.Clashing.Add([.. sight.Standing.Select(s => s.Pick), pick.Pick]);
+        sight.Witness ??= session.Try([]);
+        if (sight.Witness is null)
+            return false;
+        if (!ReferenceEquals(sight.Witness, known))
+            prepared.Known.Add(sight.Witness);
+        return true;
+    }
+
+    /// <summary>No configuration at all: everything in clash with the rules themselves.</summary>
+    private Answer Impossible(CancellationToken cancel)
+    {
+        var explained = Reasons.Finishing(() => reasons.Explain([], [[]], cancel));
+        return new()
+        {
+            Valid = false,
+            Attributes = [],
+            Missing = [],
+            Advice = [],
+            Open = new([], []),
+            AsSuggested = new([], []),
+            Exact = explained.Finished,
+            Standing = [],
+            StandingPicks = [],
+            Clashes = explained.Reason is null ? [] : [new([], explained.Reason.Causes)],
+        };
+    }
+
+    /// <summary>Fills in everything that an answer leaves open, keeping what stands in it; null where its picks do not stand together.</summary>
+    public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
+    {
+        if (answer.Valid != true || prepared.Start is null)
+            return null;
+        return prepared.Searches.Fresh<ImmutableArray<Pick>?>(cancel, session =>
+        {
+            try
+            {
+                return session.Try(prepared.Containing(answer.Standing)) is not { } solution ? null : [.. PickDomains.PicksOf(prepared.Network, solution), .. TextsOf(answer)];
+            }
+            catch (SearchInterrupted)
+            {
+                return null;
+            }
+        });
+    }
+
+    private static IEnumerable<Pick> TextsOf(Answer answer) =>
+        answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never).Select(a => new Pick(a.Path, a.Value!.Value));
+}
+
+/// <summary>What is found out for an answer before it is put together.</summary>
+internal sealed class Sight
+{
+    public required Question Question { get; init; }
+
+    /// <summary>The picks of variables.</summary>
+    public required List<(Variable Variable, Pick Pick)> Picks { get; init; }
+
+    /// <summary>Those that can stand together, taken in order.</summary>
+    public List<(Variable Variable, Pick Pick)> Standing { get; } = [];
+
+    /// <summary>For each of the others: those that stood when it was refused, and itself.</summary>
+    public List<ImmutableArray<Pick>> Clashing { get; } = [];
+
+    /// <summary>A configuration that contains what stands.</summary>
+    public Assigned[]? Witness { get; set; }
+    public bool? Valid { get; set; }
+    public required Availabilities Availability { get; set; }
+
+    /// <summary>Whether all of it was found out in time.</summary>
+    public bool IsExact { get; set; }
+}
+
+/// <summary>What can be had beside picks that stand together.</summary>
+/// <param name="All">By variable; null where it is not known.</param>
+/// <param name="Alternatives">By picked variable: what it could be with the other picks kept.</param>
+internal sealed record Availabilities(Available?[] All, Dictionary<int, Available> Alternatives);
+
+/// <summary>Finds which values can be had, exactly.</summary>
+internal interface IAvailability
+{
+    /// <param name="picks">Picks that stand together.</param>
+    /// <param name="witness">A configuration that contains them.</param>
+    /// <exception cref="SearchInterrupted">Cancelled.</exception>
+    Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness);
+}

@@ -1,0 +1,60 @@
+using Juniperfall.Core.Reasoning.Discrete;
+using Juniperfall.Core.Reasoning.Evaluation;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Numbers;
+
+namespace Juniperfall.Core.Reasoning.Asking;
+
+/// <summary>
+/// The configurations that earlier questions have found, which answer later ones: as values that are numbered through where the network
+/// has few enough, otherwise as they are. Safe for concurrent use.
+/// </summary>
+internal sealed class KnownConfigurations(PreparedNetwork prepared)
+{
+    private const int MostTakenOver = 120;
+
+    /// <summary>What is remembered of a network whose values are too many to be numbered through.</summary>
+    public SolutionMemory Memory { get; } = new(prepared.Network.Variables.Length);
+
+    /// <summary>Those that contain some picks, the latest first.</summary>
+    public IEnumerable<Assigned[]> Containing(IEnumerable<Pick> picks) => prepared.Discrete is { } discrete
+        ? Slots(discrete, picks) is { } wanted ? discrete.Pool.Containing(wanted).AsEnumerable().Reverse().Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
+        : Memory.Containing(prepared.Wanted(picks)).Select(s => s.Base);
+
+    /// <summary>The latest that contains some picks; null where there is none.</summary>
+    public Assigned[]? LatestContaining(IEnumerable<Pick> picks) => prepared.Discrete is { } discrete
+        ? Slots(discrete, picks) is { } wanted && discrete.Pool.LatestContaining(wanted) is { } latest ? discrete.Slots.ToConfiguration(latest.Slots) : null
+        : Containing(picks).FirstOrDefault();
+
+    /// <summary>The slots that picks ask for; null where some pick can never be kept.</summary>
+    public int[]? Slots(DiscreteNetwork discrete, IEnumerable<Pick> picks)
+    {
+        // What no configuration has is kept where its variable does not apply.
+        int[] wanted = [.. prepared.Wanted(picks).Select(w => discrete.Slots.Of(w.Variable, w.Value) is >= 0 and var slot ? slot : discrete.Slots.AbsentOf(w.Variable))];
+        return Array.Exists(wanted, w => w < 0) ? null : wanted;
+    }
+
+    public void Add(Assigned[] configuration)
+    {
+        if (prepared.Discrete is not { } discrete)
+            Memory.Add(new(configuration, -1, []));
+        else
+            discrete.Pool.Add(new(discrete.Slots.Of(configuration)!, discrete.Slots.Words));
+    }
+
+    /// <summary>Takes over configurations of an earlier state of the model that still hold.</summary>
+    public void TakeOver(PreparedNetwork previous)
+    {
+        var (network, evaluator) = (prepared.Network, new PointEvaluator(prepared.Network));
+        foreach (var known in previous.Known.Containing([]).Take(MostTakenOver))
+        {
+            var wanted = new Assigned[network.Variables.Length];
+            foreach (var variable in network.Variables)
+                wanted[variable.Index] = previous.VariableAt(variable.Path) is { } before && known[before.Index].Outcome != Outcomes.Absent
+                    && PickDomains.Assignment(variable, PickDomains.ToValue(before, known[before.Index])) is { } value ? value : Assigned.Absent;
+            var solution = new Assigned[wanted.Length];
+            if (evaluator.Evaluate(wanted, prepared.Suggestions.Preferred, solution) == Verdict.Solution && network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
+                Add(solution);
+        }
+    }
+}

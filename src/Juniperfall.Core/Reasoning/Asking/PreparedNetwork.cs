@@ -1,0 +1,83 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning.Discrete;
+using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Reasoning.Networks.Building;
+using Juniperfall.Core.Reasoning.Numbers;
+using Juniperfall.Core.Reasoning.Propagation;
+using Juniperfall.Core.Reasoning.Solver;
+
+namespace Juniperfall.Core.Reasoning.Asking;
+
+/// <summary>A compiled model with what all questions to it share. Safe for concurrent use.</summary>
+internal sealed class PreparedNetwork
+{
+    private readonly Dictionary<string, Variable> _variables;
+    private readonly Lazy<Domain<DoubleEnd>[]?> _startWithoutGroups;
+    private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
+
+    /// <exception cref="OperationCanceledException">Cancelled before it was prepared.</exception>
+    public PreparedNetwork(BoundModel model, Effectivity at, CancellationToken cancel)
+    {
+        (Model, At) = (model, at);
+        Network = NetworkBuilder.Build(model, at, cancel: cancel);
+        _variables = Network.Variables.ToDictionary(v => v.Path);
+        Suggestions = new(Network);
+        Start = FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: true, cancel);
+        _startWithoutGroups = new(() => FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: false));
+        // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
+        _exactStart = new(() => FixedPoint<ExactEnd>.Of(Network, Network.Exactly, withGroups: true) ?? Network.Exactly.Initial);
+        Searches = new(Network, () => Start!, GroupsHold.Always, Suggestions.Preferred);
+        SearchesOfGroups = new(Network, () => StartWithoutGroups!, GroupsHold.WhereAssumedOnly, new Assigned?[Network.Variables.Length]);
+        Discrete = Start is null ? null : DiscreteNetwork.Of(Network, Start);
+        Known = new(this);
+    }
+
+    public BoundModel Model { get; }
+
+    /// <summary>The site and day that it answers for.</summary>
+    public Effectivity At { get; }
+    public Network Network { get; }
+    public Suggestions Suggestions { get; }
+
+    /// <summary>The domains after all is imposed and propagated; null where that leaves nothing.</summary>
+    public Domain<DoubleEnd>[]? Start { get; }
+
+    /// <summary>The domains after all but groups is imposed and propagated; null where that leaves nothing.</summary>
+    public Domain<DoubleEnd>[]? StartWithoutGroups => _startWithoutGroups.Value;
+
+    /// <summary>As <see cref="Start"/>, in exact numbers.</summary>
+    public Domain<ExactEnd>[] ExactStart => _exactStart.Value;
+
+    /// <summary>Searches in which all groups hold; only where something is possible.</summary>
+    public SearchPool Searches { get; }
+
+    /// <summary>Searches in which groups hold where they are assumed.</summary>
+    public SearchPool SearchesOfGroups { get; }
+
+    /// <summary>The network as values that are numbered through; null where there are too many.</summary>
+    public DiscreteNetwork? Discrete { get; }
+
+    /// <summary>The configurations that earlier questions have found.</summary>
+    public KnownConfigurations Known { get; }
+
+    /// <summary>The variable at a path; null where none is asked there.</summary>
+    public Variable? VariableAt(string path) => _variables.GetValueOrDefault(path);
+
+    /// <summary>The picks of variables, each with its variable; of texts and of what is not asked there is none.</summary>
+    public IEnumerable<(Variable Variable, Pick Pick)> OfVariables(IEnumerable<Pick> picks)
+    {
+        foreach (var pick in picks)
+            if (_variables.TryGetValue(pick.Path, out var variable))
+                yield return (variable, pick);
+    }
+
+    /// <summary>Picks as domains that contain them.</summary>
+    public IEnumerable<(Variable, VariableDomain)> Containing(IEnumerable<Pick> picks) => OfVariables(picks).Select(k => (k.Variable, PickDomains.Containing(k.Variable, k.Pick.Value)));
+
+    /// <summary>Picks as tests on configurations.</summary>
+    public List<Wanted> Wanted(IEnumerable<Pick> picks) => [.. OfVariables(picks).Select(k => new Wanted(k.Variable.Index, PickDomains.Assignment(k.Variable, k.Pick.Value) ?? Assigned.Absent))];
+
+    /// <summary>A search over another network of the same model; null where nothing is possible.</summary>
+    public SearchSession? SearchOver(Network network, CancellationToken cancel) =>
+        (network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.Rough, withGroups: true)) is { } start ? SearchPool.Over(network, start, cancel) : null;
+}

@@ -1,0 +1,38 @@
+using System.Numerics;
+using Juniperfall.Core.Reasoning.Asking;
+using Juniperfall.Core.Reasoning.Counting;
+using Juniperfall.Core.Reasoning.Networks.Building;
+using Juniperfall.Core.Reasoning.Symmetry;
+
+namespace Juniperfall.Core.Reasoning.Enumerating;
+
+/// <summary>How many configurations there are.</summary>
+internal sealed class Counts(PreparedNetwork prepared)
+{
+    /// <summary>How many complete configurations contain all picks; at least so many where time ran out.</summary>
+    public CountAnswer Of(Question question, CancellationToken cancel)
+    {
+        if (prepared.Start is null)
+            return new(0, true);
+        var picks = prepared.OfVariables(question.Picks).Select(k => k.Pick).ToList();
+        // What each case counts is divided by the same number of permutations only within the same instances that are there.
+        var cases = InstanceSymmetry.Cases(prepared.Model, picks);
+        var (numerator, denominator, atLeast) = (BigInteger.Zero, BigInteger.One, BigInteger.Zero);
+        var exact = true;
+        foreach (var one in cases)
+        {
+            if (!exact && !one.IsIdentity)
+                continue;
+            var network = one.Alike.There.IsEmpty && one.Alike.Same.IsEmpty ? prepared.Network : NetworkBuilder.Build(prepared.Model, prepared.At, one.Alike);
+            var variables = network.Variables.ToDictionary(v => v.Path);
+            var (number, isExact) = new ModelCounter(network, cancel).Count(picks.Where(p => variables.ContainsKey(p.Path)).Select(p => (variables[p.Path], PickDomains.Containing(variables[p.Path], p.Value))));
+            exact &= isExact;
+            (numerator, denominator) = (numerator * one.Of + number * one.Permutations * denominator, denominator * one.Of);
+            if (one.IsIdentity)
+                atLeast += (number + one.Of - 1) / one.Of;
+        }
+        if (exact)
+            return new(numerator / denominator, true);
+        return new(BigInteger.Max(atLeast, prepared.Known.Containing(picks).Any() ? 1 : 0), false);
+    }
+}

@@ -1,0 +1,29 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning.Networks.Building;
+
+/// <summary>The nodes of what a structure comes to as a whole, by the names of <see cref="StructureGoals"/>.</summary>
+internal static class GoalNodes
+{
+    private static readonly Exact Cent = Exact.Of(1, 100);
+
+    public static Dictionary<string, int> Of(BoundModel model, Effectivity at, NodeWriter nodes, RowNodes rows, ExpressionNodes expressions, Occurrence root)
+    {
+        var goals = new Dictionary<string, int>();
+        var lines = new LineNodes(model, at, nodes, rows, expressions);
+        if (PriceFields.AreIn(model.Document))
+            goals[StructureGoals.Price] = nodes.Rounded(new PriceNodes(model, nodes, rows, expressions, lines).Of(root), nodes.Of(Cent), PriceRounding.Nearest);
+        try
+        {
+            var all = new RollUpNodes(nodes, rows, lines).Of(root);
+            (goals[StructureGoals.Cost], goals[StructureGoals.Weight], goals[StructureGoals.Work]) = (all.Cost, all.Weight, all.Work);
+            goals[StructureGoals.LeadTime] = new LeadTimeNodes(nodes, rows, lines).Of(root, nodes.Of(Exact.One));
+        }
+        catch (NotSupportedException)
+        {
+            // Then these goals are not offered.
+        }
+        return goals;
+    }
+}

@@ -1,0 +1,71 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Quantities;
+
+namespace Juniperfall.Core.Reasoning.Networks.Building;
+
+/// <summary>
+/// The nodes of a lead time whose operations are still open: <see cref="Structures.LeadTime"/> with operations that may be there or not.
+/// </summary>
+internal sealed class LeadTimeNodes(NodeWriter nodes, RowNodes rows, LineNodes lines)
+{
+    /// <summary>An operation of a made item, that of phantoms below it among them.</summary>
+    /// <param name="There">Whether it is there.</param>
+    /// <param name="Days">How long it takes where it is.</param>
+    private sealed record Step(OperationLine Operation, int There, int Days);
+
+    /// <summary>Working days until a made item is ready.</summary>
+    /// <param name="lot">How many pieces of it are made in one lot.</param>
+    public int Of(Occurrence made, int lot)
+    {
+        var (steps, below) = (new List<Step>(), new List<int>());
+        Gather(made, nodes.True, lot, nodes.Of(Exact.One), steps, below);
+        // What is made below is ready before the first operation.
+        var end = below.Aggregate(nodes.Of(Exact.Zero), nodes.Greatest);
+        var groupStart = end;
+        // By the name of each parallel group, whether the last operation that is there belongs to it.
+        var current = new Dictionary<string, int>(StringComparer.OrdinalIgnoreCase);
+        foreach (var step in steps.OrderBy(s => s.Operation.Sequence))
+        {
+            var group = step.Operation.Parallel.Trim();
+            var takes = nodes.OrNothing(step.There, step.Days);
+            var joins = current.GetValueOrDefault(group, -1);
+            var start = group.Length == 0 || joins < 0 ? end : nodes.Choose(joins, groupStart, end);
+            if (group.Length > 0)
+                groupStart = joins < 0 ? nodes.Choose(step.There, end, groupStart) : nodes.Choose(nodes.And(step.There, nodes.Not(joins)), end, groupStart);
+            end = group.Length == 0 ? nodes.Add(end, takes) : nodes.Greatest(end, nodes.Add(start, takes));
+            foreach (var other in current.Keys.ToList())
+                current[other] = other.Equals(group, StringComparison.OrdinalIgnoreCase)
+                    ? nodes.Make(Operator.Or, DomainKind.YesNo, step.There, current[other]) : nodes.And(nodes.Not(step.There), current[other]);
+            if (group.Length > 0 && joins < 0)
+                current[group] = step.There;
+        }
+        return end;
+    }
+
+    /// <summary>Collects the operations of a made item, and the lead times of what is made below it.</summary>
+    /// <param name="there">Whether the occurrence is there within its made item.</param>
+    /// <param name="lot">How many of the made item there are in a lot.</param>
+    /// <param name="factor">How many of the occurrence go into one made item.</param>
+    private void Gather(Occurrence at, int there, int lot, int factor, List<Step> steps, List<int> below)
+    {
+        foreach (var row in rows.Rows(at))
+            switch (row)
+            {
+                case OperationLine operation:
+                    var seconds = nodes.Add(rows.Field(at, row, "queue", Exact.Zero),
+                        nodes.Add(rows.Field(at, row, "setup", Exact.Zero), lines.Run(at, operation, nodes.Multiply(factor, lot))));
+                    steps.Add(new(operation, nodes.And(there, rows.Condition(at, row)), lines.AtWorkCentre(at, operation, seconds, rates => rates.Days)));
+                    break;
+                case Subassembly place:
+                    foreach (var inner in rows.Below(at, place))
+                    {
+                        var (count, isThere) = lines.PiecesOf(at, place, inner, factor);
+                        if (place.Make == SubassemblyKind.Phantom)
+                            Gather(inner, nodes.And(there, isThere), lot, count, steps, below);
+                        else
+                            below.Add(nodes.OrNothing(nodes.And(there, isThere), Of(inner, nodes.Multiply(count, lot))));
+                    }
+                    break;
+            }
+    }
+}
