@@ -64,16 +64,19 @@ internal static class Generated
     /// <summary>A value that the picks rule out and that could be had without them: of what follows, before what is only narrower.</summary>
     private static Pick? RuledOut(BoundModel model, Answer answer)
     {
-        foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Follows).Concat(answer.Attributes.Where(a => a.State is not (AttributeState.Picked or AttributeState.Clash or AttributeState.Follows))))
+        foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Follows)
+            .Concat(answer.Attributes.Where(a => a.State is not (AttributeState.Picked or AttributeState.Clash or AttributeState.Follows))))
             foreach (var value in attribute.Row.Type == AttributeType.YesNo ? [Value.Of(true), Value.Of(false)]
-                : attribute.Row.Type == AttributeType.Whole ? Enumerable.Range(0, int.Parse(attribute.Row.Max!) + 1).Select(n => Value.Of((Exact)n)) : model.Index.Lists[attribute.Row.ListId!].Values.Select(v => Value.Choice(v.Id)))
+                : attribute.Row.Type == AttributeType.Whole ? Enumerable.Range(0, int.Parse(attribute.Row.Max!) + 1).Select(n => Value.Of((Exact)n))
+                    : model.Index.Lists[attribute.Row.ListId!].Values.Select(v => Value.Choice(v.Id)))
                 if (!attribute.Available.Has(value))
                     return new(attribute.Path, value);
         return null;
     }
 
     private static Question QuestionOf((string Path, int Value)[] picks) =>
-        new([.. picks.Select(p => new Pick(p.Path, p.Path[0] switch { 'c' => Value.Choice($"v{p.Value}"), 'f' => Value.Of(p.Value == 1), _ => Value.Of((Exact)p.Value) }))]);
+        new([.. picks.Select(p => new Pick(p.Path,
+            p.Path[0] switch { 'c' => Value.Choice($"v{p.Value}"), 'f' => Value.Of(p.Value == 1), _ => Value.Of((Exact)p.Value) }))]);
 
     /// <summary>Until the runtime has compiled for good what is used, which it does in steps.</summary>
     public static void WarmUp(Generator generator)

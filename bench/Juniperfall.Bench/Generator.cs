@@ -13,7 +13,8 @@ namespace Juniperfall.Bench;
 /// <param name="Rows">How many rows each grid has, at most.</param>
 /// <param name="Tightness">The share of a rule's combinations that it forbids, from 0 to 1.</param>
 /// <param name="Numbers">How many whole numbers from 0 to <paramref name="Highest"/>, with twice as many rules of arithmetic over them.</param>
-internal sealed record Family(string Name, int Choices, int Values, int YesNo, int Rules, int Grids, int Columns, int Rows, double Tightness, int Numbers = 0, int Highest = 0)
+internal sealed record Family(string Name, int Choices, int Values, int YesNo, int Rules, int Grids, int Columns, int Rows, double Tightness, int Numbers = 0,
+    int Highest = 0)
 {
     /// <summary>The attribute at which numbers begin: behind choices and yes/no.</summary>
     public int FirstNumber => Choices + YesNo;
@@ -21,7 +22,8 @@ internal sealed record Family(string Name, int Choices, int Values, int YesNo, i
     /// <summary>How many values an attribute has.</summary>
     public int SizeOf(int attribute) => attribute < Choices ? Values : attribute < FirstNumber ? 2 : Highest + 1;
 
-    public string IdOf(int attribute) => attribute < Choices ? $"c{attribute}" : attribute < FirstNumber ? $"f{attribute - Choices}" : $"n{attribute - FirstNumber}";
+    public string IdOf(int attribute) => attribute < Choices ? $"c{attribute}" : attribute < FirstNumber
+        ? $"f{attribute - Choices}" : $"n{attribute - FirstNumber}";
 }
 
 internal enum ArithmeticKind { Sum, Product, Rounded, Difference, WhereChosen }
@@ -84,13 +86,26 @@ internal sealed class Generator(Family family, int seed)
     public ModelDocument Next()
     {
         var rows = new List<Row>();
-        var list = new ValueList { Id = "list", Name = "values", Values = [.. Enumerable.Range(0, family.Values).Select(v => new ListValue { Id = $"v{v}", Code = CodeOf(v) })] };
+        var list = new ValueList
+        {
+            Id = "list",
+            Name = "values",
+            Values = [.. Enumerable.Range(0, family.Values).Select(v => new ListValue { Id = $"v{v}", Code = CodeOf(v) })]
+        };
         for (var i = 0; i < family.Choices; i++)
             rows.Add(new AttributeRow { Id = $"c{i}", Name = $"choice{i}", Type = AttributeType.Choice, ListId = "list", Required = true });
         for (var i = 0; i < family.YesNo; i++)
             rows.Add(new AttributeRow { Id = $"f{i}", Name = $"feature{i}", Type = AttributeType.YesNo, Required = true });
         for (var i = 0; i < family.Numbers; i++)
-            rows.Add(new AttributeRow { Id = $"n{i}", Name = $"number{i}", Type = AttributeType.Whole, Min = "0", Max = family.Highest.ToString(CultureInfo.InvariantCulture), Required = true });
+            rows.Add(new AttributeRow
+            {
+                Id = $"n{i}",
+                Name = $"number{i}",
+                Type = AttributeType.Whole,
+                Min = "0",
+                Max = family.Highest.ToString(CultureInfo.InvariantCulture),
+                Required = true
+            });
         Planted = [.. Enumerable.Range(0, rows.Count).Select(i => _random.Next(family.SizeOf(i)))];
         for (var r = 0; r < family.Rules; r++)
             rows.Add(new StatementRule { Id = $"r{r}", Number = r + 1, Expression = family.Choices > 0 ? ChoiceRule() : FeatureRule() });
@@ -98,7 +113,14 @@ internal sealed class Generator(Family family, int seed)
             rows.Add(Grid(g));
         for (var r = 0; r < 2 * family.Numbers; r++)
             rows.Add(new StatementRule { Id = $"a{r}", Number = family.Rules + family.Grids + r + 1, Expression = ArithmeticRule() });
-        return new() { Id = "generated", Code = "GEN", Root = "root", Lists = family.Choices > 0 ? [list] : [], Assemblies = [new() { Id = "root", Name = "model", Topics = [new() { Id = "t", Rows = [.. rows] }] }] };
+        return new()
+        {
+            Id = "generated",
+            Code = "GEN",
+            Root = "root",
+            Lists = family.Choices > 0 ? [list] : [],
+            Assemblies = [new() { Id = "root", Name = "model", Topics = [new() { Id = "t", Rows = [.. rows] }] }]
+        };
     }
 
     private static string CodeOf(int value) => "w" + value.ToString(CultureInfo.InvariantCulture);

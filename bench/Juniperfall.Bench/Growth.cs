@@ -41,7 +41,8 @@ internal static class Growth
         for (var session = 0; session < 15; session++)
         {
             var chosen = Enumerable.Range(0, generator.Planted.Length).OrderBy(_ => random.Next()).Take(picks)
-                .Select(a => new Pick(a < family.Choices ? $"c{a}" : $"f{a - family.Choices}", a < family.Choices ? Value.Choice($"v{generator.Planted[a]}") : Value.Of(generator.Planted[a] == 1))).ToList();
+                .Select(a => new Pick(a < family.Choices ? $"c{a}" : $"f{a - family.Choices}",
+                    a < family.Choices ? Value.Choice($"v{generator.Planted[a]}") : Value.Of(generator.Planted[a] == 1))).ToList();
             using var limit = new CancellationTokenSource(Limit);
             // The picks before are asked first, as they are at an order desk.
             reasoner.Answer(new([.. chosen.SkipLast(1)]), limit.Token);
@@ -57,7 +58,9 @@ internal static class Growth
     private static string Drawn(IReadOnlyList<Line> lines)
     {
         var svg = new StringBuilder();
-        svg.Append(CultureInfo.InvariantCulture, $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{2 * Width}\" height=\"{2 * Height}\" font-family=\"sans-serif\" font-size=\"11\" fill=\"#23292f\"><rect width=\"100%\" height=\"100%\" fill=\"#fcfdfe\"/>\n");
+        svg.Append(CultureInfo.InvariantCulture,
+            $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{2 * Width}\" height=\"{2 * Height}\" font-family=\"sans-serif\" font-size=\"11\" "
+                + $"fill=\"#23292f\"><rect width=\"100%\" height=\"100%\" fill=\"#fcfdfe\"/>\n");
         for (var i = 0; i < lines.Count; i++)
             Panel(svg, lines[i], i % 2 * Width, i / 2 * Height);
         return svg.Append("</svg>\n").ToString();
@@ -72,10 +75,17 @@ internal static class Growth
         double Y(double ms) => top + Height - Margin - (Math.Log10(ms) - low) / (high - low) * (Height - 2 * Margin);
         svg.Append(CultureInfo.InvariantCulture, $"<text x=\"{left + Margin}\" y=\"{top + 22}\" font-weight=\"600\">{line.Title}</text>\n");
         for (var power = low; power <= high; power++)
-            svg.Append(CultureInfo.InvariantCulture, $"<path d=\"M{left + Margin} {Y(Math.Pow(10, power)):0.0}h{Width - 2 * Margin}\" stroke=\"#d5dbe1\"/><text x=\"{left + Margin - 6}\" y=\"{Y(Math.Pow(10, power)) + 4:0.0}\" text-anchor=\"end\">{Math.Pow(10, power):0.###} ms</text>\n");
-        svg.Append(CultureInfo.InvariantCulture, $"<path d=\"M{string.Join("L", line.Points.Select(p => string.Create(CultureInfo.InvariantCulture, $"{X(p.X):0.0} {Y(p.Ms):0.0}")))}\" fill=\"none\" stroke=\"#3a4796\" stroke-width=\"1.6\"/>\n");
+            svg.Append(CultureInfo.InvariantCulture,
+                $"<path d=\"M{left + Margin} {Y(Math.Pow(10, power)):0.0}h{Width - 2 * Margin}\" stroke=\"#d5dbe1\"/><text x=\"{left + Margin - 6}\" "
+                    + $"y=\"{Y(Math.Pow(10, power)) + 4:0.0}\" text-anchor=\"end\">{Math.Pow(10, power):0.###} ms</text>\n");
+        svg.Append(CultureInfo.InvariantCulture,
+            $"<path d=\"M{string.Join("L", line.Points.Select(p => string.Create(CultureInfo.InvariantCulture, $"{X(p.X):0.0} {Y(p.Ms):0.0}")))}\" "
+                + $"fill=\"none\" stroke=\"#3a4796\" stroke-width=\"1.6\"/>\n");
         foreach (var (x, ms) in line.Points)
-            svg.Append(CultureInfo.InvariantCulture, $"<circle cx=\"{X(x):0.0}\" cy=\"{Y(ms):0.0}\" r=\"3\" fill=\"#3a4796\"/><text x=\"{X(x):0.0}\" y=\"{top + Height - Margin + 16}\" text-anchor=\"middle\">{x:0}</text>\n");
-        svg.Append(CultureInfo.InvariantCulture, $"<text x=\"{left + Width - Margin}\" y=\"{top + Height - Margin + 32}\" text-anchor=\"end\" font-style=\"italic\">{line.Unit}</text>\n");
+            svg.Append(CultureInfo.InvariantCulture,
+                $"<circle cx=\"{X(x):0.0}\" cy=\"{Y(ms):0.0}\" r=\"3\" fill=\"#3a4796\"/><text x=\"{X(x):0.0}\" y=\"{top + Height - Margin + 16}\" "
+                    + $"text-anchor=\"middle\">{x:0}</text>\n");
+        svg.Append(CultureInfo.InvariantCulture,
+            $"<text x=\"{left + Width - Margin}\" y=\"{top + Height - Margin + 32}\" text-anchor=\"end\" font-style=\"italic\">{line.Unit}</text>\n");
     }
 }

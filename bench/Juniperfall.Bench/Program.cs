@@ -2,6 +2,7 @@ using System.Diagnostics;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats;
 
 if (args is ["growth"])
@@ -39,8 +40,10 @@ var model = new BoundModel(ModelEditor.BindNames(package.Model, package.Library)
 var text = new PickText(model);
 (string Name, string Value)[] session =
 [
-    ("duty", "freezer"), ("core", "120"), ("floor", "insulated"), ("length", "6000"), ("width", "3600"), ("height", "2600"), ("goods", "meat"), ("goods_per_day", "500"),
-    ("doors[1].kind", "sliding"), ("doors[1].clear_width", "1200"), ("cooling.refrigerant", "R449A"), ("cooling.voltage", "400"), ("control", "logging"), ("delivery", "assembled"),
+    ("duty", "freezer"), ("core", "120"), ("floor", "insulated"), ("length", "6000"), ("width", "3600"), ("height", "2600"), ("goods", "meat"),
+        ("goods_per_day", "500"),
+    ("doors[1].kind", "sliding"), ("doors[1].clear_width", "1200"), ("cooling.refrigerant", "R449A"), ("cooling.voltage", "400"), ("control", "logging"),
+        ("delivery", "assembled"),
     // Changes of what was picked before, and a way back.
     ("length", "5000"), ("duty", "deep_freezer"), ("duty", "freezer"),
 ];

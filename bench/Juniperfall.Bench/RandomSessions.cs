@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats;
 
 namespace Juniperfall.Bench;

@@ -28,8 +28,19 @@ internal static class Structures
             AppliesWhen = $"n + {l % 5} > 2",
             Step = "1",
             Scrap = "3",
-        }).Prepend(Number($"n{a}")).Append(new OperationLine { Id = $"o{a}", Name = $"o{a}", Sequence = 10, WorkCentre = "BENCH", Setup = "5 min", Run = "n * 2 min" })));
-        var root = Assembly("root", Enumerable.Range(0, Assemblies).Select(a => (Row)new Subassembly { Id = $"s{a}", Name = $"s{a}", AssemblyId = $"a{a}", Make = a % 2 == 0 ? SubassemblyKind.OwnItem : SubassemblyKind.Phantom, Item = "P1", Quantity = "2", Instances = [new() { Id = "1" }] }));
+        }).Prepend(Number($"n{a}")).Append(
+            new OperationLine { Id = $"o{a}", Name = $"o{a}", Sequence = 10, WorkCentre = "BENCH", Setup = "5 min", Run = "n * 2 min" })));
+        var root = Assembly("root", Enumerable.Range(0, Assemblies)
+            .Select(a => (Row)new Subassembly
+            {
+                Id = $"s{a}",
+                Name = $"s{a}",
+                AssemblyId = $"a{a}",
+                Make = a % 2 == 0 ? SubassemblyKind.OwnItem : SubassemblyKind.Phantom,
+                Item = "P1",
+                Quantity = "2",
+                Instances = [new() { Id = "1" }]
+            }));
         var document = ModelEditor.BindNames(new() { Id = "m", Code = "BIG", Root = "root", Assemblies = [root, .. below] }, facts).Document!;
         var model = new BoundModel(document, facts);
         if (model.Findings.Count > 0)

@@ -96,18 +96,27 @@ internal sealed class Clasp : ISolver
     }
 
     /// <summary>The atoms that some solution of a program makes true beside some that are asked for; null where that was not finished.</summary>
-    public static (HashSet<int>? Atoms, double Ms) AskFile(string program, IEnumerable<int> atoms, TimeSpan limit)
+    public static (HashSet<int>? Atoms, double Ms) AskProgram(string program, IEnumerable<int> atoms, TimeSpan limit)
     {
-        var file = Path.Combine(Path.GetTempPath(), $"side-by-side-{Environment.ProcessId}.aspif");
-        var text = File.ReadAllText(program).TrimEnd();
-        File.WriteAllText(file, $"{text[..text.LastIndexOf('\n')]}\n{string.Concat(atoms.Select(a => $"1 0 0 0 1 {-a}\n"))}0\n");
-        return Run(file, "-e brave --sign-def=pos", limit);
+        var file = Path.Combine(Path.GetTempPath(), $"side-by-side-{Environment.ProcessId}-{Environment.CurrentManagedThreadId}.aspif");
+        try
+        {
+            File.WriteAllText(file, $"{program[..program.LastIndexOf('\n')]}\n{string.Concat(atoms.Select(a => $"1 0 0 0 1 {-a}\n"))}0\n");
+            return Run(file, "-e brave --sign-def=pos", limit);
+        }
+        finally
+        {
+            File.Delete(file);
+        }
     }
 
     /// <summary>The atoms that are consequences; null where that was not finished. In ms what it says that solving took.</summary>
     private static (HashSet<int>? Atoms, double Ms) Run(string file, string settings, TimeSpan limit)
     {
-        using var process = Process.Start(new ProcessStartInfo("clasp", $"{settings} -q1 0 --outf=2 --time-limit={Math.Max(1, (int)limit.TotalSeconds)} {file}") { RedirectStandardOutput = true })!;
+        using var process = Process.Start(
+            new ProcessStartInfo("clasp",
+            $"{settings} -q1 0 --outf=2 --time-limit={Math.Max(1, (int)limit.TotalSeconds)} {file}")
+            { RedirectStandardOutput = true })!;
         using var said = JsonDocument.Parse(process.StandardOutput.ReadToEnd());
         process.WaitForExit();
         if (said.RootElement.GetProperty("Result").GetString() is not ("SATISFIABLE" or "UNSATISFIABLE") || process.ExitCode is not (10 or 20 or 30))

@@ -12,7 +12,8 @@ internal sealed class Ours(Generator generator, BoundModel model, TimeSpan limit
 
     public string Name => "ours";
 
-    private Value ValueOf(int attribute, int value) => attribute < generator.Family.Choices ? Value.Choice($"v{value}") : attribute < generator.Family.FirstNumber ? Value.Of(value == 1) : Value.Of((Exact)value);
+    private Value ValueOf(int attribute, int value) => attribute < generator.Family.Choices
+        ? Value.Choice($"v{value}") : attribute < generator.Family.FirstNumber ? Value.Of(value == 1) : Value.Of((Exact)value);
 
     public (Available? Available, double Ms) Ask((int Attribute, int Value)[] picks)
     {
@@ -26,9 +27,16 @@ internal sealed class Ours(Generator generator, BoundModel model, TimeSpan limit
         var found = Available.Nothing(generator);
         foreach (var attribute in answer.Attributes)
         {
-            var at = int.Parse(attribute.Path.AsSpan(1)) + attribute.Path[0] switch { 'f' => generator.Family.Choices, 'n' => generator.Family.FirstNumber, _ => 0 };
+            var at = int.Parse(attribute.Path.AsSpan(1))
+                + attribute.Path[0] switch { 'f' => generator.Family.Choices, 'n' => generator.Family.FirstNumber, _ => 0 };
             foreach (var value in attribute.Available.Values)
-                found.Values[at][value.Kind switch { ValueKind.YesNo => value.IsTrue ? 1 : 0, ValueKind.Number => (int)value.Number.Numerator, _ => int.Parse(value.Text.AsSpan(1)) }] = true;
+                found.Values[at][value.Kind switch
+                {
+                    ValueKind.YesNo => value.IsTrue ? 1 : 0,
+                    ValueKind.Number => (int)value.Number.Numerator,
+                    _ =>
+                    int.Parse(value.Text.AsSpan(1))
+                }] = true;
         }
         return (found, ms);
     }

@@ -31,10 +31,13 @@ foreach (var family in Generator.Compared.Where(f => args.Length == 0 || f.Name.
     var before = new Generator(family, 2);
     var warm = new Ours(before, new BoundModel(before.Next(), LibraryFacts.Empty), limit);
     for (var (clock, asked) = (Stopwatch.StartNew(), 0); clock.Elapsed < TimeSpan.FromSeconds(4); asked++)
-        warm.Ask([.. Enumerable.Range(0, 1 + asked % 5).Select(i => (asked * 7 + i * 13) % before.Planted.Length).Distinct().Select(a => (a, before.Planted[a]))]);
+        warm.Ask([.. Enumerable.Range(0, 1 + asked % 5).Select(i => (asked * 7 + i * 13) % before.Planted.Length).Distinct()
+            .Select(a => (a, before.Planted[a]))]);
     var times = new Dictionary<string, List<double>>();
     var answers = new Dictionary<string, List<Available?>>();
-    foreach (var make in new Func<ISolver>[] { () => new Ours(generator, model, limit), () => new CpSat(generator, limit), () => new Clasp(generator, limit, Consequences.Brave), () => new Clasp(generator, limit, Consequences.BraveAndCautious) }.Take(family.Numbers > 0 ? 2 : family.YesNo > 0 ? 4 : 3))
+    foreach (var make in new Func<ISolver>[] { () => new Ours(generator, model, limit), () => new CpSat(generator, limit), () =>
+        new Clasp(generator, limit, Consequences.Brave), () => new Clasp(generator, limit, Consequences.BraveAndCautious) }.Take(family.Numbers > 0
+        ? 2 : family.YesNo > 0 ? 4 : 3))
     {
         var clock = Stopwatch.StartNew();
         var solver = make();

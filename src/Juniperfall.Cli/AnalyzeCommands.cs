@@ -60,7 +60,8 @@ public static class AnalyzeCommands
     {
         var clock = Stopwatch.StartNew();
         using var limit = new CancellationTokenSource(asks.Limit);
-        (bool Highest, string Name)? end = options.Complete?.Split(':', 2) is [("lowest" or "highest") and var which, { Length: > 0 } number] ? (which == "highest", number) : null;
+        (bool Highest, string Name)? end = options.Complete?.Split(':', 2) is [("lowest" or "highest") and var which, { Length: > 0 } number]
+            ? (which == "highest", number) : null;
         if (options.Complete is { Length: > 0 } && end is null)
         {
             errors.WriteLine($"“{options.Complete}” is not understood; it is written --complete lowest:NAME or highest:NAME.");
@@ -76,10 +77,12 @@ public static class AnalyzeCommands
         var compile = clock.Elapsed.TotalMilliseconds;
         var json = new AnswerJson(model);
         Pick? why = null, wanted = null;
-        if ((options.Why is { } w && (why = Picked(json, w, "--why", errors)) is null) || (options.WaysOut is { Length: > 0 } t && (wanted = Picked(json, t, "--ways-out", errors)) is null))
+        if ((options.Why is { } w && (why = Picked(json, w, "--why", errors)) is null)
+            || (options.WaysOut is { Length: > 0 } t && (wanted = Picked(json, t, "--ways-out", errors)) is null))
             return WrongInput;
         string? goal = null;
-        if (end is { } g && (goal = reasoner.Goals.FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == ModelIndex.Fold(g.Name))) is null)
+        if (end is { } g && (goal = reasoner.Goals
+            .FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == ModelIndex.Fold(g.Name))) is null)
         {
             errors.WriteLine($"There is no number “{g.Name}” to bring to its {(g.Highest ? "highest" : "lowest")}.");
             return WrongInput;
@@ -90,7 +93,8 @@ public static class AnalyzeCommands
         var ms = clock.Elapsed.TotalMilliseconds;
         var exact = answer.Exact;
         var stream = new MemoryStream();
-        using (var writer = new Utf8JsonWriter(stream, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, Indented = asText }))
+        using (var writer = new Utf8JsonWriter(stream,
+            new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, Indented = asText }))
         {
             writer.WriteStartObject();
             json.Answer(writer, answer);
@@ -154,12 +158,15 @@ public static class AnalyzeCommands
 
     private static bool Why(Utf8JsonWriter writer, AnswerJson json, Reasoner reasoner, Question question, Answer answer, Pick asked, CancellationToken cancel)
     {
-        var follows = answer.Attributes.FirstOrDefault(a => a.Path == asked.Path) is { State: AttributeState.Follows, Value: { } value } && value.Equals(asked.Value);
-        var (reason, finished) = follows ? reasoner.WhyFollows(question, asked.Path, asked.Value, cancel) : reasoner.WhyNot(question, asked.Path, asked.Value, cancel);
+        var follows = answer.Attributes.FirstOrDefault(a => a.Path == asked.Path) is { State: AttributeState.Follows, Value: { } value }
+            && value.Equals(asked.Value);
+        var (reason, finished) = follows
+            ? reasoner.WhyFollows(question, asked.Path, asked.Value, cancel) : reasoner.WhyNot(question, asked.Path, asked.Value, cancel);
         if (reason is null)
             writer.WriteNull("why");
         else
-            json.Set(writer, "why", reason.Picks, reason.Causes, json.Sentence(follows ? $"{json.Text(asked)} is all that is left" : $"{json.Text(asked)} cannot be had", reason));
+            json.Set(writer, "why", reason.Picks, reason.Causes,
+                json.Sentence(follows ? $"{json.Text(asked)} is all that is left" : $"{json.Text(asked)} cannot be had", reason));
         return finished;
     }
 
@@ -224,7 +231,8 @@ public static class AnalyzeCommands
             if (string.IsNullOrWhiteSpace(line))
                 continue;
             var stream = new MemoryStream();
-            using (var writer = new Utf8JsonWriter(stream, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
+            using (var writer = new Utf8JsonWriter(stream,
+                new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
             {
                 writer.WriteStartObject();
                 var (picks, error) = PicksOf(json, line);
@@ -258,7 +266,8 @@ public static class AnalyzeCommands
             var picks = ImmutableArray.CreateBuilder<Pick>();
             foreach (var item in document.RootElement.EnumerateArray())
             {
-                if (item.ValueKind != JsonValueKind.Object || !item.TryGetProperty("name", out var name) || name.ValueKind != JsonValueKind.String || !item.TryGetProperty("value", out var value))
+                if (item.ValueKind != JsonValueKind.Object || !item.TryGetProperty("name", out var name) || name.ValueKind != JsonValueKind.String
+                    || !item.TryGetProperty("value", out var value))
                     return ([], "Each pick has a name and a value.");
                 var (pick, error) = json.Read(name.GetString()!, value);
                 if (pick is null)
@@ -277,19 +286,27 @@ public static class AnalyzeCommands
 
     private static void Text(JsonElement answer, TextWriter output)
     {
-        output.WriteLine(answer.GetProperty("valid").ValueKind switch { JsonValueKind.True => "valid", JsonValueKind.False => "not valid", _ => "not known whether valid" });
+        output.WriteLine(answer.GetProperty("valid").ValueKind switch
+        {
+            JsonValueKind.True => "valid",
+            JsonValueKind.False => "not valid",
+            _ =>
+            "not known whether valid"
+        });
         foreach (var attribute in answer.GetProperty("attributes").EnumerateObject())
         {
             var at = attribute.Value;
             var state = at.GetProperty("state").GetString();
             if (state == "absent")
                 continue;
-            var can = at.TryGetProperty("alternatives", out var list) || (at.TryGetProperty("available", out list)) ? string.Join(" | ", list.EnumerateArray().Select(Plain))
+            var can = at.TryGetProperty("alternatives", out var list)
+                || (at.TryGetProperty("available", out list)) ? string.Join(" | ", list.EnumerateArray().Select(Plain))
                 : at.TryGetProperty("min", out var min) ? $"{Plain(min)} … {Plain(at.GetProperty("max"))}" : "";
             output.WriteLine($"{attribute.Name,-34} {state,-10} {Plain(at.GetProperty("value")),-14} {can}");
         }
         foreach (var member in answer.EnumerateObject().Where(m => m.Name is not ("valid" or "attributes") && m.Value.ValueKind != JsonValueKind.Null))
-            output.WriteLine($"{member.Name}: {(member.Value.ValueKind == JsonValueKind.Array ? string.Join("; ", member.Value.EnumerateArray().Select(Plain)) : Plain(member.Value))}");
+            output.WriteLine($"{member.Name}: "
+                + $"{(member.Value.ValueKind == JsonValueKind.Array ? string.Join("; ", member.Value.EnumerateArray().Select(Plain)) : Plain(member.Value))}");
     }
 
     private static string Plain(JsonElement element) => element.ValueKind switch

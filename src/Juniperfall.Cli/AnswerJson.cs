@@ -4,6 +4,7 @@ using Juniperfall.Core.Health;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Cli;
 
@@ -14,7 +15,7 @@ namespace Juniperfall.Cli;
 internal sealed class AnswerJson(BoundModel model)
 {
     private readonly PickText _text = new(model);
-    private readonly Wording _words = new(model);
+    private readonly ModelWording _words = new(model);
     private readonly Dictionary<string, string> _names = Occurrence.All(model).SelectMany(o => o.Assembly.Rows.OfType<NamedRow>()
         .Select(r => (Path: o.Prefix + r.Id, Name: o.DisplayPath(model.Index, r.Id)))).ToDictionary(x => x.Path, x => x.Name);
 

@@ -3,6 +3,7 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
 
@@ -81,7 +82,8 @@ public static class Commands
         foreach (var computed in answer.AsSuggested.Computed.Where(c => c.Number is not null))
             output.WriteLine($"{computed.DisplayPath,-34} computed   {Number(model, computed)}");
         foreach (var clash in answer.Clashes)
-            output.WriteLine($"Clash: {string.Join(", ", clash.Picks.Select(p => Name(answer, p.Path)))} with {string.Join("; ", clash.Causes.Select(c => Describe(model, c)))}");
+            output.WriteLine($"Clash: {string.Join(", ", clash.Picks.Select(p => Name(answer, p.Path)))} with "
+                + $"{string.Join("; ", clash.Causes.Select(c => Describe(model, c)))}");
         foreach (var cause in answer.Advice)
             output.WriteLine("Advice: " + Describe(model, cause));
         if (answer.Missing.Length > 0)
@@ -193,7 +195,7 @@ public static class Commands
 
     private static string Number(BoundModel model, ComputedAnswer computed)
     {
-        var unit = new Wording(model).UnitOf(computed.Row);
+        var unit = new ModelWording(model).UnitOf(computed.Row);
         string Write(Exact? number) => number is { } n ? unit.FromBase(n).ToDisplay(computed.Row.Decimals) : "…";
         var (low, high) = (computed.Number!.Low, computed.Number.High);
         return $"{(low == high ? Write(low) : $"{Write(low)} … {Write(high)}")} {unit.Code}{(computed.Number.MayHaveNoValue ? " or nothing" : "")}";
@@ -202,5 +204,5 @@ public static class Commands
     internal static string Name(Answer answer, string path) => answer.Attributes.FirstOrDefault(a => a.Path == path)?.DisplayPath ?? path;
 
     internal static string Describe(BoundModel model, Cause cause) =>
-        $"{(cause.Kind == CauseKind.Rule && model.Index.MarkOf(model.Index.Rows[cause.RowId]) is { } mark ? $"{mark} " : "")}{new Wording(model).Clause(cause)}";
+        $"{(cause.Kind == CauseKind.Rule && model.Index.MarkOf(model.Index.Rows[cause.RowId]) is { } mark ? $"{mark} " : "")}{new ModelWording(model).Clause(cause)}";
 }

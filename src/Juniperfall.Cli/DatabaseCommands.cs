@@ -43,7 +43,8 @@ public static class DatabaseCommands
             return WrongInput;
         }
         var revisions = new RevisionStore(data);
-        var outcome = file.EndsWith(".uvl", StringComparison.OrdinalIgnoreCase) ? await ModelImport.ImportUvl(bytes, Guid.NewGuid().ToString("n"), author.Name, data, default)
+        var outcome = file.EndsWith(".uvl", StringComparison.OrdinalIgnoreCase)
+            ? await ModelImport.ImportUvl(bytes, Guid.NewGuid().ToString("n"), author.Name, data, default)
             : await ModelImport.Import(bytes, author.Name, data, default);
         foreach (var note in outcome.Unread)
             errors.WriteLine($"{file}: Line {note.Line}: {note.Sentence}");
@@ -58,18 +59,21 @@ public static class DatabaseCommands
     });
 
     /// <summary>Makes somebody an administrator, or lets one who cannot get in choose a new password: prints the end of the link for it.</summary>
-    public static Task<int> Administrator(string name, string? display, string? mail, TextWriter output, TextWriter errors) => WithDatabase(errors, async data =>
+    public static Task<int> Administrator(string name, string? display, string? mail, TextWriter output, TextWriter errors) =>
+        WithDatabase(errors, async data =>
     {
         var (people, sign) = (new PersonStore(data), name.Trim().ToLowerInvariant());
         if (sign.Length is 0 or > PersonStore.LongestName || sign.Any(c => !char.IsAsciiLetterOrDigit(c) && c is not ('.' or '-' or '_')))
         {
-            errors.WriteLine($"“{name}” is no sign-in name: it has 1 to {PersonStore.LongestName} letters without accents, digits, dots, dashes and underscores.");
+            errors.WriteLine($"“{name}” is no sign-in name: it has 1 to {PersonStore.LongestName} letters without accents, digits, dots, dashes and "
+                + $"underscores.");
             return WrongInput;
         }
         await using var work = await UnitOfWork.Begin(data, default);
         if (await people.Entry(work, sign, default) is { } present && present is not { Role: "administrator", Active: true })
         {
-            errors.WriteLine($"“{sign}” is {(present.Active ? $"there already, as {present.Role}" : "no longer active")}; an administrator can change that on the page of people.");
+            errors.WriteLine($"“{sign}” is {(present.Active ? $"there already, as {present.Role}" : "no longer active")}; an administrator can change that "
+                + $"on the page of people.");
             return WrongInput;
         }
         var audit = new AuditStore(data);

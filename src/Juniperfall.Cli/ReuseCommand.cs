@@ -22,7 +22,8 @@ public static class ReuseCommand
         var there = package.Model.Reused.FirstOrDefault(r => entry.Length == 0 ? r.ProductId == given.Model.Id : r.Id == entry);
         var number = revision ?? there?.Revision ?? 1;
         var id = there?.Id ?? (entry.Length > 0 ? entry : given.Model.Code.ToLowerInvariant());
-        var edited = ModelEditor.Apply(package.Model, new("reuse", [new ReuseRevision(id, given.Model.Id, number, there?.Revision, Reuse.Of(model, number, id))]), package.Library);
+        var edited = ModelEditor.Apply(package.Model,
+            new("reuse", [new ReuseRevision(id, given.Model.Id, number, there?.Revision, Reuse.Of(model, number, id))]), package.Library);
         if (edited.Refusal is { } refusal)
         {
             errors.WriteLine(refusal.Message);

@@ -3,6 +3,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Formats;
 
@@ -25,12 +26,16 @@ public static class FileFaults
         if (model.Findings.Count == 0)
             return (package, model, []);
         var places = new JsonPlaces(json);
-        var words = new Wording(model);
-        return (package, model, [.. model.Findings.Select(f => new FileFault(places.Of(f.RowId, f.Field), f.Diagnostic.Id, $"{NameOf(f)}: {f.Diagnostic.Message}", f.Blocks)).OrderBy(f => f.Place.Line).ThenBy(f => f.Place.Column)]);
+        var words = new ModelWording(model);
+        return (package, model, [.. model.Findings
+            .Select(f => new FileFault(places.Of(f.RowId, f.Field), f.Diagnostic.Id, $"{NameOf(f)}: {f.Diagnostic.Message}", f.Blocks))
+            .OrderBy(f => f.Place.Line).ThenBy(f => f.Place.Column)]);
 
         string NameOf(Finding finding)
         {
-            var name = model.Index.Rows.GetValueOrDefault(finding.RowId) is { } row ? words.NameOf(row) : model.Index.Lists.GetValueOrDefault(finding.RowId)?.Name ?? (finding.RowId == package.Model.Id ? package.Model.Code : finding.RowId);
+            var name = model.Index.Rows.GetValueOrDefault(finding.RowId) is { } row
+                ? words.NameOf(row) : model.Index.Lists.GetValueOrDefault(finding.RowId)?.Name
+                ?? (finding.RowId == package.Model.Id ? package.Model.Code : finding.RowId);
             var character = finding.Diagnostic.Span.Length > 0 ? $", character {finding.Diagnostic.Span.Start + 1}" : "";
             return $"{name}, {finding.Field}{character}";
         }

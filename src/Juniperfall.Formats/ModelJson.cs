@@ -95,7 +95,8 @@ public static class ModelJson
         }
         catch (NotSupportedException e) when (KindPlace.Match(e.Message) is { Success: true } place)
         {
-            var (line, column) = (int.Parse(place.Groups["line"].ValueSpan, CultureInfo.InvariantCulture) + 1, int.Parse(place.Groups["byte"].ValueSpan, CultureInfo.InvariantCulture) + 1);
+            var (line, column) = (int.Parse(place.Groups["line"].ValueSpan, CultureInfo.InvariantCulture) + 1,
+                int.Parse(place.Groups["byte"].ValueSpan, CultureInfo.InvariantCulture) + 1);
             return new(null, $"Line {line}, at {place.Groups["path"].Value}: this does not say what kind of row it is.") { Line = line, Column = column };
         }
     }
@@ -103,7 +104,8 @@ public static class ModelJson
     public static string FileTooLarge { get; } = $"The file is larger than {Limits.LargestFile / 1024 / 1024} MB.";
 
     // The serializer tells of a row without a kind in words only.
-    private static readonly Regex KindPlace = new(@"Path: (?<path>\S+) \| LineNumber: (?<line>\d+) \| BytePositionInLine: (?<byte>\d+)", RegexOptions.CultureInvariant);
+    private static readonly Regex KindPlace =
+        new(@"Path: (?<path>\S+) \| LineNumber: (?<line>\d+) \| BytePositionInLine: (?<byte>\d+)", RegexOptions.CultureInvariant);
 
     /// <summary>The first text that cannot be kept, at its place.</summary>
     /// <exception cref="JsonException">This is no JSON.</exception>
@@ -145,7 +147,8 @@ public static class ModelJson
     private static string? RepeatedId(ModelDocument model)
     {
         var seen = new HashSet<string>();
-        var ids = model.AllAssemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.SelectMany(IdsOf).Prepend(t.Id)).Prepend(a.Id)).Concat(model.Reused.Select(r => r.Id))
+        var ids = model.AllAssemblies.SelectMany(a => a.Topics.SelectMany(t => t.Rows.SelectMany(IdsOf).Prepend(t.Id)).Prepend(a.Id))
+            .Concat(model.Reused.Select(r => r.Id))
             .Concat(model.AllLists.SelectMany(l => l.Values.Select(v => v.Id).Concat(l.Properties.Select(p => p.Id)).Prepend(l.Id)));
         return ids.FirstOrDefault(id => !seen.Add(id));
     }

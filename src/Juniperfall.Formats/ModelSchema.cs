@@ -19,7 +19,12 @@ public static class ModelSchema
         {
             TreatNullObliviousAsNonNullable = true,
             TransformSchemaNode = (context, node) => context.TypeInfo.Type == typeof(LocalText)
-                ? new JsonObject { ["type"] = "object", ["description"] = "Language code to text.", ["additionalProperties"] = new JsonObject { ["type"] = "string" } }
+                ? new JsonObject
+                {
+                    ["type"] = "object",
+                    ["description"] = "Language code to text.",
+                    ["additionalProperties"] = new JsonObject { ["type"] = "string" }
+                }
                 : WithoutNulls(node),
         }).AsObject();
         schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
@@ -32,7 +37,8 @@ public static class ModelSchema
     {
         if (node is JsonObject of && of["required"] is JsonArray required && of["properties"] is JsonObject properties)
         {
-            foreach (var name in required.Select(r => (string)r!).Where(n => properties[n]?["type"] is JsonArray types && types.Any(t => (string?)t == "null")).ToList())
+            foreach (var name in required.Select(r => (string)r!).Where(n => properties[n]?["type"] is JsonArray types && types.Any(t => (string?)t == "null"))
+                .ToList())
                 required.Remove(required.First(r => (string)r! == name));
             if (required.Count == 0)
                 of.Remove("required");

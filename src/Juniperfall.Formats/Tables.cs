@@ -47,7 +47,8 @@ public static class Tables
         return text.AsSpan().ContainsAny(",\"\r\n") ? $"\"{text.Replace("\"", "\"\"", StringComparison.Ordinal)}\"" : text;
     }
 
-    private static decimal? NumberOf(string text) => decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number) ? number : null;
+    private static decimal? NumberOf(string text) =>
+        decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number) ? number : null;
 
     private static string Shown(object? value) => value switch
     {
@@ -78,7 +79,8 @@ public static class Tables
                 await book.AddRowAsync(Array.Empty<StyledCell>(), cancel);
             await book.AddRowAsync([.. table.Columns.Select(c => new StyledCell(Clean(c), bold))], cancel);
             foreach (var row in table.Rows)
-                await book.AddRowAsync([.. row.Select((cell, c) => Of(table.NumberColumns.Contains(c) && cell is string text && NumberOf(text) is { } number ? number : cell))], cancel);
+                await book.AddRowAsync([.. row
+                    .Select((cell, c) => Of(table.NumberColumns.Contains(c) && cell is string text && NumberOf(text) is { } number ? number : cell))], cancel);
         }
         await book.FinishAsync(cancel);
         return stream.ToArray();

@@ -1,18 +1,21 @@
+using System.Text.Json;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Storage;
 using Npgsql;
-using System.Text.Json;
 
 namespace Juniperfall.Server;
 
 /// <summary>A saved configuration of the demo data, with picks as people write them.</summary>
-public sealed record DemoConfiguration(string Name, string Author, IReadOnlyDictionary<string, string> Picks, string? Site = null, DateOnly? Date = null, string? CustomerClass = null);
+public sealed record DemoConfiguration(string Name, string Author, IReadOnlyDictionary<string, string> Picks, string? Site = null, DateOnly? Date = null,
+    string? CustomerClass = null);
 
-/// <summary>Fills an empty database with the demo scenario: one person a role, the cold room with a released revision and an open draft, and some configurations. One that holds anything is left alone.</summary>
+/// <summary>Fills an empty database with the demo scenario: one person a role, the cold room with a released revision and an open draft, and some
+/// configurations. One that holds anything is left alone.</summary>
 public static class DemoData
 {
     public const string Password = "frost-and-panels";
@@ -75,7 +78,8 @@ public static class DemoData
         {
             var picks = configuration.Picks.Select(p => text.Read(p.Key, p.Value) is var (pick, error) && pick is { } read ? read
                 : throw new InvalidOperationException($"{file}, {configuration.Name}: {error}"));
-            await store.Add(Guid.CreateVersion7().ToString(), configuration.Name, revisionId, [.. picks], new(configuration.Site, configuration.Date), configuration.CustomerClass, configuration.Author, cancel);
+            await store.Add(Guid.CreateVersion7().ToString(), configuration.Name, revisionId, [.. picks], new(configuration.Site, configuration.Date),
+                configuration.CustomerClass, configuration.Author, cancel);
         }
     }
 }

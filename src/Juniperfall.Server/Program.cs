@@ -16,7 +16,8 @@ using Npgsql;
 
 var builder = WebApplication.CreateBuilder(args);
 var describing = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
-var connection = builder.Configuration["Database"] ?? (describing ? "Host=nowhere" : throw new InvalidOperationException("The setting Database (a connection string) is missing; ./start gives it."));
+var connection = builder.Configuration["Database"]
+    ?? (describing ? "Host=nowhere" : throw new InvalidOperationException("The setting Database (a connection string) is missing; ./start gives it."));
 
 builder.WebHost.ConfigureKestrel(k =>
 {
@@ -34,7 +35,8 @@ builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Unforeseen>();
 builder.Services.AddResponseCompression();
 builder.Services.AddSingleton(_ => Database.Open(connection));
-builder.Services.AddSingleton(s => new RevisionStore(s.GetRequiredService<NpgsqlDataSource>(), (document, edit, facts, cancel) => s.GetRequiredService<Scheduler>()
+builder.Services.AddSingleton(s =>
+    new RevisionStore(s.GetRequiredService<NpgsqlDataSource>(), (document, edit, facts, cancel) => s.GetRequiredService<Scheduler>()
     .Run(s.GetRequiredService<Askers>().Person, Urgency.Answer, CompiledModel.TimeLimit, _ => ModelEditor.Apply(document, edit, facts), cancel)));
 builder.Services.AddSingleton<Database.State>();
 builder.Services.AddSingleton<WarmUpJournal>();
@@ -67,7 +69,8 @@ builder.Services.AddHostedService<WarmUp>();
 builder.Services.AddReleaseChecks();
 builder.Services.AddSignIn();
 if (!describing)
-    builder.Services.AddCookieKeys(builder.Configuration["Certificate"] ?? throw new InvalidOperationException("The setting Certificate (a file for the certificate that encrypts cookie keys) is missing; ./start gives it."));
+    builder.Services.AddCookieKeys(builder.Configuration["Certificate"]
+        ?? throw new InvalidOperationException("The setting Certificate (a file for the certificate that encrypts cookie keys) is missing; ./start gives it."));
 
 var app = builder.Build();
 if (!describing)
@@ -88,7 +91,8 @@ app.UseResponseCompression();
 app.Use((context, next) =>
 {
     var headers = context.Response.Headers;
-    headers.ContentSecurityPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
+    headers.ContentSecurityPolicy =
+        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
     headers.XContentTypeOptions = "nosniff";
     headers["Referrer-Policy"] = "same-origin";
     // What the application tells is for whoever is signed in now, and for no shared or later use of a browser.

@@ -16,7 +16,13 @@ public static class ServerHealth
         var found = await database.Find(limit.Token);
         var queue = scheduler.StateFor("");
         var isFull = queue.Waiting >= Scheduler.MostWaiting;
-        return Results.Json(new { status = found is null && !isFull ? "ok" : "failing", database = found ?? "ok", running = queue.Running, waiting = queue.Waiting },
+        return Results.Json(new
+        {
+            status = found is null && !isFull ? "ok" : "failing",
+            database = found ?? "ok",
+            running = queue.Running,
+            waiting = queue.Waiting
+        },
             statusCode: found is null && !isFull ? StatusCodes.Status200OK : StatusCodes.Status503ServiceUnavailable);
     }
 }

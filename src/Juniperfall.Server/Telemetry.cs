@@ -29,7 +29,8 @@ internal static class Telemetry
         builder.Services.AddOpenTelemetry()
             .ConfigureResource(r => r.AddService("juniperfall", serviceVersion: typeof(Telemetry).Assembly.GetName().Version?.ToString(3)))
             .WithTracing(t => t.AddSource(SolvingMetrics.Name).AddSource("Npgsql").AddAspNetCoreInstrumentation().AddOtlpExporter())
-            .WithMetrics(m => m.AddMeter(SolvingMetrics.Name, "Npgsql", "System.Runtime", "Microsoft.AspNetCore.Hosting", "Microsoft.AspNetCore.Server.Kestrel", "Microsoft.AspNetCore.RateLimiting").AddOtlpExporter());
+            .WithMetrics(m => m.AddMeter(SolvingMetrics.Name, "Npgsql", "System.Runtime", "Microsoft.AspNetCore.Hosting",
+                "Microsoft.AspNetCore.Server.Kestrel", "Microsoft.AspNetCore.RateLimiting").AddOtlpExporter());
     }
 
     /// <summary>What failed, and what took long, by the address that the server knows it under: no names or values of anyone stand in it.</summary>
@@ -45,7 +46,8 @@ internal static class Telemetry
             // Where an exception was met, the endpoint is no longer at its usual place.
             var endpoint = (context.Features.Get<IExceptionHandlerFeature>()?.Endpoint ?? context.GetEndpoint()) as RouteEndpoint;
             if (log.IsEnabled(level))
-                log.Log(level, "{Method} {Route} answered {Status} in {Milliseconds} ms", context.Request.Method, endpoint?.RoutePattern.RawText ?? "", status, (long)took.TotalMilliseconds);
+                log.Log(level, "{Method} {Route} answered {Status} in {Milliseconds} ms", context.Request.Method, endpoint?.RoutePattern.RawText ?? "",
+                    status, (long)took.TotalMilliseconds);
         });
     }
 }

@@ -20,7 +20,8 @@ public static class WebAssets
         app.Use((context, next) =>
         {
             var path = context.Request.Path.Value ?? "";
-            if (HttpMethods.IsGet(context.Request.Method) && types.TryGetContentType(path, out var type) && Compressed(files, path, context.Request.Headers.AcceptEncoding.ToString()) is var (name, ending))
+            if (HttpMethods.IsGet(context.Request.Method) && types.TryGetContentType(path, out var type)
+                && Compressed(files, path, context.Request.Headers.AcceptEncoding.ToString()) is var (name, ending))
             {
                 context.Items[typeof(WebAssets)] = type;
                 context.Request.Path = path + ending;
@@ -37,10 +38,12 @@ public static class WebAssets
             {
                 if (c.Context.Items[typeof(WebAssets)] is string type)
                     c.Context.Response.ContentType = type;
-                c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments(Assets) ? "public, max-age=31536000, immutable" : "no-cache";
+                c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments(Assets)
+                    ? "public, max-age=31536000, immutable" : "no-cache";
             },
         });
-        app.Use((context, next) => context.Request.Path.StartsWithSegments(Assets) ? Answers.Problems.Write(context, StatusCodes.Status404NotFound, "There is no such file.") : next());
+        app.Use((context, next) => context.Request.Path.StartsWithSegments(Assets)
+            ? Answers.Problems.Write(context, StatusCodes.Status404NotFound, "There is no such file.") : next());
     }
 
     private static (string Name, string Ending)? Compressed(IFileProvider files, string path, string accepted)

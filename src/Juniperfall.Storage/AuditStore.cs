@@ -67,9 +67,11 @@ public sealed class AuditStore(NpgsqlDataSource data)
     /// <summary>Events before one, the latest first.</summary>
     /// <param name="name">Only those that a person did or that were about them; empty for all.</param>
     public async Task<IReadOnlyList<AuditEntry>> Before(long id, string name, int most, CancellationToken cancel) =>
-        await (name.Length == 0 ? data.Query(SelectBefore, Read, cancel, id, most) : data.Query(SelectOfName, Read, cancel, id, most, name)).ToListAsync(cancel);
+        await (name.Length == 0 ? data.Query(SelectBefore, Read, cancel, id, most) : data.Query(SelectOfName, Read, cancel, id, most, name))
+            .ToListAsync(cancel);
 
     private static object?[] Values(AuditEvent happened) => [happened.Kind.ToString(), happened.Person, happened.Subject, happened.Detail, happened.Address];
 
-    private static AuditEntry Read(NpgsqlDataReader r) => new(r.GetInt64(0), r.GetDateTime(1), new(Enum.Parse<AuditKind>(r.GetString(2)), r.GetString(3), r.GetString(4), r.GetString(5), r.GetString(6)));
+    private static AuditEntry Read(NpgsqlDataReader r) =>
+        new(r.GetInt64(0), r.GetDateTime(1), new(Enum.Parse<AuditKind>(r.GetString(2)), r.GetString(3), r.GetString(4), r.GetString(5), r.GetString(6)));
 }

@@ -31,17 +31,20 @@ public sealed record StoredPick(string Path, string Kind, string Text)
 /// <param name="CustomerClass">The code of the customer class that it is priced for; null for list price.</param>
 /// <param name="ChangedBy">Who changed it last.</param>
 /// <param name="Version">Counts up with every change, so that nobody overwrites unseen.</param>
-public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string? CustomerClass, string Author, string ChangedBy, int Version, DateTime ChangedAt);
+public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string? CustomerClass,
+    string Author, string ChangedBy, int Version, DateTime ChangedAt);
 
 /// <summary>A configuration as lists show it.</summary>
 /// <param name="StructureId">The latest structure generated from it.</param>
-public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber, string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
+public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber,
+    string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
 
 /// <summary>What was generated from a configuration, as it was then.</summary>
 /// <param name="Content">JSON text of the whole result.</param>
 /// <param name="RevisionState">What the revision is by now.</param>
 /// <param name="Content">The structure file.</param>
-public sealed record StoredStructure(string Id, string ConfigurationId, string ConfigurationName, string ProductId, long RevisionId, string RevisionState, string Content, string Author, DateTime MadeAt);
+public sealed record StoredStructure(string Id, string ConfigurationId, string ConfigurationName, string ProductId, long RevisionId, string RevisionState,
+    string Content, string Author, DateTime MadeAt);
 
 /// <summary>Configurations and the structures generated from them.</summary>
 public sealed class ConfigurationStore(NpgsqlDataSource data)
@@ -79,18 +82,23 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
 
     public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel) =>
         await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<LocalText>(4),
-            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10)), cancel, Like.Escape(search), most).ToListAsync(cancel);
+            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10)), cancel, Like.Escape(search), most)
+                .ToListAsync(cancel);
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
-        await data.Query(SelectOne, r => new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
-            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetString(8), r.GetInt32(9), r.GetDateTime(10)), cancel, id).FirstOrDefaultAsync(cancel);
+        await data.Query(SelectOne, r =>
+            new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
+            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetString(8), r.GetInt32(9), r.GetDateTime(10)), cancel, id)
+                .FirstOrDefaultAsync(cancel);
 
     /// <summary>Stores a new one under the id its maker gave it. False where there is one of this id; that stays as it is.</summary>
-    public async Task<bool> Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author, CancellationToken cancel) =>
+    public async Task<bool> Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author,
+        CancellationToken cancel) =>
         await data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, author) == 1;
 
     /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
-    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version, string person, CancellationToken cancel) =>
+    public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version,
+        string person, CancellationToken cancel) =>
         await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, version, person) == 1;
 
     private const string InsertItems = """
@@ -98,11 +106,13 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     /// <param name="items">All items of the structure, for where-used.</param>
-    public async Task AddStructure(string id, StoredConfiguration configuration, string content, IReadOnlyCollection<string> items, string author, CancellationToken cancel)
+    public async Task AddStructure(string id, StoredConfiguration configuration, string content, IReadOnlyCollection<string> items, string author,
+        CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var structure = connection.Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
+        await using var structure = connection
+            .Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
             configuration.At.Site, configuration.At.Date, new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
         await structure.ExecuteNonQueryAsync(cancel);
         await using var used = connection.Command(InsertItems, id, items.ToArray());
@@ -111,5 +121,7 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
     }
 
     public async Task<StoredStructure?> Structure(string id, CancellationToken cancel) =>
-        await data.Query(SelectStructure, r => new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetString(3), r.GetInt64(4), r.GetString(5), r.GetString(6), r.GetString(7), r.GetDateTime(8)), cancel, id).FirstOrDefaultAsync(cancel);
+        await data.Query(SelectStructure, r =>
+            new StoredStructure(r.GetString(0), r.GetString(1), r.GetString(2), r.GetString(3), r.GetInt64(4), r.GetString(5), r.GetString(6), r.GetString(7),
+            r.GetDateTime(8)), cancel, id).FirstOrDefaultAsync(cancel);
 }

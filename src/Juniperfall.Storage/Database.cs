@@ -38,7 +38,8 @@ public static class Database
     /// <summary>How the database is just now.</summary>
     public sealed class State(NpgsqlDataSource data)
     {
-        private static readonly int Migrations = Assembly.GetExecutingAssembly().GetManifestResourceNames().Count(n => n.EndsWith(".sql", StringComparison.Ordinal));
+        private static readonly int Migrations = Assembly.GetExecutingAssembly().GetManifestResourceNames()
+            .Count(n => n.EndsWith(".sql", StringComparison.Ordinal));
 
         /// <summary>What is wrong with it; null where nothing is.</summary>
         public async Task<string?> Find(CancellationToken cancel)

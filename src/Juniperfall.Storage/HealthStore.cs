@@ -18,9 +18,11 @@ public sealed class HealthStore(NpgsqlDataSource data)
     private const string Delete = "delete from accepted_finding where product_id = $1 and key = $2";
 
     public async Task<IReadOnlyDictionary<string, Acceptance>> Accepted(string productId, CancellationToken cancel) =>
-        await data.Query(Select, r => new Acceptance(r.GetString(0), r.GetString(1), r.GetString(2), r.GetDateTime(3)), cancel, productId).ToDictionaryAsync(a => a.Key, cancellationToken: cancel);
+        await data.Query(Select, r => new Acceptance(r.GetString(0), r.GetString(1), r.GetString(2), r.GetDateTime(3)), cancel, productId)
+            .ToDictionaryAsync(a => a.Key, cancellationToken: cancel);
 
-    public Task Accept(string productId, string key, string reason, string person, CancellationToken cancel) => data.Execute(Upsert, cancel, productId, key, reason, person);
+    public Task Accept(string productId, string key, string reason, string person, CancellationToken cancel) =>
+        data.Execute(Upsert, cancel, productId, key, reason, person);
 
     public Task Withdraw(string productId, string key, CancellationToken cancel) => data.Execute(Delete, cancel, productId, key);
 }

@@ -170,7 +170,14 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             HoursPerDay = r.GetString(6),
             Overhead = r.GetString(7),
         }, cancel).ToListAsync(cancel);
-        var sites = await connection.Query(SelectSites, r => new SiteFact { Code = r.GetString(0), Label = r.ReadJson<LocalText>(1), Stores = r.ReadJson<ImmutableArray<string>>(2), MaterialOverhead = r.GetString(3) }, cancel).ToListAsync(cancel);
+        var sites = await connection.Query(SelectSites, r =>
+            new SiteFact
+            {
+                Code = r.GetString(0),
+                Label = r.ReadJson<LocalText>(1),
+                Stores = r.ReadJson<ImmutableArray<string>>(2),
+                MaterialOverhead = r.GetString(3)
+            }, cancel).ToListAsync(cancel);
         var operations = await connection.Query(SelectStandardOperations, r => new StandardOperationFact
         {
             Code = r.GetString(0),
@@ -207,22 +214,28 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         if (items.Count < most)
         {
             var known = items.Select(i => i.Number).ToHashSet();
-            items.AddRange((await data.Query(SearchItems, ReadItem, cancel, like, most, after).ToListAsync(cancel)).Where(i => !known.Contains(i.Number)).Take(most - items.Count));
+            items.AddRange((await data.Query(SearchItems, ReadItem, cancel, like, most, after).ToListAsync(cancel)).Where(i => !known.Contains(i.Number))
+                .Take(most - items.Count));
         }
         return items;
     }
 
     /// <summary>How many items a search finds; counted up to 100,000.</summary>
-    public async Task<long> Count(string search, CancellationToken cancel) => await data.Query(CountItems, r => r.GetInt64(0), cancel, Like.Escape(search)).FirstAsync(cancel);
+    public async Task<long> Count(string search, CancellationToken cancel) =>
+        await data.Query(CountItems, r => r.GetInt64(0), cancel, Like.Escape(search)).FirstAsync(cancel);
 
-    public async Task<ItemFact?> Item(string number, CancellationToken cancel) => await data.Query(SelectItem, ReadItem, cancel, number).FirstOrDefaultAsync(cancel);
+    public async Task<ItemFact?> Item(string number, CancellationToken cancel) =>
+        await data.Query(SelectItem, ReadItem, cancel, number).FirstOrDefaultAsync(cancel);
 
     /// <summary>Generated structures that hold an item, the latest first.</summary>
-    public async Task<IReadOnlyList<(string Id, string Name, string Product, int Revision, DateTime MadeAt)>> StructuresWith(string item, int most, CancellationToken cancel) =>
-        await data.Query(UsedInStructures, r => (r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt32(3), r.GetDateTime(4)), cancel, item, most).ToListAsync(cancel);
+    public async Task<IReadOnlyList<(string Id, string Name, string Product, int Revision, DateTime MadeAt)>> StructuresWith(string item, int most,
+        CancellationToken cancel) =>
+        await data.Query(UsedInStructures, r => (r.GetString(0), r.GetString(1), r.GetString(2), r.GetInt32(3), r.GetDateTime(4)), cancel, item, most)
+            .ToListAsync(cancel);
 
     /// <summary>Revisions in whose content a text stands somewhere, or that draw from the register what is not written in them, to be looked through.</summary>
-    public async Task<IReadOnlyList<long>> RevisionsWith(string text, int most, CancellationToken cancel) => await data.Query(RevisionsNaming, r => r.GetInt64(0), cancel, Like.Escape(text), most).ToListAsync(cancel);
+    public async Task<IReadOnlyList<long>> RevisionsWith(string text, int most, CancellationToken cancel) =>
+        await data.Query(RevisionsNaming, r => r.GetInt64(0), cancel, Like.Escape(text), most).ToListAsync(cancel);
 
     /// <summary>Adds what is not there yet; what is there stays as it is.</summary>
     public async Task AddMissing(UnitOfWork work, LibraryFacts facts, CancellationToken cancel)
@@ -281,7 +294,8 @@ public sealed class LibraryStore(NpgsqlDataSource data)
                 Add(AddStore, site.Code, name, i);
         }
         foreach (var w in facts.WorkCentres.Values)
-            Add(MergeWorkCentre, w.Code, Sql.Json(w.Label), w.Site, Number(w.LabourRate), Number(w.MachineRate), w.Crew, Number(w.HoursPerDay), Number(w.Overhead));
+            Add(MergeWorkCentre, w.Code, Sql.Json(w.Label), w.Site, Number(w.LabourRate), Number(w.MachineRate), w.Crew, Number(w.HoursPerDay),
+                Number(w.Overhead));
         foreach (var o in facts.StandardOperations.Values)
             Add(MergeStandardOperation, o.Code, Sql.Json(o.Label), o.WorkCentre, o.Setup, o.Run, Sql.Json(o.Instructions));
         foreach (var c in facts.CustomerClasses.Values)
@@ -321,7 +335,8 @@ public sealed class LibraryStore(NpgsqlDataSource data)
             }
             await copy.CompleteAsync(cancel);
 
-            Task WriteOptional(string number) => number.Length == 0 ? copy.WriteNullAsync(cancel) : copy.WriteAsync(Number(number), NpgsqlDbType.Numeric, cancel);
+            Task WriteOptional(string number) => number.Length == 0
+                ? copy.WriteNullAsync(cancel) : copy.WriteAsync(Number(number), NpgsqlDbType.Numeric, cancel);
         }
         foreach (var sql in new[] { MergeItems, ClearStores, MergeStores })
             await using (var merge = connection.Command(sql))

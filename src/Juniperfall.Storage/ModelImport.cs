@@ -70,7 +70,8 @@ public static class ModelImport
         if (present.Count == 0)
             return new(null, $"Another product has the code “{document.Code}” already.");
         if (present[0].State is "draft" or "in review")
-            return new(null, $"Revision {present[0].Number} of “{document.Code}” is still {present[0].State}; release it first, then the file becomes the next one.");
+            return new(null, $"Revision {present[0].Number} of “{document.Code}” is still {present[0].State}; release it first, then the file becomes the "
+                + $"next one.");
         if (await revisions.OpenNextWith(work, document.Id, document, author, cancel) is not { } next)
             return new(null, $"A draft of “{document.Code}” has just been opened by someone else.");
         await work.Commit(cancel);

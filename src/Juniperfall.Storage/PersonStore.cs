@@ -72,10 +72,12 @@ public sealed class PersonStore(NpgsqlDataSource data)
 
     /// <summary>Someone who can sign in; null where there is nobody of that name, or they no longer may.</summary>
     public async Task<Person?> Find(string name, CancellationToken cancel) =>
-        name.Length > LongestName || name.Contains('\0') ? null : await data.Query(SelectPerson, Read, cancel, name.Trim().ToLowerInvariant()).FirstOrDefaultAsync(cancel);
+        name.Length > LongestName || name.Contains('\0')
+            ? null : await data.Query(SelectPerson, Read, cancel, name.Trim().ToLowerInvariant()).FirstOrDefaultAsync(cancel);
 
     /// <summary>Everyone, those who no longer may sign in last.</summary>
-    public async Task<IReadOnlyList<PersonEntry>> All(CancellationToken cancel) => await data.Query(SelectEntries, ReadEntry, cancel, Sql.NullableText(null)).ToListAsync(cancel);
+    public async Task<IReadOnlyList<PersonEntry>> All(CancellationToken cancel) =>
+        await data.Query(SelectEntries, ReadEntry, cancel, Sql.NullableText(null)).ToListAsync(cancel);
 
     public async Task<PersonEntry?> Entry(UnitOfWork work, string name, CancellationToken cancel) =>
         await work.Connection.Query(SelectEntries, ReadEntry, cancel, Sql.NullableText(name)).FirstOrDefaultAsync(cancel);
@@ -122,7 +124,8 @@ public sealed class PersonStore(NpgsqlDataSource data)
     }
 
     /// <summary>Whose link it is; null where it is none, was used, or is too old.</summary>
-    public async Task<Person?> OfLink(byte[] tokenHash, CancellationToken cancel) => await data.Query(SelectLink, Read, cancel, tokenHash).FirstOrDefaultAsync(cancel);
+    public async Task<Person?> OfLink(byte[] tokenHash, CancellationToken cancel) =>
+        await data.Query(SelectLink, Read, cancel, tokenHash).FirstOrDefaultAsync(cancel);
 
     /// <summary>Uses a link up. Null where that was not possible any more.</summary>
     public async Task<string?> TakeLink(UnitOfWork work, byte[] tokenHash, CancellationToken cancel)

@@ -21,7 +21,8 @@ public sealed record RevisionMark(long Head, string State);
 /// <summary>One entry of the history.</summary>
 /// <param name="Kind">edit, undo or redo.</param>
 /// <param name="Undoes">The entry that an undo or a redo takes back.</param>
-public sealed record StoredEdit(long Sequence, string EditId, string Person, DateTime MadeAt, string Kind, ImmutableArray<EditStep> Steps, ImmutableArray<EditStep> Inverse, long? Undoes);
+public sealed record StoredEdit(long Sequence, string EditId, string Person, DateTime MadeAt, string Kind, ImmutableArray<EditStep> Steps,
+    ImmutableArray<EditStep> Inverse, long? Undoes);
 
 /// <summary>What became of an edit: its place in the history, or why it was refused.</summary>
 /// <param name="Repeated">It was stored before; nothing was done this time.</param>
@@ -144,12 +145,15 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public async Task<ProductEntry?> Product(string productId, CancellationToken cancel) => (await Products("", 1, productId, cancel)).FirstOrDefault();
 
     private async Task<IReadOnlyList<ProductEntry>> Products(string search, int most, string? productId, CancellationToken cancel) =>
-        await data.Query(SelectProducts, r => new ProductEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5),
-            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8)), cancel, Like.Escape(search), most, Sql.NullableText(productId)).ToListAsync(cancel);
+        await data.Query(SelectProducts, r =>
+            new ProductEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5),
+            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8)), cancel, Like.Escape(search), most, Sql.NullableText(productId))
+                .ToListAsync(cancel);
 
     /// <summary>A product's revisions, the latest first.</summary>
     public async Task<IReadOnlyList<RevisionEntry>> RevisionsOf(string productId, CancellationToken cancel) =>
-        await data.Query(SelectRevisionsOfProduct, r => new RevisionEntry(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetString(3), r.GetDateTime(4), r.TextOrNull(5),
+        await data.Query(SelectRevisionsOfProduct, r =>
+            new RevisionEntry(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetString(3), r.GetDateTime(4), r.TextOrNull(5),
             r.IsDBNull(6) ? null : r.GetDateTime(6), r.GetInt64(7)), cancel, productId).ToListAsync(cancel);
 
     /// <summary>Opens the next draft from the latest released revision. Null where there is none, or a draft is open already.</summary>
@@ -213,7 +217,9 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
     /// <summary>The revisions of other products that reuse a product, by code, the latest first.</summary>
     public async Task<IReadOnlyList<ReuserEntry>> ReusersOf(string productId, CancellationToken cancel) =>
-        await data.Query(SelectReusers, r => new ReuserEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5), r.GetInt32(6)), cancel, productId).ToListAsync(cancel);
+        await data.Query(SelectReusers, r =>
+            new ReuserEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5), r.GetInt32(6)), cancel,
+            productId).ToListAsync(cancel);
 
     /// <summary>Stores an edit, once however often it arrives.</summary>
     /// <param name="seen">The revision as it was known last; it is read only where that is no longer how it stands.</param>
@@ -237,10 +243,12 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
     /// <summary>Entries of the history before a sequence, the latest first.</summary>
     public async Task<IReadOnlyList<StoredEdit>> History(long revisionId, long before, int most, CancellationToken cancel) =>
-        await data.Query(SelectHistory, r => new StoredEdit(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetDateTime(3), r.GetString(4), Steps(r.GetString(5)),
+        await data.Query(SelectHistory, r =>
+            new StoredEdit(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetDateTime(3), r.GetString(4), Steps(r.GetString(5)),
             Steps(r.GetString(6)), r.IsDBNull(7) ? null : r.GetInt64(7)), cancel, revisionId, before, most).ToListAsync(cancel);
 
-    /// <summary>Releases a draft with the facts its rules read. False where it is not one, where the person wrote it, or where it has changed since <paramref name="head"/>.</summary>
+    /// <summary>Releases a draft with the facts its rules read. False where it is not one, where the person wrote it, or where it has changed since
+    /// <paramref name="head"/>.</summary>
     public async Task<bool> Release(UnitOfWork work, long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel)
     {
         await using var release = work.Connection.Command(MarkReleased, revisionId, approver, Json(facts), head);
@@ -252,7 +260,8 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     /// <summary>After so many edits of others came first, one keeps them waiting while it is worked out.</summary>
     private const int MostTries = 6;
 
-    private async Task<EditOutcome> InTransaction(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
+    private async Task<EditOutcome> InTransaction(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find,
+        CancellationToken cancel)
     {
         for (var tries = 1; ; tries++)
             if (await Try(seen, editId, kind, person, facts, find, tries > MostTries, cancel) is { } outcome)
@@ -261,7 +270,8 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
     /// <summary>Null where another edit was stored meanwhile.</summary>
     /// <param name="locks">Whether the row is locked from the start.</param>
-    private async Task<EditOutcome?> Try(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, bool locks, CancellationToken cancel)
+    private async Task<EditOutcome?> Try(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, bool locks,
+        CancellationToken cancel)
     {
         StoredRevision? revision;
         (ImmutableArray<EditStep> Steps, long? Undoes)? found;
@@ -290,20 +300,24 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     }
 
     /// <summary>Under a lock nothing else is stored meanwhile. It is worked out at once, since whoever else edits waits for it.</summary>
-    private async Task<EditOutcome?> StoreLocked(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find, CancellationToken cancel)
+    private async Task<EditOutcome?> StoreLocked(StoredRevision seen, string editId, string kind, string person, LibraryFacts facts, FindSteps find,
+        CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        if (await Load(connection, SelectRevision + " for update", cancel, seen.Id) is not { State: "draft" } revision || await find(connection, cancel) is not { } found)
+        if (await Load(connection, SelectRevision + " for update", cancel, seen.Id) is not { State: "draft" } revision
+            || await find(connection, cancel) is not { } found)
             return null;
         await using var known = connection.Command(SelectEdit, seen.Id, editId);
         if (await known.ExecuteScalarAsync(cancel) is long sequence)
             return new(sequence, true, null);
         var result = ModelEditor.Apply(revision.Document, new(editId, found.Steps), facts);
-        return result.Refusal is { } refusal ? new(null, false, refusal) : await Store(connection, transaction, revision, editId, kind, person, result, found, cancel);
+        return result.Refusal is { } refusal
+            ? new(null, false, refusal) : await Store(connection, transaction, revision, editId, kind, person, result, found, cancel);
     }
 
-    private static async Task<EditOutcome?> Store(NpgsqlConnection connection, NpgsqlTransaction transaction, StoredRevision revision, string editId, string kind, string person, EditResult result,
+    private static async Task<EditOutcome?> Store(NpgsqlConnection connection, NpgsqlTransaction transaction, StoredRevision revision, string editId,
+        string kind, string person, EditResult result,
         (ImmutableArray<EditStep> Steps, long? Undoes) found, CancellationToken cancel)
     {
         await using var update = connection.Command(UpdateContent, revision.Id, Json(result.Document), revision.Head);
@@ -334,14 +348,17 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
             : null;
     }
 
-    private static ImmutableArray<EditStep> Steps(string json) => System.Text.Json.JsonSerializer.Deserialize<ImmutableArray<EditStep>>(json, DocumentJson.Options);
+    private static ImmutableArray<EditStep> Steps(string json) =>
+        System.Text.Json.JsonSerializer.Deserialize<ImmutableArray<EditStep>>(json, DocumentJson.Options);
 }
 
 /// <summary>A product as lists show it: its latest revision, and the number of the latest released one.</summary>
-public sealed record ProductEntry(string Id, string Code, LocalText Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt, int? Released);
+public sealed record ProductEntry(string Id, string Code, LocalText Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt,
+    int? Released);
 
 /// <summary>A revision as lists show it.</summary>
-public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
+public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
+    long Configurations);
 
 /// <summary>A revision that reuses one of another product, with the number of that.</summary>
 public sealed record ReuserEntry(string ProductId, string Code, LocalText Label, long RevisionId, int Number, string State, int Reuses);
@@ -349,5 +366,6 @@ public sealed record ReuserEntry(string ProductId, string Code, LocalText Label,
 /// <summary>Texts that are searched for as they stand.</summary>
 internal static class Like
 {
-    public static string Escape(string text) => text.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
+    public static string Escape(string text) =>
+        text.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
 }

@@ -36,7 +36,9 @@ public sealed class SessionStore(NpgsqlDataSource data)
     }
 
     public async Task<OpenSession?> Find(Guid id, TimeSpan longest, CancellationToken cancel) =>
-        await data.Query(SelectOpen, r => new OpenSession(r.GetGuid(0), new(r.GetString(1), r.GetString(2), r.GetString(3), r.GetString(4)), r.GetDateTime(5)), cancel, id, longest).FirstOrDefaultAsync(cancel);
+        await data.Query(SelectOpen, r =>
+            new OpenSession(r.GetGuid(0), new(r.GetString(1), r.GetString(2), r.GetString(3), r.GetString(4)), r.GetDateTime(5)), cancel, id, longest)
+            .FirstOrDefaultAsync(cancel);
 
     public Task End(Guid id, CancellationToken cancel) => data.Execute(EndSession, cancel, id);
 }

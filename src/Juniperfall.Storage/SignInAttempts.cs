@@ -38,7 +38,9 @@ public sealed class SignInAttempts(NpgsqlDataSource data)
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using (var pair = connection.Command("select pg_advisory_xact_lock(hashtextextended($1, 0))", $"{key} {address}"))
             await pair.ExecuteNonQueryAsync(cancel);
-        var earlier = await connection.Query(BeginAttempt, r => new EarlierAttempts(r.GetInt64(0), r.GetInt64(1), r.GetInt64(2), r.GetInt64(3), r.IsDBNull(4) ? null : TimeSpan.FromSeconds(Math.Max(0, r.GetDouble(4)))),
+        var earlier = await connection
+            .Query(BeginAttempt, r => new EarlierAttempts(r.GetInt64(0), r.GetInt64(1), r.GetInt64(2), r.GetInt64(3),
+            r.IsDBNull(4) ? null : TimeSpan.FromSeconds(Math.Max(0, r.GetDouble(4)))),
             cancel, key, address, window).FirstAsync(cancel);
         await transaction.CommitAsync(cancel);
         return earlier;
@@ -52,5 +54,6 @@ public sealed class SignInAttempts(NpgsqlDataSource data)
 
     /// <summary>Names that are none are counted as well, by something short.</summary>
     private static string KeyOf(string name) =>
-        name.Trim().ToLowerInvariant() is var folded && folded.Length <= 60 && !folded.Contains('\0') ? folded : Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(folded)));
+        name.Trim().ToLowerInvariant() is var folded && folded.Length <= 60
+            && !folded.Contains('\0') ? folded : Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(folded)));
 }

@@ -38,7 +38,8 @@ internal static class Sql
     }
 
     /// <summary>The rows of a query, each typed by <paramref name="read"/>.</summary>
-    public static async IAsyncEnumerable<T> Query<T>(this NpgsqlDataSource data, string text, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel, params object?[] values)
+    public static async IAsyncEnumerable<T> Query<T>(this NpgsqlDataSource data, string text, Func<NpgsqlDataReader, T> read,
+        [EnumeratorCancellation] CancellationToken cancel, params object?[] values)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await foreach (var row in connection.Query(text, read, cancel, values))
@@ -46,7 +47,8 @@ internal static class Sql
     }
 
     /// <summary>The same in a transaction that is open.</summary>
-    public static async IAsyncEnumerable<T> Query<T>(this NpgsqlConnection connection, string text, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel, params object?[] values)
+    public static async IAsyncEnumerable<T> Query<T>(this NpgsqlConnection connection, string text, Func<NpgsqlDataReader, T> read,
+        [EnumeratorCancellation] CancellationToken cancel, params object?[] values)
     {
         await using var command = connection.Command(text, values);
         await using var reader = await command.ExecuteReaderAsync(cancel);

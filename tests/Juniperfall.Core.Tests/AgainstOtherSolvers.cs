@@ -38,7 +38,9 @@ public class AgainstOtherSolvers
             var limit = TimeSpan.FromSeconds(60);
             var ours = new Ours(generator, model, limit);
             // clasp has no numbers.
-            ISolver[] others = [.. family.Numbers > 0 ? [] : new ISolver[] { new Clasp(generator, limit, Consequences.Brave), new Clasp(generator, limit, Consequences.BraveAndCautious) }, new CpSat(generator, limit)];
+            ISolver[] others = [.. family.Numbers > 0
+                ? [] : new ISolver[] { new Clasp(generator, limit, Consequences.Brave), new Clasp(generator, limit, Consequences.BraveAndCautious) },
+                new CpSat(generator, limit)];
             var random = new Random(seed);
             var picked = new List<(int, int)>();
             foreach (var attribute in Enumerable.Range(0, generator.Planted.Length).OrderBy(_ => random.Next()).Take(5))

@@ -44,7 +44,8 @@ internal sealed class BruteForce
                 {
                     // Each value is chosen, left out, or does not apply.
                     foreach (var value in model.Index.Lists[row.ListId!].Values)
-                        _asked.Add(($"{occurrence.Prefix}{row.Id}#{value.Id}", occurrence, row, [new(false, Value.Nothing), new(true, Value.Of(false)), new(true, Value.Of(true))]));
+                        _asked.Add(($"{occurrence.Prefix}{row.Id}#{value.Id}", occurrence, row,
+                            [new(false, Value.Nothing), new(true, Value.Of(false)), new(true, Value.Of(true))]));
                     continue;
                 }
                 var domain = new List<Slot> { new(false, Value.Nothing) };
@@ -70,9 +71,16 @@ internal sealed class BruteForce
     }
 
     /// <summary>Everything that a reason can name: conditions, bounds and must rules, in all the places where they stand.</summary>
-    public IEnumerable<Cause> Causes => _asked.SelectMany(a => new[] { "appliesWhen", "lower", "upper", "min", "max" }.Select(f => new Cause(f == "appliesWhen" ? CauseKind.Condition : CauseKind.Bound, a.Row.Id, f, a.Occurrence.Prefix)))
-        .Concat(_occurrences.Where(o => o.Place is not null).SelectMany(o => o.Place!.Inputs.SelectMany((x, i) => new[] { new Cause(CauseKind.Bound, o.Place.Id, $"inputs/{i}/expression", o.Parent!.Prefix), new(CauseKind.Bound, x.AttributeId, "lower", o.Prefix), new(CauseKind.Bound, x.AttributeId, "upper", o.Prefix) })))
-        .Concat(_occurrences.SelectMany(o => o.Assembly.Rows.Select(r => new Cause(r is Subassembly ? CauseKind.Bound : CauseKind.Rule, r.Id, r is Subassembly ? "instanceCount" : "", o.Prefix)))).Distinct();
+    public IEnumerable<Cause> Causes =>
+        _asked.SelectMany(a => new[] { "appliesWhen", "lower", "upper", "min", "max" }.Select(f =>
+        new Cause(f == "appliesWhen" ? CauseKind.Condition : CauseKind.Bound, a.Row.Id, f, a.Occurrence.Prefix)))
+        .Concat(_occurrences.Where(o => o.Place is not null)
+            .SelectMany(o => o.Place!.Inputs
+            .SelectMany((x, i) => new[] { new Cause(CauseKind.Bound, o.Place.Id, $"inputs/{i}/expression", o.Parent!.Prefix),
+            new(CauseKind.Bound, x.AttributeId, "lower", o.Prefix), new(CauseKind.Bound, x.AttributeId, "upper", o.Prefix) })))
+        .Concat(_occurrences.SelectMany(o =>
+            o.Assembly.Rows.Select(r => new Cause(r is Subassembly ? CauseKind.Bound : CauseKind.Rule, r.Id, r is Subassembly ? "instanceCount" : "",
+            o.Prefix)))).Distinct();
 
     /// <summary>Every complete configuration in which the given causes hold; all of them where null.</summary>
     public List<Dictionary<string, Slot>> Configurations(ISet<Cause>? active = null)
@@ -106,13 +114,15 @@ internal sealed class BruteForce
             var unconditional = row.AppliesWhen.Length == 0;
             for (var at = occurrence; at.Place is { } place; at = at.Parent!)
                 unconditional &= place.AppliesWhen.Length == 0 && place.InstanceCount.Length == 0;
-            if ((unconditional || Holds(CauseKind.Condition, row, "appliesWhen", occurrence)) && assignment[path].Applies != Applies(occurrence, row, assignment))
+            if ((unconditional || Holds(CauseKind.Condition, row, "appliesWhen", occurrence))
+                && assignment[path].Applies != Applies(occurrence, row, assignment))
                 return false;
             foreach (var (field, sign) in new[] { ("lower", 1), ("upper", -1) })
                 if (row.Type != AttributeType.Several && _model.Expression(row.Id, field) is { } bound && Holds(CauseKind.Bound, row, field, occurrence))
                 {
                     var limit = Evaluate(bound, occurrence, assignment);
-                    if (limit.Failed || (!limit.IsNothing && !assignment[path].Value.IsNothing && assignment[path].Value.Number.CompareTo(limit.Value.Number) * sign < 0))
+                    if (limit.Failed || (!limit.IsNothing && !assignment[path].Value.IsNothing
+                        && assignment[path].Value.Number.CompareTo(limit.Value.Number) * sign < 0))
                         return false;
                 }
         }
@@ -121,7 +131,8 @@ internal sealed class BruteForce
             {
                 if (_model.Expression(row.Id, "appliesWhen") is { } condition && Evaluate(condition, occurrence, assignment).Failed)
                     return false;
-                if (row is AttributeRow { Input: true } && occurrence.Place?.Inputs.ToList().FindIndex(i => i.AttributeId == row.Id) is >= 0 and var at && Applies(occurrence, row, assignment)
+                if (row is AttributeRow { Input: true } && occurrence.Place?.Inputs.ToList().FindIndex(i => i.AttributeId == row.Id) is >= 0 and var at
+                    && Applies(occurrence, row, assignment)
                     && !MayBeGiven((AttributeRow)row, occurrence, at, assignment, Holds))
                     return false;
                 if (row is AttributeRow { Type: AttributeType.Several } several && !IsAllowedNumber(several, occurrence, assignment, Holds))
@@ -129,7 +140,8 @@ internal sealed class BruteForce
                 if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } howMany)
                 {
                     var number = Evaluate(howMany, occurrence, assignment);
-                    if (number.Failed || (Holds(CauseKind.Bound, place, "instanceCount", occurrence) && !number.IsNothing && number.Value.Number > place.Instances.Length))
+                    if (number.Failed || (Holds(CauseKind.Bound, place, "instanceCount", occurrence) && !number.IsNothing
+                        && number.Value.Number > place.Instances.Length))
                         return false;
                 }
                 if (row is ComputedAttribute && Attribute(occurrence.Prefix + row.Id, assignment).Failed)
@@ -145,7 +157,8 @@ internal sealed class BruteForce
     }
 
     /// <summary>Whether what an input is given is one of its values.</summary>
-    private bool MayBeGiven(AttributeRow row, Occurrence occurrence, int at, Dictionary<string, Slot> assignment, Func<CauseKind, Row, string, Occurrence, bool> holds)
+    private bool MayBeGiven(AttributeRow row, Occurrence occurrence, int at, Dictionary<string, Slot> assignment,
+        Func<CauseKind, Row, string, Occurrence, bool> holds)
     {
         var expression = _model.Expression(occurrence.Place!.Id, $"inputs/{at}/expression")!;
         var given = Evaluate(expression, occurrence.Parent!, assignment);
@@ -155,18 +168,22 @@ internal sealed class BruteForce
         {
             if (expression is BoundRecoded recoded && given.IsNothing && !Evaluate(recoded.Choice, occurrence.Parent!, assignment).IsNothing)
                 return false;
-            if (row.Min is not null && !given.IsNothing && (given.Value.Number < Unit.Parse(row.Unit).ToBase(Exact.Parse(row.Min)) || given.Value.Number > Unit.Parse(row.Unit).ToBase(Exact.Parse(row.Max!))))
+            if (row.Min is not null && !given.IsNothing
+                && (given.Value.Number < Unit.Parse(row.Unit).ToBase(Exact.Parse(row.Min))
+                || given.Value.Number > Unit.Parse(row.Unit).ToBase(Exact.Parse(row.Max!))))
                 return false;
         }
         foreach (var (field, sign) in new[] { ("lower", 1), ("upper", -1) })
-            if (_model.Expression(row.Id, field) is { } bound && holds(CauseKind.Bound, row, field, occurrence) && Evaluate(bound, occurrence, assignment) is var limit
+            if (_model.Expression(row.Id, field) is { } bound && holds(CauseKind.Bound, row, field, occurrence)
+                && Evaluate(bound, occurrence, assignment) is var limit
                 && (limit.Failed || (!limit.IsNothing && !given.IsNothing && given.Value.Number.CompareTo(limit.Value.Number) * sign < 0)))
                 return false;
         return true;
     }
 
     /// <summary>Whether so many of several choices are chosen as there may be, where they apply.</summary>
-    private bool IsAllowedNumber(AttributeRow row, Occurrence occurrence, Dictionary<string, Slot> assignment, Func<CauseKind, Row, string, Occurrence, bool> holds)
+    private bool IsAllowedNumber(AttributeRow row, Occurrence occurrence, Dictionary<string, Slot> assignment,
+        Func<CauseKind, Row, string, Occurrence, bool> holds)
     {
         var members = _model.Index.Lists[row.ListId!].Values.Select(v => assignment[$"{occurrence.Prefix}{row.Id}#{v.Id}"]).ToList();
         // Where only some of them apply, which the conditions forbid, what is missing may count or not.
@@ -179,7 +196,8 @@ internal sealed class BruteForce
             if (_model.Expression(row.Id, field) is { } bound && holds(CauseKind.Bound, row, field, occurrence))
             {
                 var limit = Evaluate(bound, occurrence, assignment);
-                if (limit.Failed || (!limit.IsNothing && members.All(m => m.Applies) && (field == "lower" ? least < limit.Value.Number : least > limit.Value.Number)))
+                if (limit.Failed || (!limit.IsNothing && members.All(m => m.Applies)
+                    && (field == "lower" ? least < limit.Value.Number : least > limit.Value.Number)))
                     return false;
             }
         return true;
@@ -196,7 +214,8 @@ internal sealed class BruteForce
         return !number.Failed && !number.IsNothing && instance.Place.Instances.ToList().FindIndex(i => i.Id == instance.InstanceId) < number.Value.Number;
     }
 
-    /// <summary>The lines that stand in a configuration, each with what a field of it comes to: a value, nothing, or null where it cannot be computed.</summary>
+    /// <summary>The lines that stand in a configuration, each with what a field of it comes to: a value, nothing, or null where it cannot be
+    /// computed.</summary>
     public IEnumerable<(Row Row, Occurrence At, Func<string, Value?> Field)> Lines(Dictionary<string, Slot> assignment) =>
         from occurrence in _occurrences
         from row in occurrence.Assembly.Rows
@@ -295,7 +314,8 @@ internal sealed class BruteForce
                 if (other.Failed || other.IsNothing)
                     return other;
                 var code = _model.Index.Values[other.Value.Text!].Value.Code.ToUpperInvariant();
-                return _model.Index.Lists[recoded.Type.ListId!].Values.FirstOrDefault(v => v.Code.ToUpperInvariant() == code) is { } counterpart ? new(Value.Choice(counterpart.Id), false) : Outcome.Nothing;
+                return _model.Index.Lists[recoded.Type.ListId!].Values.FirstOrDefault(v => v.Code.ToUpperInvariant() == code) is { } counterpart
+                    ? new(Value.Choice(counterpart.Id), false) : Outcome.Nothing;
             case BoundProperty property:
                 var chosen = Of(property.Choice);
                 if (chosen.Failed || chosen.IsNothing)
@@ -306,7 +326,13 @@ internal sealed class BruteForce
                 var item = Of(of.Item);
                 if (item.Failed || item.IsNothing || !_model.Facts.Items.TryGetValue(item.Value.Text!, out var fact))
                     return item.Failed ? item : Outcome.Nothing;
-                var written = of.Property.ToLowerInvariant() switch { "weight" => fact.Weight + " kg", "cost" => fact.Cost + " EUR", var free => fact.Properties.FirstOrDefault(p => p.Key.ToLowerInvariant() == free).Value };
+                var written = of.Property.ToLowerInvariant() switch
+                {
+                    "weight" => fact.Weight + " kg",
+                    "cost" => fact.Cost + " EUR",
+                    var free =>
+                    fact.Properties.FirstOrDefault(p => p.Key.ToLowerInvariant() == free).Value
+                };
                 return written is null ? Outcome.Nothing : of.Type.Kind switch
                 {
                     TypeKind.YesNo => new(Value.Of(written == "yes"), false),
@@ -331,12 +357,14 @@ internal sealed class BruteForce
                     CountingKind.AtMost => n <= counting.Count,
                     _ => n >= counting.Count,
                 }).Distinct().ToList();
-                return possible.Count == 1 && (unknown == 0 || counting.Kind != CountingKind.Exactly || !possible[0]) ? new(Value.Of(possible[0]), false) : Outcome.Nothing;
+                return possible.Count == 1 && (unknown == 0 || counting.Kind != CountingKind.Exactly || !possible[0])
+                    ? new(Value.Of(possible[0]), false) : Outcome.Nothing;
             case BoundTotal total:
                 var members = total.Members.Select(m => (Where: m.Where is null ? new(Value.Of(true), false) : Of(m.Where), Body: Of(m.Body))).ToList();
                 var isLogic = total.Kind is TotalKind.All or TotalKind.Any;
                 // What is true of one, or false, whatever the others are, wins over an error among them.
-                if (isLogic && members.Any(m => m.Where.Is(true) && m.Body.Is(total.Kind == TotalKind.Any))) return new(Value.Of(total.Kind == TotalKind.Any), false);
+                if (isLogic && members.Any(m => m.Where.Is(true) && m.Body.Is(total.Kind == TotalKind.Any))) return new(Value
+                    .Of(total.Kind == TotalKind.Any), false);
                 if (members.Any(m => m.Where.Failed || (m.Where.Is(true) && m.Body.Failed))) return Outcome.Error;
                 var counted = members.Where(m => m.Where.Is(true) && !m.Body.IsNothing).Select(m => m.Body.Value).ToList();
                 return total.Kind switch

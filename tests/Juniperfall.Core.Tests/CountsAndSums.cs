@@ -34,7 +34,13 @@ public class CountsAndSums
                 _rows.Add(new StatementRule { Id = "r" + i, Number = i, Expression = text });
                 _tests.Add(holds);
             }
-            Model = new(new() { Id = "m", Code = "CR", Root = "root", Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. _rows] }] }] }, LibraryFacts.Empty);
+            Model = new(new()
+            {
+                Id = "m",
+                Code = "CR",
+                Root = "root",
+                Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. _rows] }] }]
+            }, LibraryFacts.Empty);
             Assert.True(Model.Findings.Count == 0, string.Join(" ", Model.Findings.Select(f => f.Diagnostic.Message)));
             All = [.. Combinations(new int[Count], 0).Where(c => _tests.TrueForAll(t => t(c)))];
         }
@@ -62,11 +68,13 @@ public class CountsAndSums
         {
             0 or 1 => Group(),
             2 => (Group(), Literal()) is var ((group, counts), (literal, says)) ? ($"{literal} or {group}", c => says(c) || counts(c)) : default,
-            3 => (Relation(), Literal()) is var ((relation, relates), (literal, says)) ? ($"if {literal} then {relation}", c => !says(c) || relates(c)) : default,
+            3 => (Relation(), Literal()) is var ((relation, relates), (literal, says))
+                ? ($"if {literal} then {relation}", c => !says(c) || relates(c)) : default,
             _ => Relation(),
         };
 
-        private (string Text, Func<int[], bool> Holds) Literal() => _random.Next(YesNo) is var at && _random.Next(2) == 0 ? (Id(at), c => c[at] == 1) : ($"not {Id(at)}", c => c[at] == 0);
+        private (string Text, Func<int[], bool> Holds) Literal() => _random.Next(YesNo) is var at
+            && _random.Next(2) == 0 ? (Id(at), c => c[at] == 1) : ($"not {Id(at)}", c => c[at] == 0);
 
         private (string Text, Func<int[], bool> Holds) Group()
         {
@@ -136,9 +144,11 @@ public class CountsAndSums
                     {
                         var canBeHad = left.Any(x => x[i] == v);
                         ruledOut += canBeHad ? 0 : 1;
-                        Assert.True(canBeHad == answer.Attributes[i].Available.Has(Case.ValueOf(i, v)), $"seed {seed}, step {step}: {Case.Id(i)} = {Case.ValueOf(i, v)}");
+                        Assert.True(canBeHad == answer.Attributes[i].Available.Has(Case.ValueOf(i, v)),
+                            $"seed {seed}, step {step}: {Case.Id(i)} = {Case.ValueOf(i, v)}");
                         if (standing.Exists(p => p.At == i))
-                            Assert.True(c.All.Any(x => x[i] == v && standing.TrueForAll(p => p.At == i || x[p.At] == p.Value)) == answer.Attributes[i].Alternatives!.Has(Case.ValueOf(i, v)),
+                            Assert.True(c.All.Any(x => x[i] == v
+                                && standing.TrueForAll(p => p.At == i || x[p.At] == p.Value)) == answer.Attributes[i].Alternatives!.Has(Case.ValueOf(i, v)),
                                 $"seed {seed}, step {step}: {Case.Id(i)} to {Case.ValueOf(i, v)}");
                     }
             }

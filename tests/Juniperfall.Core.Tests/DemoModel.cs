@@ -5,6 +5,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats;
 
 namespace Juniperfall.Core.Tests;
@@ -38,7 +39,8 @@ public class DemoModel
             var package = ModelJson.Read(File.ReadAllBytes(file)).Package!;
             var model = new BoundModel(package.Model, package.Library);
             var reasoner = new Reasoner(model);
-            var values = reasoner.Complete(reasoner.Answer(new([]), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+            var values = reasoner.Complete(reasoner.Answer(new([]), CancellationToken.None), CancellationToken.None)!.Value
+                .ToDictionary(p => p.Path, p => p.Value);
             var result = StructureBuilder.Build(model, values);
             Assert.Empty(result.Faults);
             yield return (model, result.Structure!, values);
@@ -46,7 +48,8 @@ public class DemoModel
     }
 
     /// <summary>The model files of the demo.</summary>
-    internal static IEnumerable<string> Files() => Directory.GetFiles(RepositoryFile("demo"), "*.json").Where(f => ModelJson.Read(File.ReadAllBytes(f)).Package is not null).Order();
+    internal static IEnumerable<string> Files() =>
+        Directory.GetFiles(RepositoryFile("demo"), "*.json").Where(f => ModelJson.Read(File.ReadAllBytes(f)).Package is not null).Order();
 
     private static ImmutableArray<Pick> Picks(params string[] picks)
     {
@@ -61,7 +64,8 @@ public class DemoModel
         Assert.Empty(model.Findings);
         var rows = model.Document.AllAssemblies.SelectMany(a => a.Rows).ToList();
         Assert.True(rows.OfType<AttributeRow>().Count() >= 30 && rows.OfType<IRule>().Count() >= 25 && rows.OfType<ComputedAttribute>().Count() >= 15);
-        Assert.True(rows.OfType<PartLine>().Count() >= 60 && rows.OfType<OperationLine>().Count() >= 20 && model.Facts.Items.Count >= 150 && model.Facts.WorkCentres.Count == 9);
+        Assert.True(rows.OfType<PartLine>().Count() >= 60 && rows.OfType<OperationLine>().Count() >= 20 && model.Facts.Items.Count >= 150
+            && model.Facts.WorkCentres.Count == 9);
     }
 
     [Fact]
@@ -71,7 +75,8 @@ public class DemoModel
         var alone = new BoundModel(package.Model, package.Library);
         Assert.Empty(alone.Findings);
         var written = ModelJson.Read(File.ReadAllBytes(RepositoryFile("demo", "cold-room.json"))).Package!.Model.Reused;
-        Assert.Equal(JsonSerializer.Serialize(Reuse.Of(alone, 1, "cs"), DocumentJson.Options), JsonSerializer.Serialize(Assert.Single(written), DocumentJson.Options));
+        Assert.Equal(JsonSerializer.Serialize(Reuse.Of(alone, 1, "cs"), DocumentJson.Options),
+            JsonSerializer.Serialize(Assert.Single(written), DocumentJson.Options));
         Assert.Equal(400, Assert.IsType<CombinationGrid>(Room.Value.Model.Index.Rows["cs.c.units"]).Rows.Length);
     }
 
@@ -101,16 +106,21 @@ public class DemoModel
     public void The_heat_load_and_the_structure_are_those_worked_out_by_hand()
     {
         var (model, reasoner) = Room.Value;
-        var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "entry_temperature=10", "ambient=32", "length=4000", "width=3000", "height=2500", "core=80",
-            "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "doors[1].clear_width=1000", "doors[1].clear_height=2000", "shelving=no", "lighting=standard");
+        var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "entry_temperature=10", "ambient=32", "length=4000", "width=3000",
+            "height=2500", "core=80",
+            "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "doors[1].clear_width=1000", "doors[1].clear_height=2000",
+                "shelving=no", "lighting=standard");
         var answer = reasoner.Answer(new(picks), CancellationToken.None);
         Assert.True(answer is { Valid: true, Exact: true });
         Assert.Empty(answer.Missing);
-        string Figure(string path, string unit, int places) => Unit.Parse(unit).FromBase(answer.AsSuggested.Computed.Single(c => c.Path == path).Number!.Low!.Value).ToDisplay(places);
-        Assert.Equal(("374.76", "326.28", "114.58", "44"), (Figure("r.transmission", "W", 2), Figure("r.air_load", "W", 2), Figure("r.goods_load", "W", 2), Figure("r.people_load", "W", 2)));
+        string Figure(string path, string unit, int places) =>
+            Unit.Parse(unit).FromBase(answer.AsSuggested.Computed.Single(c => c.Path == path).Number!.Low!.Value).ToDisplay(places);
+        Assert.Equal(("374.76", "326.28", "114.58", "44"),
+            (Figure("r.transmission", "W", 2), Figure("r.air_load", "W", 2), Figure("r.goods_load", "W", 2), Figure("r.people_load", "W", 2)));
         Assert.Equal(("859.62", "1260.78"), (Figure("r.heat_load", "W", 2), Figure("r.needed_capacity", "W", 2)));
         Assert.Equal("14", Figure("r.wall_panels", "", 0));
-        var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
+        var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value
+            .ToDictionary(x => x.Path, x => x.Value);
         var result = StructureBuilder.Build(model, values);
         Assert.Empty(result.Faults);
         var room = result.Structure!;
@@ -130,7 +140,8 @@ public class DemoModel
     {
         var (model, reasoner) = Room.Value;
         var picks = Picks("cooling.unit=C290-22", "delivery=assembled", "distance=130", "services.crane=no");
-        var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(x => x.Path, x => x.Value);
+        var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value
+            .ToDictionary(x => x.Path, x => x.Value);
         var room = StructureBuilder.Build(model, values).Structure!;
         var transport = Assert.Single(room.Bom, l => l.Item == "SVC-TR");
         Assert.Equal("3", transport.Net.ToString());
@@ -169,9 +180,11 @@ public class DemoModel
 
     [Fact]
     public void A_deeply_nested_file_is_refused() =>
-        Assert.Contains("deeply", ModelJson.Read(System.Text.Encoding.UTF8.GetBytes("{\"model\":" + string.Concat(Enumerable.Repeat("{\"label\":", 5000)))).Error);
+        Assert.Contains("deeply", ModelJson
+            .Read(System.Text.Encoding.UTF8.GetBytes("{\"model\":" + string.Concat(Enumerable.Repeat("{\"label\":", 5000)))).Error);
 
-    /// <summary>Of a lead time and of a price with a least price many configurations have the lowest: that none is lower must not be found out one by one.</summary>
+    /// <summary>Of a lead time and of a price with a least price many configurations have the lowest: that none is lower must not be found out one by
+    /// one.</summary>
     [Theory]
     [InlineData(StructureGoals.Cost)]
     [InlineData(StructureGoals.Weight)]
@@ -188,6 +201,14 @@ public class DemoModel
         var values = best.Values!.Value.ToDictionary(p => p.Path, p => p.Value);
         var structure = StructureBuilder.Build(model, values).Structure!;
         var totals = RollUp.Of(structure, model.Facts);
-        Assert.Equal(goal switch { StructureGoals.Cost => totals.Cost, StructureGoals.Weight => totals.Weight, StructureGoals.Work => totals.Work, StructureGoals.LeadTime => LeadTime.Of(structure, model.Facts, 1).Days, _ => Pricing.Of(model, values).Sheet!.Price }, best.Number);
+        Assert.Equal(goal switch
+        {
+            StructureGoals.Cost => totals.Cost,
+            StructureGoals.Weight => totals.Weight,
+            StructureGoals.Work =>
+            totals.Work,
+            StructureGoals.LeadTime => LeadTime.Of(structure, model.Facts, 1).Days,
+            _ => Pricing.Of(model, values).Sheet!.Price
+        }, best.Number);
     }
 }

@@ -34,8 +34,20 @@ public class DiscreteModels
                 Rule(i);
             for (var i = _random.Next(0, 3); i > 0; i--)
                 Grid(i);
-            var list = new ValueList { Id = "list", Name = "list", Values = [.. Enumerable.Range(0, Values).Select(v => new ListValue { Id = "v" + v, Code = "w" + v })] };
-            Model = new(new() { Id = "m", Code = "CR", Root = "root", Lists = [list], Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. _rows] }] }] }, RandomModels.Facts);
+            var list = new ValueList
+            {
+                Id = "list",
+                Name = "list",
+                Values = [.. Enumerable.Range(0, Values).Select(v => new ListValue { Id = "v" + v, Code = "w" + v })]
+            };
+            Model = new(new()
+            {
+                Id = "m",
+                Code = "CR",
+                Root = "root",
+                Lists = [list],
+                Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. _rows] }] }]
+            }, RandomModels.Facts);
             Assert.True(Model.Findings.Count == 0, string.Join(" ", Model.Findings.Select(f => f.Diagnostic.Message)));
             All = [.. Combinations(new int[_choices + _yesNo], 0).Where(c => _tests.TrueForAll(t => t(c)))];
         }
@@ -101,13 +113,15 @@ public class DiscreteModels
         private void Grid(int number)
         {
             int[] keys = [.. Enumerable.Range(0, Count).OrderBy(_ => _random.Next()).Take(3)];
-            int[][] rows = [.. Enumerable.Range(0, _random.Next(4, 20)).Select(_ => keys.Select(k => _random.Next(5) == 0 ? -1 : _random.Next(SizeOf(k))).ToArray())];
+            int[][] rows = [.. Enumerable.Range(0, _random.Next(4, 20))
+                .Select(_ => keys.Select(k => _random.Next(5) == 0 ? -1 : _random.Next(SizeOf(k))).ToArray())];
             _rows.Add(new CombinationGrid
             {
                 Id = "g" + number,
                 Name = "g" + number,
                 Columns = [.. keys.Select((k, i) => new GridColumn { Id = $"g{number}c{i}", Name = "k" + i, Reference = Id(k) })],
-                Rows = [.. rows.Select((r, i) => new GridRow { Id = $"g{number}r{i}", Cells = [.. r.Select((v, c) => v < 0 ? "*" : IsChoice(keys[c]) ? "w" + v : v == 1 ? "yes" : "no")] })],
+                Rows = [.. rows.Select((r, i) =>
+                    new GridRow { Id = $"g{number}r{i}", Cells = [.. r.Select((v, c) => v < 0 ? "*" : IsChoice(keys[c]) ? "w" + v : v == 1 ? "yes" : "no")] })],
             });
             _tests.Add(c => rows.Any(r => keys.Select((k, i) => r[i] < 0 || r[i] == c[k]).All(m => m)));
         }
@@ -152,7 +166,9 @@ public class DiscreteModels
                     {
                         Assert.True(left.Any(x => x[i] == v) == attribute.Available.Has(c.ValueOf(i, v)), $"seed {seed}, step {step}: {Case.Id(i)} = {v}");
                         if (standing.Any(p => p.At == i))
-                            Assert.True(c.All.Any(x => x[i] == v && standing.TrueForAll(p => p.At == i || x[p.At] == p.Value)) == attribute.Alternatives!.Has(c.ValueOf(i, v)), $"seed {seed}, step {step}: alternative {Case.Id(i)} = {v}");
+                            Assert.True(c.All.Any(x => x[i] == v
+                                && standing.TrueForAll(p => p.At == i || x[p.At] == p.Value)) == attribute.Alternatives!.Has(c.ValueOf(i, v)),
+                                $"seed {seed}, step {step}: alternative {Case.Id(i)} = {v}");
                     }
                     follows += attribute.State == AttributeState.Follows ? 1 : 0;
                     // A reason does not name picks that it could do without.
@@ -160,7 +176,10 @@ public class DiscreteModels
                         continue;
                     var reason = reasoner.WhyFollows(question, attribute.Path, attribute.Value!.Value, CancellationToken.None).Reason!;
                     var member = Enumerable.Range(0, c.SizeOf(i)).First(v => c.ValueOf(i, v).Equals(attribute.Value));
-                    bool Suffices(ImmutableArray<Pick> of) => c.All.All(x => x[i] == member || of.Any(p => !c.ValueOf(int.Parse(p.Path[1..], System.Globalization.CultureInfo.InvariantCulture), x[int.Parse(p.Path[1..], System.Globalization.CultureInfo.InvariantCulture)]).Equals(p.Value)));
+                    bool Suffices(ImmutableArray<Pick> of) =>
+                        c.All.All(x => x[i] == member
+                        || of.Any(p => !c.ValueOf(int.Parse(p.Path[1..], System.Globalization.CultureInfo.InvariantCulture),
+                        x[int.Parse(p.Path[1..], System.Globalization.CultureInfo.InvariantCulture)]).Equals(p.Value)));
                     Assert.True(Suffices(reason.Picks), $"seed {seed}: the picks do not suffice");
                     reasons++;
                 }

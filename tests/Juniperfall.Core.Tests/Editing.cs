@@ -56,8 +56,17 @@ public class Editing
             EditStep step = random.Next(4) switch
             {
                 0 => new SetField(row.Id, "note", $"note {i}", row.Note),
-                1 => new AddRow(topic.Id, "rows", neighbour, new JsonObject { ["kind"] = "computed", ["id"] = $"new{i}", ["name"] = $"figure {i}", ["expression"] = random.Next(2) == 0 ? "1 + 1" : "1 +" }),
-                2 when neighbour != row.Id => new MoveRow(row.Id, topics.Single(t => t.Rows.Contains(row)).Id, "rows", topics.Single(t => t.Rows.Contains(row)).Rows.First(r => r.Id != row.Id).Id),
+                1 => new AddRow(topic.Id, "rows", neighbour,
+                    new JsonObject
+                    {
+                        ["kind"] = "computed",
+                        ["id"] = $"new{i}",
+                        ["name"] = $"figure {i}",
+                        ["expression"] = random.Next(2) == 0 ? "1 + 1" : "1 +"
+                    }),
+                2 when neighbour != row.Id =>
+                    new MoveRow(row.Id, topics.Single(t => t.Rows.Contains(row)).Id, "rows",
+                    topics.Single(t => t.Rows.Contains(row)).Rows.First(r => r.Id != row.Id).Id),
                 _ => new RemoveRow(row.Id),
             };
             var result = Apply(document, step);
@@ -97,8 +106,10 @@ public class Editing
             3 => new SetField(grid.Id, $"rows/{line}/cells/0", "*", grid.Rows[line].Cells[0]),
             4 => new SetField(value.Id, "note", $"value {i}", value.Note),
             5 => new AddRow(list.Id, "values", value.Id, new JsonObject { ["id"] = $"{list.Id}:v{i}", ["code"] = $"v{i}" }),
-            6 => new AddRow(grid.Id, "rows", null, new JsonObject { ["id"] = $"{grid.Id}:n{i}", ["cells"] = new JsonArray([.. grid.Columns.Select(_ => (JsonNode)"*")]) }),
-            7 => new AddRow(topic.Id, "rows", null, new JsonObject { ["kind"] = "statement", ["id"] = $"n{i}", ["expression"] = $"{named.Name} = {named.Name}" }),
+            6 => new AddRow(grid.Id, "rows", null,
+                new JsonObject { ["id"] = $"{grid.Id}:n{i}", ["cells"] = new JsonArray([.. grid.Columns.Select(_ => (JsonNode)"*")]) }),
+            7 => new AddRow(topic.Id, "rows", null,
+                new JsonObject { ["kind"] = "statement", ["id"] = $"n{i}", ["expression"] = $"{named.Name} = {named.Name}" }),
             8 => new MoveRow(row.Id, topic.Id, "rows", null),
             9 => new SetField(document.Id, "label/en", $"Product {i}", document.Label.Or("") is { Length: > 0 } label ? label : null),
             10 => new SetField(topic.Id, "rows/0/note", $"deep {i}", topic.Rows.FirstOrDefault()?.Note),
@@ -106,7 +117,8 @@ public class Editing
         };
     }
 
-    private static JsonNode Json(object part) => System.Text.Json.JsonSerializer.SerializeToNode(part, part is Row ? typeof(Row) : part.GetType(), DocumentJson.Options)!;
+    private static JsonNode Json(object part) =>
+        System.Text.Json.JsonSerializer.SerializeToNode(part, part is Row ? typeof(Row) : part.GetType(), DocumentJson.Options)!;
 
     /// <summary>What a page does with a document of which it knows an earlier state.</summary>
     private static JsonNode Restored(JsonNode since, Dictionary<string, object> known) => since switch
@@ -140,7 +152,8 @@ public class Editing
             if (step is SetField { Field: "note" })
                 smallest = Math.Min(smallest, since.ToJsonString().Length);
             if (result.Model is { } model)
-                Assert.Equal(new BoundModel(whole, Facts).Findings.Select(f => $"{f.RowId} {f.Field} {f.Diagnostic.Message}"), model.Findings.Select(f => $"{f.RowId} {f.Field} {f.Diagnostic.Message}"));
+                Assert.Equal(new BoundModel(whole, Facts).Findings.Select(f => $"{f.RowId} {f.Field} {f.Diagnostic.Message}"),
+                    model.Findings.Select(f => $"{f.RowId} {f.Field} {f.Diagnostic.Message}"));
             (document, shown, done) = (result.Document, now, done + 1);
         }
         Assert.True(done > 120, $"{done} edits were done");
@@ -152,7 +165,8 @@ public class Editing
     {
         var other = Apply(Bound, new SetField("r.length", "max", "9000", "12000")).Document;
         var result = Apply(other, new SetField("r.length", "min", "1500", "1200"), new SetField("r.length", "max", "10000", "12000"));
-        Assert.Equal((EditFault.Changed, "r.length", "max", "9000"), (result.Refusal!.Fault, result.Refusal.RowId, result.Refusal.Field, result.Refusal.Current!.GetValue<string>()));
+        Assert.Equal((EditFault.Changed, "r.length", "max", "9000"),
+            (result.Refusal!.Fault, result.Refusal.RowId, result.Refusal.Field, result.Refusal.Current!.GetValue<string>()));
         Assert.Same(other, result.Document);
     }
 

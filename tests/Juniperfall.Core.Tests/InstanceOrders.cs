@@ -41,12 +41,20 @@ public class InstanceOrders
         var random = new Random(seed);
         T One<T>(params T[] of) => of[random.Next(of.Length)];
         var withNumbers = seed % 4 > 0;
-        string[] rules = [.. new[] { "any(doors.kind = '80')", "all(doors.wide where doors.kind = '100')", "not any(doors.kind = '120' where doors.wide)", "if lit then any(doors.wide)", "all(doors.kind <> '80' where doors.lock = none)" },
-            .. withNumbers ? new[] { "count(doors where doors.kind = '80') <= 1", "sum(doors.breadth) <= 13", "sum(doors.breadth) >= 21", "count(doors where doors.wide) = 1", "max(doors.breadth) > 1", "number > 1 or lit",
-                "sum(doors.breadth * doors.depth) = 97", "sum(doors.breadth * doors.depth) = 61", "sum(doors.depth) - sum(doors.breadth) = 23", "sum(doors.depth where doors.wide) = 14", "sum(doors.breadth) = 17" } : []];
-        Row[] leaf = [Choice("kind") with { Required = One(true, false) }, YesNo("wide") with { AppliesWhen = One("", "kind = '80'") }, Choice("lock") with { Required = false, AppliesWhen = One("", "wide") },
-            .. withNumbers ? new Row[] { Whole("breadth", 0, 12) with { AppliesWhen = One("kind <> '100'", "kind = '80'") }, Whole("depth", 1, 15), Rule("fits", One("breadth <> depth", "breadth + depth <= 17", "breadth * depth <= 40", "if wide then breadth > 7 else depth > 9")) } : [], Rule("own", One("wide or kind <> '120'", "yes", "kind = '80' or not wide"))];
-        return Sound(Assembly("room", [YesNo("lit"), .. withNumbers ? new Row[] { Whole("number", 1, 4) } : [], Doors(4, withNumbers ? One("number", "") : ""), .. Enumerable.Range(0, 3).Select(i => Rule($"r{i}", One(rules)))]), Assembly("leaf", leaf));
+        string[] rules = [.. new[] { "any(doors.kind = '80')", "all(doors.wide where doors.kind = '100')", "not any(doors.kind = '120' where doors.wide)",
+            "if lit then any(doors.wide)", "all(doors.kind <> '80' where doors.lock = none)" },
+            .. withNumbers ? new[] { "count(doors where doors.kind = '80') <= 1", "sum(doors.breadth) <= 13", "sum(doors.breadth) >= 21",
+                "count(doors where doors.wide) = 1", "max(doors.breadth) > 1", "number > 1 or lit",
+                "sum(doors.breadth * doors.depth) = 97", "sum(doors.breadth * doors.depth) = 61", "sum(doors.depth) - sum(doors.breadth) = 23",
+                    "sum(doors.depth where doors.wide) = 14", "sum(doors.breadth) = 17" } : []];
+        Row[] leaf = [Choice("kind") with { Required = One(true, false) }, YesNo("wide") with { AppliesWhen = One("", "kind = '80'") },
+            Choice("lock") with { Required = false, AppliesWhen = One("", "wide") },
+            .. withNumbers ? new Row[] { Whole("breadth", 0, 12) with { AppliesWhen = One("kind <> '100'", "kind = '80'") }, Whole("depth", 1, 15),
+                Rule("fits", One("breadth <> depth", "breadth + depth <= 17", "breadth * depth <= 40", "if wide then breadth > 7 else depth > 9")) } : [],
+                Rule("own", One("wide or kind <> '120'", "yes", "kind = '80' or not wide"))];
+        return Sound(Assembly("room",
+            [YesNo("lit"), .. withNumbers ? new Row[] { Whole("number", 1, 4) } : [], Doors(4, withNumbers ? One("number", "") : ""),
+            .. Enumerable.Range(0, 3).Select(i => Rule($"r{i}", One(rules)))]), Assembly("leaf", leaf));
     }
 
     private static IEnumerable<VariableDomain> ValuesOf(Variable variable)
@@ -78,7 +86,8 @@ public class InstanceOrders
                 // What some configuration has stands together.
                 if (free.Solve([]) is not { } some)
                     break;
-                List<Wanted> picks = [.. network.Variables.Where(_ => random.Next(5) == 0).Select(v => new Wanted(v.Index, some[v.Index])).Where(w => w.Value.Outcome != Outcomes.Absent)];
+                List<Wanted> picks = [.. network.Variables.Where(_ => random.Next(5) == 0).Select(v => new Wanted(v.Index, some[v.Index]))
+                    .Where(w => w.Value.Outcome != Outcomes.Absent)];
                 var asked = network.Variables[random.Next(network.Variables.Length)];
                 foreach (var to in ValuesOf(asked))
                 {
@@ -86,7 +95,9 @@ public class InstanceOrders
                     {
                         var facts = new List<Fact>();
                         foreach (var pick in picks.Where(p => p.Variable != asked.Index))
-                            search.Within(network.Variables[pick.Variable], network.Variables[pick.Variable].Initial.Just(pick.Value) is var just ? just with { Outcomes = just.Outcomes | Outcomes.Absent } : default, facts);
+                            search.Within(network.Variables[pick.Variable],
+                                network.Variables[pick.Variable].Initial.Just(pick.Value) is var just
+                                ? just with { Outcomes = just.Outcomes | Outcomes.Absent } : default, facts);
                         search.Within(asked, to, facts);
                         return facts;
                     }
@@ -107,7 +118,8 @@ public class InstanceOrders
     private static bool IsInOrder(Network network, Assigned[] configuration, int order)
     {
         var children = network.Nodes[order].Children;
-        long[] Word(int from) => [.. children.Skip(from).Take(children.Length / 2).Select(c => configuration[network.Nodes[c].Variable!.Index]).Select(a => LexicographicRank.Of(a.Outcome, a.Index))];
+        long[] Word(int from) => [.. children.Skip(from).Take(children.Length / 2).Select(c => configuration[network.Nodes[c].Variable!.Index])
+            .Select(a => LexicographicRank.Of(a.Outcome, a.Index))];
         return Word(0).Zip(Word(children.Length / 2)).FirstOrDefault(p => p.First != p.Second) is var (first, second) && first <= second;
     }
 
@@ -116,7 +128,12 @@ public class InstanceOrders
     public void What_cannot_be_is_not_refuted_once_for_each_order()
     {
         const int kinds = 8;
-        var list = new ValueList { Id = "kinds", Name = "kinds", Values = [.. Enumerable.Range(0, kinds).Select(k => new ListValue { Id = $"k{k}", Code = $"K{k}" })] };
+        var list = new ValueList
+        {
+            Id = "kinds",
+            Name = "kinds",
+            Values = [.. Enumerable.Range(0, kinds).Select(k => new ListValue { Id = $"k{k}", Code = $"K{k}" })]
+        };
         var kind = new AttributeRow { Id = "kind", Name = "kind", Type = AttributeType.Choice, ListId = "kinds", Required = true };
         var model = new BoundModel(new()
         {
@@ -125,7 +142,8 @@ public class InstanceOrders
             Root = "room",
             Lists = [list],
             Assemblies = [
-                Assembly("room", [Doors(kinds + 1), YesNo("differ"), .. Enumerable.Range(0, kinds).Select(k => Rule($"r{k}", $"if differ then count(doors where doors.kind = K{k}) <= 1"))]),
+                Assembly("room", [Doors(kinds + 1), YesNo("differ"),
+                    .. Enumerable.Range(0, kinds).Select(k => Rule($"r{k}", $"if differ then count(doors where doors.kind = K{k}) <= 1"))]),
                 Assembly("leaf", kind, YesNo("wide")),
             ],
         }, LibraryFacts.Empty);

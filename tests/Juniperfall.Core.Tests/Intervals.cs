@@ -23,8 +23,10 @@ public class Intervals
 
     private static void Holds(Interval<DoubleEnd> interval, Exact number, string what)
     {
-        Assert.True(interval.Low.ToDouble() is var low && (double.IsNegativeInfinity(low) || ExactOf(low) <= number), $"{what}: {interval.Low} is above {number}");
-        Assert.True(interval.High.ToDouble() is var high && (double.IsPositiveInfinity(high) || ExactOf(high) >= number), $"{what}: {interval.High} is below {number}");
+        Assert.True(interval.Low.ToDouble() is var low && (double.IsNegativeInfinity(low) || ExactOf(low) <= number),
+            $"{what}: {interval.Low} is above {number}");
+        Assert.True(interval.High.ToDouble() is var high && (double.IsPositiveInfinity(high) || ExactOf(high) >= number),
+            $"{what}: {interval.High} is below {number}");
     }
 
     /// <summary>The double itself, not a decimal near it.</summary>
@@ -39,7 +41,8 @@ public class Intervals
     }
 
     private Interval<DoubleEnd> Wider(Exact number) =>
-        Interval<DoubleEnd>.Hull(Interval<DoubleEnd>.Around(number), Interval<DoubleEnd>.Around(_random.Next(3) switch { 0 => number, 1 => Number(), _ => number + Exact.Of(_random.Next(-5, 5), 10) }));
+        Interval<DoubleEnd>.Hull(Interval<DoubleEnd>.Around(number),
+            Interval<DoubleEnd>.Around(_random.Next(3) switch { 0 => number, 1 => Number(), _ => number + Exact.Of(_random.Next(-5, 5), 10) }));
 
     [Fact]
     public void Hold_the_result_of_every_operation_on_what_they_hold()

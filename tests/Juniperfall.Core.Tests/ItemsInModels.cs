@@ -38,7 +38,8 @@ public class ItemsInModels
         Id = "fans",
         Name = "fans",
         Properties = [new() { Id = "fan_item", Name = "item", Type = PropertyType.Text }],
-        Values = [.. new[] { "FAN-1", "FAN-2", "FAN-3", "" }.Select((f, i) => new ListValue { Id = $"f{i}", Code = $"f{i}", Properties = ImmutableSortedDictionary<string, string>.Empty.Add("fan_item", f) })],
+        Values = [.. new[] { "FAN-1", "FAN-2", "FAN-3", "" }.Select((f, i) =>
+            new ListValue { Id = $"f{i}", Code = $"f{i}", Properties = ImmutableSortedDictionary<string, string>.Empty.Add("fan_item", f) })],
     };
 
     private static BoundModel Of(LibraryFacts facts, params Row[] rows) =>
@@ -51,9 +52,12 @@ public class ItemsInModels
         return model;
     }
 
-    private static CombinationGrid Drawn(string filter, params GridColumn[] columns) => new() { Id = "fitting", Name = "fitting", DrawnFrom = filter, Columns = [.. columns] };
-    private static GridColumn Key(string name, string reference, string property) => new() { Id = "k" + name, Name = name, Reference = reference, ItemProperty = property };
-    private static GridColumn Figure(string name, string property, string unit = "", PropertyType type = PropertyType.Number) => new() { Id = "g" + name, Name = name, ItemProperty = property, Unit = unit, Type = type };
+    private static CombinationGrid Drawn(string filter, params GridColumn[] columns) =>
+        new() { Id = "fitting", Name = "fitting", DrawnFrom = filter, Columns = [.. columns] };
+    private static GridColumn Key(string name, string reference, string property) =>
+        new() { Id = "k" + name, Name = name, Reference = reference, ItemProperty = property };
+    private static GridColumn Figure(string name, string property, string unit = "", PropertyType type = PropertyType.Number) =>
+        new() { Id = "g" + name, Name = name, ItemProperty = property, Unit = unit, Type = type };
     private static AttributeRow Fan() => Choice("fan") with { ListId = "fans" };
 
     [Theory]
@@ -84,7 +88,8 @@ public class ItemsInModels
     {
         var model = Sound(Fan(), Whole("n", 1, 3));
         string? Type(string text) => model.Check(model.Index.Root!, text, null) is { Expression: { } bound } ? bound.Type.Describe() : null;
-        Assert.Equal(("a weight", "an amount of money", "yes or no", "a text"), (Type("fan.item.weight"), Type("fan.item.cost"), Type("fan.item.quiet"), Type("fan.item.guard")));
+        Assert.Equal(("a weight", "an amount of money", "yes or no", "a text"),
+            (Type("fan.item.weight"), Type("fan.item.cost"), Type("fan.item.quiet"), Type("fan.item.guard")));
         Assert.Equal(("a length", "a weight"), (Type("fan.item.guard.mesh"), Type("'GRD-1'.weight") ?? Type("\"GRD-1\".weight")));
         Assert.Equal(ExpressionType.Number(Unit.Parse("m3/h").Dimension), model.Check(model.Index.Root!, "fan.item.flow", null).Expression!.Type);
         var near = Assert.Single(model.Check(model.Index.Root!, "fan.item.wieght > 3 kg", null).Diagnostics);
@@ -96,13 +101,17 @@ public class ItemsInModels
     public void What_is_available_by_items_and_drawn_rows_is_what_all_combinations_have()
     {
         var model = Sound(Fan(), Choice("core"), Whole("n", 1, 3),
-            Drawn("family = fan and weight < 7 kg", Key("fan", "fan.item.weight", "weight"), Key("core", "core", "core"), Figure("flow", "flow", "m3/h"), Figure("guard", "guard", "", PropertyType.Text)) with { AppliesWhen = "n > 1" },
-            Rule("r1", "n * fan.item.weight <= 12 kg"), Rule("r2", "if fan.item.quiet then n < 3"), Rule("r3", "if n = 3 then fitting.guard.mesh > 10 mm"), Rule("r4", "if n = 2 then fitting.flow > 500 m3/h"));
+            Drawn("family = fan and weight < 7 kg", Key("fan", "fan.item.weight", "weight"), Key("core", "core", "core"), Figure("flow", "flow", "m3/h"),
+                Figure("guard", "guard", "", PropertyType.Text)) with
+            { AppliesWhen = "n > 1" },
+            Rule("r1", "n * fan.item.weight <= 12 kg"), Rule("r2", "if fan.item.quiet then n < 3"), Rule("r3", "if n = 3 then fitting.guard.mesh > 10 mm"),
+                Rule("r4", "if n = 2 then fitting.flow > 500 m3/h"));
         var all = new BruteForce(model).Configurations();
         Assert.True(all.Count > 3);
         var answer = Ask(model);
         foreach (var attribute in answer.Attributes)
-            Assert.Equal(all.Select(a => a[attribute.Path]).Where(s => s.Applies).Select(s => s.Value.ToString()).Distinct().Order(), attribute.Available.Values.Select(v => v.ToString()).Concat(attribute.Available.None ? ["none"] : Array.Empty<string>()).Order());
+            Assert.Equal(all.Select(a => a[attribute.Path]).Where(s => s.Applies).Select(s => s.Value.ToString()).Distinct().Order(),
+                attribute.Available.Values.Select(v => v.ToString()).Concat(attribute.Available.None ? ["none"] : Array.Empty<string>()).Order());
         Assert.Equal(all.Count.ToString(), new Reasoner(model).Count(new([]), CancellationToken.None).Number.ToString());
     }
 
@@ -110,25 +119,33 @@ public class ItemsInModels
     public void A_part_is_named_by_a_grid_and_its_cost_is_a_goal()
     {
         var model = Sound(Choice("core"), Whole("flow", 100, 3000),
-            Drawn("family = fan", Key("core", "core", "core"), Key("flow", "flow * 1 m3/h <= 1000 m3/h", "quiet"), Figure("fan", "number", "", PropertyType.Text)),
+            Drawn("family = fan", Key("core", "core", "core"), Key("flow", "flow * 1 m3/h <= 1000 m3/h", "quiet"),
+                Figure("fan", "number", "", PropertyType.Text)),
             new PartLine { Id = "p", ItemFrom = "fitting.fan", Quantity = "2" });
         var reasoner = new Reasoner(model);
         foreach (var (picks, item) in new[] { ("core=80 flow=900", "FAN-1"), ("core=100 flow=1200", "FAN-2"), ("core=120 flow=100", "FAN-3") })
         {
             var answer = reasoner.Answer(new(Picks(model, picks.Split(' '))), CancellationToken.None);
-            var built = StructureBuilder.Build(model, reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value)).Structure!;
+            var built = StructureBuilder.Build(model,
+                reasoner.Complete(answer, CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value)).Structure!;
             Assert.Equal(item, Assert.Single(built.Bom).Item);
         }
         var cheapest = reasoner.Best(reasoner.Answer(new([]), CancellationToken.None), StructureGoals.Cost, false, CancellationToken.None);
         Assert.Equal(((Exact)180, true), (cheapest.Number!.Value, cheapest.Proven));
         // The check of the model looks at every item that the grid can name.
-        Assert.Contains(BuildableCheck.Of(Of(Register with { Items = Register.Items.SetItem("FAN-2", Register.Items["FAN-2"] with { Cost = "0" }) }, [.. model.Document.Assemblies[0].Rows]), new("HAL", null), (_, _) => true), f => f.Code == "FAN-2" && f.Message.Contains("cost"));
+        Assert.Contains(BuildableCheck
+            .Of(Of(Register with { Items = Register.Items.SetItem("FAN-2", Register.Items["FAN-2"] with { Cost = "0" }) },
+            [.. model.Document.Assemblies[0].Rows]), new("HAL", null), (_, _) => true), f => f.Code == "FAN-2" && f.Message.Contains("cost"));
     }
 
     [Fact]
     public void Faults_of_drawn_cells_name_their_item_and_property_and_an_exported_model_holds_what_it_draws()
     {
-        var broken = Register with { Items = Register.Items.SetItem("FAN-2", Register.Items["FAN-2"] with { Properties = Register.Items["FAN-2"].Properties.SetItem("core", "99") }) };
+        var broken = Register with
+        {
+            Items = Register.Items
+            .SetItem("FAN-2", Register.Items["FAN-2"] with { Properties = Register.Items["FAN-2"].Properties.SetItem("core", "99") })
+        };
         var rows = new Row[] { Choice("core"), Drawn("family = fan", Key("core", "core", "core"), Figure("guard", "guard", "", PropertyType.Text)) };
         var fault = Assert.Single(Of(broken, rows).Findings);
         Assert.Equal(("fitting", "drawnFrom"), (fault.RowId, fault.Field));
@@ -146,7 +163,8 @@ public class ItemsInModels
     public void A_file_with_a_library_that_cannot_be_is_refused_at_the_place_of_the_fault(string was, string now, string sentence)
     {
         var facts = Register with { CustomerClasses = LibraryFacts.Empty.CustomerClasses.Add("T", new() { Code = "T", Discount = "12" }) };
-        var written = ModelJson.Write(new() { Model = new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, Library = facts });
+        var written = ModelJson.Write(
+            new() { Model = new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, Library = facts });
         Assert.NotNull(ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(written)).Package);
         var spoilt = written.Replace(was, now, StringComparison.Ordinal);
         Assert.NotEqual(written, spoilt);
@@ -168,9 +186,16 @@ public class ItemsInModels
                 Properties = ImmutableSortedDictionary<string, string>.Empty.Add("", "x"),
             }),
         };
-        ReadResult Read(LibraryFacts library) => ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(new() { Model = new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, Library = library })));
+        ReadResult Read(LibraryFacts library) =>
+            ModelJson.Read(System.Text.Encoding.UTF8
+            .GetBytes(ModelJson.Write(new()
+            {
+                Model = new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] },
+                Library = library
+            })));
         Assert.Null(Read(facts).Error);
         // What it says of a site is looked at all the same.
-        Assert.Equal("In the library, item “A”, cost ELSEWHERE: “two” is not a number.", Read(facts with { Items = facts.Items.SetItem("A", facts.Items["A"] with { Costs = facts.Items["A"].Costs.SetItem("ELSEWHERE", "two") }) }).Error);
+        Assert.Equal("In the library, item “A”, cost ELSEWHERE: “two” is not a number.",
+            Read(facts with { Items = facts.Items.SetItem("A", facts.Items["A"] with { Costs = facts.Items["A"].Costs.SetItem("ELSEWHERE", "two") }) }).Error);
     }
 }

@@ -11,7 +11,8 @@ public class LanguageFaults
         Id = "m",
         Code = "M",
         Root = "a",
-        Lists = [new() { Id = "l", Name = "cores", Properties = [new() { Id = "p", Name = "thickness", Unit = "mm" }], Values = [new() { Id = "v1", Code = "thin" }, new() { Id = "v2", Code = "very thick" }] }],
+        Lists = [new() { Id = "l", Name = "cores", Properties = [new() { Id = "p", Name = "thickness", Unit = "mm" }],
+            Values = [new() { Id = "v1", Code = "thin" }, new() { Id = "v2", Code = "very thick" }] }],
         Assemblies = [new() { Id = "a", Name = "room", Topics = [new() { Id = "t", Rows = [
             new AttributeRow { Id = "len", Name = "length", Type = AttributeType.Quantity, Unit = "mm", Min = "0", Max = "100", Step = "10" },
             new AttributeRow { Id = "cor", Name = "core", Type = AttributeType.Choice, ListId = "l" },
@@ -21,7 +22,8 @@ public class LanguageFaults
             new Subassembly { Id = "drs", Name = "doors", AssemblyId = "leaf", Instances = [new() { Id = "1" }, new() { Id = "2" }] },
             new AttributeRow { Id = "txt", Name = "label", Type = AttributeType.Text },
             new AttributeRow { Id = "odd", Name = "Größe 漢", Type = AttributeType.Whole, Min = "0", Max = "3" },
-        ] }] }, new() { Id = "leaf", Name = "leaf", Topics = [new() { Id = "tl", Rows = [new AttributeRow { Id = "w", Name = "width", Type = AttributeType.Whole, Min = "0", Max = "3" }] }] }],
+        ] }] }, new() { Id = "leaf", Name = "leaf",
+            Topics = [new() { Id = "tl", Rows = [new AttributeRow { Id = "w", Name = "width", Type = AttributeType.Whole, Min = "0", Max = "3" }] }] }],
     }, LibraryFacts.Empty);
 
     private static BindResult Check(string text) => Model.Check(Model.Document.Assemblies[0], text, null);
@@ -59,12 +61,14 @@ public class LanguageFaults
     {
         var result = Check(text);
         Assert.Null(result.Expression);
-        Assert.Contains(result.Diagnostics, d => d.Fault == fault && d.Span.Start == start && d.Suggestion == suggestion && d.Message.EndsWith('.') | d.Message.EndsWith('?'));
+        Assert.Contains(result.Diagnostics, d =>
+            d.Fault == fault && d.Span.Start == start && d.Suggestion == suggestion && d.Message.EndsWith('.') | d.Message.EndsWith('?'));
     }
 
     [Fact]
     public void Several_faults_are_reported_at_once() =>
-        Assert.Equal([Fault.UnknownName, Fault.UnitMismatch, Fault.ExpressionExpected], Check("lenght > 2 m and length > 3 kg and ()").Diagnostics.OrderBy(d => d.Span.Start).Select(d => d.Fault));
+        Assert.Equal([Fault.UnknownName, Fault.UnitMismatch, Fault.ExpressionExpected],
+            Check("lenght > 2 m and length > 3 kg and ()").Diagnostics.OrderBy(d => d.Span.Start).Select(d => d.Fault));
 
     [Theory]
     [InlineData(10_000)]
@@ -89,7 +93,17 @@ public class LanguageFaults
         Assert.Equal(printed, Printer.Print(Parser.Parse(printed).Root));
         var again = Check(printed);
         Assert.Equal(Describe(first.Expression), Describe(again.Expression!));
-        static string Describe(Bound bound) => string.Join(";", bound.All().Select(b => b switch { BoundLiteral l => l.Value.ToString(), BoundAttribute a => a.Path, BoundBinary x => x.Operator.ToString(), BoundUnary u => u.Operator.ToString(), _ => b.GetType().Name }));
+        static string Describe(Bound bound) =>
+            string.Join(";", bound.All().Select(b =>
+            b switch
+            {
+                BoundLiteral l => l.Value.ToString(),
+                BoundAttribute a => a.Path,
+                BoundBinary x => x.Operator.ToString(),
+                BoundUnary u =>
+            u.Operator.ToString(),
+                _ => b.GetType().Name
+            }));
     }
 
     [Fact]
@@ -99,7 +113,12 @@ public class LanguageFaults
         var stored = StoredText.Bind(typed, Check(typed).References);
         Assert.Equal("⟦len⟧  > 5 mm and ⟦cor⟧ = ⟦v2⟧", stored);
         var room = Model.Document.Assemblies[0];
-        var renamed = Model.Document with { Assemblies = [room with { Topics = [room.Topics[0] with { Rows = [.. room.Topics[0].Rows.Select(r => r.Id == "len" ? (NamedRow)r with { Name = "inner length" } : r)] }] }] };
+        var renamed = Model.Document with
+        {
+            Assemblies =
+            [room with { Topics = [room.Topics[0] with { Rows =
+            [.. room.Topics[0].Rows.Select(r => r.Id == "len" ? (NamedRow)r with { Name = "inner length" } : r)] }] }]
+        };
         Assert.Equal("'inner length'  > 5 mm and core = 'very thick'", StoredText.Show(stored, new ModelIndex(renamed)));
         Assert.NotNull(new BoundModel(renamed, LibraryFacts.Empty).Check(renamed.Assemblies[0], stored, ExpressionType.YesNo).Expression);
     }
@@ -113,8 +132,10 @@ public class LanguageFaults
             Code = "M",
             Root = "a",
             Assemblies = [new() { Id = "a", Name = "a", Topics = [new() { Id = "t", Rows = [
-                new ComputedAttribute { Id = "1", Name = "one", Expression = "two + 1" }, new ComputedAttribute { Id = "2", Name = "two", Expression = "one + 1" },
-                new AttributeRow { Id = "3", Name = "three", Type = AttributeType.YesNo, AppliesWhen = "four" }, new AttributeRow { Id = "4", Name = "four", Type = AttributeType.YesNo, AppliesWhen = "three" },
+                new ComputedAttribute { Id = "1", Name = "one", Expression = "two + 1" },
+                    new ComputedAttribute { Id = "2", Name = "two", Expression = "one + 1" },
+                new AttributeRow { Id = "3", Name = "three", Type = AttributeType.YesNo, AppliesWhen = "four" },
+                    new AttributeRow { Id = "4", Name = "four", Type = AttributeType.YesNo, AppliesWhen = "three" },
                 new StatementRule { Id = "5", Expression = "three" }, new StatementRule { Id = "6", Expression = "1 = 1" },
             ] }] }],
         }, LibraryFacts.Empty);

@@ -16,10 +16,12 @@ internal sealed class Mutations(int seed)
     /// <summary>Values that programs stumble over.</summary>
     private static readonly string[] Texts =
     [
-        "", " ", "null", "none", "\0", "a\0b", "\u202e", "٣", "ﬁ", "𝔸", "½", "../..", "%00", "*", "|", "1|", "..", "1..", "..1", "1..0", "'", "''", "\"", "⟦", "⟦x⟧", "⟧",
+        "", " ", "null", "none", "\0", "a\0b", "\u202e", "٣", "ﬁ", "𝔸", "½", "../..", "%00", "*", "|", "1|", "..", "1..", "..1", "1..0", "'", "''", "\"", "⟦",
+            "⟦x⟧", "⟧",
         "0", "-1", "1e9", "1.5", "1/0", "1/3", "999999999999999999999999", "-0", "NaN", "0x10", "1,5", "99999999", "2147483648",
         "yes", "no", "mm", "kg", "EUR", "Cel", "2024-02-30", "9999-12-31", "0001-01-01",
-        "(", "((((", ")", "1 +", "not", "if", "if yes then 1", "length * length", "length / 0", "sum(", "sqrt(0 - 1)", "1 mm + 1 kg", "length ^ 9", "exactly 1 of ()", "x.y.z", "a[1]", "core.nothing",
+        "(", "((((", ")", "1 +", "not", "if", "if yes then 1", "length * length", "length / 0", "sum(", "sqrt(0 - 1)", "1 mm + 1 kg", "length ^ 9",
+            "exactly 1 of ()", "x.y.z", "a[1]", "core.nothing",
         "<script>", "'; drop table revision; --", "${1}", "{{", "\r\n", "\t",
     ];
 

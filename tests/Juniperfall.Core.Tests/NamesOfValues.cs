@@ -4,6 +4,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Solver;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats;
 
 using static Juniperfall.Core.Tests.SmallModels;
@@ -13,13 +14,22 @@ namespace Juniperfall.Core.Tests;
 /// <summary>A value may be called anything: by id it is told apart from the answer “none of them”, from keywords and from numbers.</summary>
 public class NamesOfValues
 {
-    private static readonly string[] Codes = ["none", "and", "yes", "no", "3", "1.5", "two words", "it's", "''", "'", "\"", "a|b", "*", "1..2", "lid", "=", "None of them", "x = 1", "⟦v1⟧", "ångström 漢", "exactly", "-1", "3 mm", "{}"];
+    private static readonly string[] Codes =
+        ["none", "and", "yes", "no", "3", "1.5", "two words", "it's", "''", "'", "\"", "a|b", "*", "1..2", "lid", "=", "None of them", "x = 1", "⟦v1⟧",
+        "ångström 漢", "exactly", "-1", "3 mm", "{}"];
 
     private static ValueList List => new() { Id = "lids", Name = "lids", Values = [.. Codes.Select((code, i) => new ListValue { Id = $"v{i}", Code = code })] };
 
     private static BoundModel Model(bool required, params Row[] rows)
     {
-        var model = new BoundModel(new() { Id = "m", Code = "CR", Root = "box", Lists = [List], Assemblies = [Assembly("box", [Choice("lid") with { ListId = "lids", Required = required }, .. rows])] }, Facts);
+        var model = new BoundModel(new()
+        {
+            Id = "m",
+            Code = "CR",
+            Root = "box",
+            Lists = [List],
+            Assemblies = [Assembly("box", [Choice("lid") with { ListId = "lids", Required = required }, .. rows])]
+        }, Facts);
         Assert.True(model.Findings.Count == 0, string.Join(" ", model.Findings.Select(f => $"{f.RowId}.{f.Field}: {f.Diagnostic.Message}")));
         return model;
     }
@@ -51,7 +61,14 @@ public class NamesOfValues
         var value = Value.Choice($"v{Array.IndexOf(Codes, code)}");
         var name = Printer.Name(code);
         var model = Model(false, YesNo("is"), Rule("r", $"is = (lid = {name})"), Rule("s", $"if lid <> none then lid in ({name}, 'lid')"),
-            new CombinationGrid { Id = "g", Name = "g", Number = 1, Columns = [new() { Id = "c", Name = "lid", Reference = "lid" }], Rows = [new() { Id = "g1", Cells = [name] }, new() { Id = "g2", Cells = ["'none' | yes | 'lid'"] }] });
+            new CombinationGrid
+            {
+                Id = "g",
+                Name = "g",
+                Number = 1,
+                Columns = [new() { Id = "c", Name = "lid", Reference = "lid" }],
+                Rows = [new() { Id = "g1", Cells = [name] }, new() { Id = "g2", Cells = ["'none' | yes | 'lid'"] }]
+            });
         var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
         Assert.Equal(new[] { value, Value.Choice("v14") }.Distinct().Order(Comparer<Value>.Create((a, b) => string.CompareOrdinal(a.Text, b.Text))),
             answer.At("lid").Available.Values.Order(Comparer<Value>.Create((a, b) => string.CompareOrdinal(a.Text, b.Text))));
@@ -60,8 +77,13 @@ public class NamesOfValues
         Assert.Equal(name, Printer.Print(Parser.Parse(name).Root));
         // Bound to ids it follows a rename, and out to a file and in again it is the same.
         var bound = ModelEditor.BindNames(model.Document, Facts).Document!;
-        var renamed = bound with { Lists = [bound.Lists[0] with { Values = [.. bound.Lists[0].Values.Select(v => v.Id == value.Text ? v with { Code = "plain" } : v)] }] };
-        Assert.Contains("lid = plain", StoredText.Show(((StatementRule)renamed.Assemblies[0].Rows.Single(r => r.Id == "r")).Expression, new ModelIndex(renamed)));
+        var renamed = bound with
+        {
+            Lists =
+            [bound.Lists[0] with { Values = [.. bound.Lists[0].Values.Select(v => v.Id == value.Text ? v with { Code = "plain" } : v)] }]
+        };
+        Assert.Contains("lid = plain",
+            StoredText.Show(((StatementRule)renamed.Assemblies[0].Rows.Single(r => r.Id == "r")).Expression, new ModelIndex(renamed)));
         var read = ModelJson.Read(Encoding.UTF8.GetBytes(ModelJson.Write(new() { Model = bound, Library = Facts })));
         Assert.Equal(value, Assert.Single(Picked(new(read.Package!.Model, Facts), "is=yes").At("lid").Available.Values));
     }
@@ -79,7 +101,8 @@ public class NamesOfValues
         var model = Model(true, new AttributeRow { Id = "all", Name = "all", Type = AttributeType.Several, ListId = "lids" });
         var diagnostic = Assert.Single(model.Check(model.Document.Assemblies[0], expression, null).Diagnostics);
         Assert.Equal((Fault.UnknownValue, repair), (diagnostic.Fault, diagnostic.Suggestion));
-        Assert.Empty(model.Check(model.Document.Assemblies[0], expression.Remove(diagnostic.Span.Start, diagnostic.Span.Length).Insert(diagnostic.Span.Start, repair), null).Diagnostics);
+        Assert.Empty(model.Check(model.Document.Assemblies[0],
+            expression.Remove(diagnostic.Span.Start, diagnostic.Span.Length).Insert(diagnostic.Span.Start, repair), null).Diagnostics);
     }
 
     [Fact]
@@ -93,7 +116,7 @@ public class NamesOfValues
         Assert.True(reasoner.Answer(new(Picks(model, "lid=none")), CancellationToken.None).Valid == true);
         Assert.NotNull(reasoner.WhyNot(new([]), "lid", Value.Choice("v0"), CancellationToken.None).Reason);
         var change = Assert.Single(Assert.Single(reasoner.WaysOut(new(none), null, CancellationToken.None).Found).Changes);
-        var (words, row) = (new Wording(model), (AttributeRow)model.Index.Rows["lid"]);
+        var (words, row) = (new ModelWording(model), (AttributeRow)model.Index.Rows["lid"]);
         Assert.Equal(("“none”", "none"), (words.ValueOf(row, change.From.Value), words.ValueOf(row, Value.Nothing)));
     }
 }

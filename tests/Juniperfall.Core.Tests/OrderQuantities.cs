@@ -17,7 +17,8 @@ public class OrderQuantities
         Root = "room",
         Assemblies =
         [
-            Assembly("room", new PartLine { Id = "p1", Item = "BOLT", Quantity = "7" }, new PartLine { Id = "p2", Item = "SEAL", Quantity = "12 m", PerOrder = true },
+            Assembly("room", new PartLine { Id = "p1", Item = "BOLT", Quantity = "7" },
+                new PartLine { Id = "p2", Item = "SEAL", Quantity = "12 m", PerOrder = true },
                 new Subassembly { Id = "doors", Name = "doors", AssemblyId = "door", Quantity = "2", Instances = [new() { Id = "1" }] },
                 new OperationLine { Id = "o1", Name = "pack", Sequence = 10, WorkCentre = "BENCH", Setup = "30 min", Run = "6 min" }),
             Assembly("door", new PartLine { Id = "p3", Item = "BOLT", Quantity = "3", Scrap = "10", Step = "0.5" },
@@ -41,7 +42,8 @@ public class OrderQuantities
         Assert.Equal(((Exact)600, (Exact)(3 * 480)), (doors.Operations[0].Setup, doors.Operations[0].Run));
         Assert.Equal(((Exact)1800, (Exact)(5 * 360)), (order.Operations[0].Setup, order.Operations[0].Run));
         // 35 + 35 bolts are ordered in fifties.
-        Assert.Equal([("BOLT", 65, 70, 100), ("SEAL", 12, 12, 12)], order.Consumption(model.Facts).Select(c => (c.Item, (int)c.Net.Numerator, (int)c.Gross.Numerator, (int)c.ToOrder.Numerator)));
+        Assert.Equal([("BOLT", 65, 70, 100), ("SEAL", 12, 12, 12)],
+            order.Consumption(model.Facts).Select(c => (c.Item, (int)c.Net.Numerator, (int)c.Gross.Numerator, (int)c.ToOrder.Numerator)));
     }
 
     [Theory]
@@ -62,9 +64,13 @@ public class OrderQuantities
             }
             // What goes out as a file says the same.
             var file = new StructureWriter(model, new(model)).Of(structure, default, quantity, [], []);
-            Assert.Equal(Exact.Parse(file.Piece.Cost).ToDisplay(6), file.Structure.Lines.Select(l => l.Cost).Concat(file.Structure.Operations.Select(o => o.Cost)).Aggregate(Exact.Zero, (sum, c) => sum + Exact.Parse(c)).ToDisplay(6));
-            Assert.Equal(StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Lines).Where(l => l.Structure is null).GroupBy(l => l.Item).OrderBy(g => g.Key, StringComparer.Ordinal)
-                .Select(g => (g.Key, g.Aggregate(Exact.Zero, (sum, l) => sum + Exact.Parse(l.OrderGross)))), file.Consumption.Select(c => (c.Item, Exact.Parse(c.Gross))));
+            Assert.Equal(Exact.Parse(file.Piece.Cost).ToDisplay(6),
+                file.Structure.Lines.Select(l => l.Cost).Concat(file.Structure.Operations.Select(o => o.Cost))
+                .Aggregate(Exact.Zero, (sum, c) => sum + Exact.Parse(c)).ToDisplay(6));
+            Assert.Equal(StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Lines).Where(l => l.Structure is null).GroupBy(l => l.Item)
+                .OrderBy(g => g.Key, StringComparer.Ordinal)
+                .Select(g => (g.Key, g.Aggregate(Exact.Zero, (sum, l) => sum + Exact.Parse(l.OrderGross)))),
+                    file.Consumption.Select(c => (c.Item, Exact.Parse(c.Gross))));
         }
     }
 }

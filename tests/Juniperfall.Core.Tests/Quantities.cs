@@ -11,7 +11,8 @@ namespace Juniperfall.Core.Tests;
 /// <summary>Exact numbers and units, and what expressions over constants come to.</summary>
 public class Quantities
 {
-    private static readonly BoundModel Empty = new(new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, LibraryFacts.Empty);
+    private static readonly BoundModel Empty =
+        new(new() { Id = "m", Code = "M", Root = "a", Assemblies = [new() { Id = "a", Name = "a" }] }, LibraryFacts.Empty);
 
     private static Value Evaluate(string text)
     {
@@ -48,7 +49,8 @@ public class Quantities
     [InlineData("if 1 = 1 then 2 between 1 and 3 else no")]
     public void Arithmetic_is_exact_and_carries_units(string statement) => Assert.Equal(Value.Of(true), Evaluate(statement));
 
-    private static readonly Gen<Exact> Numbers = Gen.Select(Gen.Long, Gen.Long[1, long.MaxValue], Gen.Int[0, 3], (n, d, power) => Exact.Of(n, d).Power(power + 1));
+    private static readonly Gen<Exact> Numbers = Gen
+        .Select(Gen.Long, Gen.Long[1, long.MaxValue], Gen.Int[0, 3], (n, d, power) => Exact.Of(n, d).Power(power + 1));
 
     [Fact]
     public void Numbers_obey_the_laws_of_a_field_beyond_the_size_of_a_long() => Gen.Select(Numbers, Numbers, Numbers).Sample((a, b, c) =>
@@ -56,7 +58,8 @@ public class Quantities
 
     [Fact]
     public void Text_and_rounding_agree_with_the_number() => Numbers.Sample(a =>
-        Exact.Parse(a.ToString()) == a && a.Floor() <= a && a < a.Floor() + 1 && a.Ceiling() - a < 1 && (a.Round() - a).Abs() <= Exact.Of(1, 2), seed: "0000KjDzkP3z", iter: 2000);
+        Exact.Parse(a.ToString()) == a && a.Floor() <= a && a < a.Floor() + 1 && a.Ceiling() - a < 1
+            && (a.Round() - a).Abs() <= Exact.Of(1, 2), seed: "0000KjDzkP3z", iter: 2000);
 
     [Fact]
     public void A_square_root_has_28_digits_rounded_to_the_nearest() => Gen.Long[1, long.MaxValue].Sample(n =>

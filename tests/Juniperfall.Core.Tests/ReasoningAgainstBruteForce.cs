@@ -13,7 +13,8 @@ public class ReasoningAgainstBruteForce
 {
     private static readonly int Rounds = Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 1500 : 120;
 
-    private sealed record Case(int Seed, BoundModel Model, BruteForce Brute, List<Dictionary<string, BruteForce.Slot>> All, Reasoner Reasoner, ImmutableArray<Pick> Picks)
+    private sealed record Case(int Seed, BoundModel Model, BruteForce Brute, List<Dictionary<string, BruteForce.Slot>> All, Reasoner Reasoner,
+        ImmutableArray<Pick> Picks)
     {
         public static bool Contains(Dictionary<string, BruteForce.Slot> configuration, Pick pick) =>
             !configuration[pick.Path].Applies || configuration[pick.Path].Value == pick.Value;
@@ -54,9 +55,11 @@ public class ReasoningAgainstBruteForce
     /// <summary>Everything an answer promises, as one text.</summary>
     private static string Promised(Answer answer)
     {
-        static string Of(Available? a) => a is null ? "-" : $"{(a.Listed ? string.Join(",", a.Values) : "many")}/{a.None}/{a.MayBeAbsent}/{(a.Listed ? a.Values.Length > 0 ? a.Values[0] : null : a.Lowest)}/{(a.Listed ? a.Values.Length > 0 ? a.Values[^1] : null : a.Highest)}";
+        static string Of(Available? a) => a is null
+            ? "-" : $"{(a.Listed ? string.Join(",", a.Values) : "many")}/{a.None}/{a.MayBeAbsent}/{(a.Listed ? a.Values.Length > 0 ? a.Values[0] : null : a.Lowest)}/{(a.Listed ? a.Values.Length > 0 ? a.Values[^1] : null : a.Highest)}";
         return string.Join("\n", answer.Attributes.Select(a => $"{a.Path} {a.State} {a.Applies} {a.Value} {Of(a.Available)} {Of(a.Alternatives)}")
-            .Append(answer.Valid.ToString()).Append(string.Join(",", answer.Missing)).Append(string.Join(",", answer.Standing)).Append(string.Join(",", answer.Advice.Select(c => c.RowId))));
+            .Append(answer.Valid.ToString()).Append(string.Join(",", answer.Missing)).Append(string.Join(",", answer.Standing))
+                .Append(string.Join(",", answer.Advice.Select(c => c.RowId))));
     }
 
     [Fact]
@@ -66,15 +69,22 @@ public class ReasoningAgainstBruteForce
         {
             var orders = new[] { c.Picks, [.. c.Picks.Reverse()] };
             foreach (var picks in orders.SelectMany(o => Enumerable.Range(0, o.Length + 1).Select(n => o[..n])))
-                Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(picks), CancellationToken.None)), Promised(c.Reasoner.Answer(new(picks), CancellationToken.None)));
+                Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(picks), CancellationToken.None)),
+                    Promised(c.Reasoner.Answer(new(picks), CancellationToken.None)));
             // The model without its last rule, and back again.
             var root = c.Model.Document.Assemblies[0];
             if (root.Rows.OfType<RuleRow>().LastOrDefault() is not { } rule)
                 continue;
-            var without = new BoundModel(c.Model.Document with { Assemblies = c.Model.Document.Assemblies.Replace(root, root with { Topics = [.. root.Topics.Select(t => t with { Rows = t.Rows.Remove(rule) })] }) }, RandomModels.Facts);
+            var without = new BoundModel(c.Model.Document with
+            {
+                Assemblies = c.Model.Document.Assemblies
+                .Replace(root, root with { Topics = [.. root.Topics.Select(t => t with { Rows = t.Rows.Remove(rule) })] })
+            }, RandomModels.Facts);
             var later = new Reasoner(without, previous: c.Reasoner);
-            Assert.Equal(Promised(new Reasoner(without).Answer(new(c.Picks), CancellationToken.None)), Promised(later.Answer(new(c.Picks), CancellationToken.None)));
-            Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(c.Picks), CancellationToken.None)), Promised(new Reasoner(c.Model, previous: later).Answer(new(c.Picks), CancellationToken.None)));
+            Assert.Equal(Promised(new Reasoner(without).Answer(new(c.Picks), CancellationToken.None)),
+                Promised(later.Answer(new(c.Picks), CancellationToken.None)));
+            Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(c.Picks), CancellationToken.None)),
+                Promised(new Reasoner(c.Model, previous: later).Answer(new(c.Picks), CancellationToken.None)));
         }
     }
 
@@ -104,11 +114,14 @@ public class ReasoningAgainstBruteForce
                     var actual = available.Values.ToHashSet();
                     if (available.None)
                         actual.Add(Value.Nothing);
-                    Assert.True(expected.SetEquals(actual), $"seed {c.Seed}, {what} of {attribute.Path}: expected {string.Join(",", expected)}; got {string.Join(",", actual)}; picks {string.Join(" ", c.Picks)}");
+                    Assert.True(expected.SetEquals(actual),
+                        $"seed {c.Seed}, {what} of {attribute.Path}: expected {string.Join(",", expected)}; got {string.Join(",", actual)}; picks "
+                            + $"{string.Join(" ", c.Picks)}");
                 }
 
                 Same(within, attribute.Available, "available");
-                Assert.Equal(within.All(x => x[attribute.Path].Applies) ? Applicability.Always : within.Any(x => x[attribute.Path].Applies) ? Applicability.Maybe : Applicability.Never, attribute.Applies);
+                Assert.Equal(within.All(x => x[attribute.Path].Applies) ? Applicability.Always : within.Any(x => x[attribute.Path].Applies)
+                    ? Applicability.Maybe : Applicability.Never, attribute.Applies);
                 var pick = standing.Where(p => p.Path == attribute.Path).ToList();
                 if (pick.Count > 0)
                     Same(c.With(standing.Except(pick)), attribute.Alternatives!, "alternatives");
@@ -138,7 +151,8 @@ public class ReasoningAgainstBruteForce
             var unsettled = answer.Attributes.Where(a => a.State is AttributeState.Suggested or AttributeState.Open).ToList();
             // Of several choices the suggested ones come first, then all the others as left out, together or not at all.
             var groups = unsettled.GroupBy(a => RowPath.OfRow(a.Path)).SelectMany(g => g.First().Member is null ? [g.ToList()]
-                : g.Where(a => a.Row.SuggestedMembers.Contains(a.Member!.Id)).Select(a => new List<AttributeAnswer> { a }).Append([.. g.Where(a => !a.Row.SuggestedMembers.Contains(a.Member!.Id))]));
+                : g.Where(a => a.Row.SuggestedMembers.Contains(a.Member!.Id)).Select(a => new List<AttributeAnswer> { a })
+                    .Append([.. g.Where(a => !a.Row.SuggestedMembers.Contains(a.Member!.Id))]));
             foreach (var group in groups.Where(g => g.Count > 0 && (g[0].Member is not null || g[0].Row.Suggestion is not null)))
             {
                 var text = group[0].Row.Suggestion ?? "";
@@ -155,10 +169,13 @@ public class ReasoningAgainstBruteForce
                     counted.AddRange(group.Select(a => new Pick(a.Path, value)));
             }
             Assert.NotEmpty(c.With(answer.Standing));
-            var expected = answer.Attributes.Where(a => a.State is AttributeState.Open or AttributeState.Clash && (a.Row.Required || a.Member is not null) && c.With(answer.Standing).All(x => x[a.Path].Applies));
+            var expected = answer.Attributes
+                .Where(a => a.State is AttributeState.Open or AttributeState.Clash && (a.Row.Required || a.Member is not null)
+                && c.With(answer.Standing).All(x => x[a.Path].Applies));
             Assert.Equal(expected.Select(a => a.Path), answer.Missing);
             if (answer.Valid == true)
-                Assert.Contains(c.With(answer.Standing), x => c.Reasoner.Complete(answer, CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));
+                Assert.Contains(c.With(answer.Standing), x =>
+                    c.Reasoner.Complete(answer, CancellationToken.None)!.Value.All(p => x[p.Path].Applies && x[p.Path].Value == p.Value));
         }
     }
 
@@ -243,7 +260,8 @@ public class ReasoningAgainstBruteForce
             Assert.NotEmpty(ways.Found);
             foreach (var way in ways.Found)
             {
-                var changed = c.Picks.Select(p => way.Changes.FirstOrDefault(x => x.From == p) is { } change ? change.To is { } to ? p with { Value = to } : (Pick?)null : p).OfType<Pick>();
+                var changed = c.Picks.Select(p => way.Changes.FirstOrDefault(x => x.From == p) is { } change ? change.To is { } to
+                    ? p with { Value = to } : (Pick?)null : p).OfType<Pick>();
                 Assert.NotEmpty(Having(changed));
                 // No change of it could be spared.
                 foreach (var change in way.Changes)
@@ -264,7 +282,9 @@ public class ReasoningAgainstBruteForce
                 continue;
             // More picks than elsewhere, so that several clash.
             var random = new Random(c.Seed);
-            var picks = c.Picks.Concat(c.Brute.Paths.Where(p => c.Picks.All(x => x.Path != p)).Select(path => new Pick(path, c.Brute.ValuesOf((AttributeRow)c.Model.Index.Rows[RowPath.RowId(path)]).OrderBy(_ => random.Next()).First()))).ToImmutableArray();
+            var picks = c.Picks.Concat(c.Brute.Paths.Where(p => c.Picks.All(x => x.Path != p))
+                .Select(path => new Pick(path, c.Brute.ValuesOf((AttributeRow)c.Model.Index.Rows[RowPath.RowId(path)]).OrderBy(_ => random.Next()).First())))
+                .ToImmutableArray();
             foreach (var clash in c.Reasoner.Answer(new(picks), CancellationToken.None).Clashes)
             {
                 Assert.Empty(c.With(clash.Picks));
@@ -282,7 +302,9 @@ public class ReasoningAgainstBruteForce
     public void Many_clashes_that_have_nothing_to_do_with_each_other_have_ways_out_and_more_are_said_to_be_more()
     {
         const int many = 30;
-        var rows = Enumerable.Range(0, many).SelectMany(n => new Row[] { SmallModels.YesNo($"a{n}"), SmallModels.YesNo($"b{n}"), SmallModels.Rule($"r{n}", $"not a{n} or not b{n}") }).ToArray();
+        var rows = Enumerable.Range(0, many)
+            .SelectMany(n => new Row[] { SmallModels.YesNo($"a{n}"), SmallModels.YesNo($"b{n}"), SmallModels.Rule($"r{n}", $"not a{n} or not b{n}") })
+            .ToArray();
         var model = SmallModels.Sound(SmallModels.Assembly("room", rows));
         var picks = SmallModels.Picks(model, [.. Enumerable.Range(0, many).SelectMany(n => new[] { $"a{n}=yes", $"b{n}=yes" })]);
         var ways = new Reasoner(model).WaysOut(new(picks), null, CancellationToken.None);
@@ -305,11 +327,15 @@ public class ReasoningAgainstBruteForce
             var expected = Subsets(c.Picks.Length).Where(s => c.With(Kept(c, s)).Count > 0).ToList();
             expected = [.. expected.Where(s => !expected.Any(o => o.Count < s.Count && o.IsSubsetOf(s)))];
             Assert.Equal(expected.Count > 5, found.More);
-            expected = [.. expected.OrderBy(s => s.Count).ThenByDescending(s => s.OrderDescending(), Comparer<IEnumerable<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(5)];
-            Assert.Equal(expected.Select(s => string.Join(",", s.Order())), ways.Select(w => string.Join(",", w.Changes.Select(x => c.Picks.IndexOf(x.From)).Order())));
+            expected = [.. expected.OrderBy(s => s.Count)
+                .ThenByDescending(s => s.OrderDescending(),
+                Comparer<IEnumerable<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(5)];
+            Assert.Equal(expected.Select(s => string.Join(",", s.Order())),
+                ways.Select(w => string.Join(",", w.Changes.Select(x => c.Picks.IndexOf(x.From)).Order())));
             foreach (var way in ways)
             {
-                var changed = c.Picks.Select(p => way.Changes.FirstOrDefault(x => x.From == p) is { } change ? change.To is { } to ? p with { Value = to } : (Pick?)null : p).OfType<Pick>();
+                var changed = c.Picks.Select(p => way.Changes.FirstOrDefault(x => x.From == p) is { } change ? change.To is { } to
+                    ? p with { Value = to } : (Pick?)null : p).OfType<Pick>();
                 Assert.NotEmpty(c.With(changed));
                 checkedWays++;
             }
@@ -326,7 +352,8 @@ public class ReasoningAgainstBruteForce
             if (c.All.Count == 0)
                 continue;
             var answer = c.Reasoner.Answer(new(c.Picks), CancellationToken.None);
-            var values = c.With(c.Standing()).Select(x => new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))).ToList();
+            var values = c.With(c.Standing()).Select(x => new Evaluator(c.Model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value)))
+                .ToList();
             foreach (var computed in answer.Open.Computed.Where(x => x.Number is not null))
             {
                 var all = values.Select(e => e[computed.Path]).ToList();
@@ -336,7 +363,8 @@ public class ReasoningAgainstBruteForce
                 Assert.Equal(all.Any(v => v.IsNothing), tight.MayHaveNoValue);
                 Assert.Equal((numbers.Count > 0 ? numbers.Min() : (Exact?)null, numbers.Count > 0 ? numbers.Max() : (Exact?)null), (tight.Low, tight.High));
                 // What is shown without asking is never too narrow.
-                Assert.True(numbers.Count == 0 || !(computed.Number!.Low > tight.Low || computed.Number.High < tight.High), $"seed {c.Seed}: {computed.DisplayPath}");
+                Assert.True(numbers.Count == 0 || !(computed.Number!.Low > tight.Low || computed.Number.High < tight.High),
+                    $"seed {c.Seed}: {computed.DisplayPath}");
                 met++;
                 open += tight.Low == tight.High ? 0 : 1;
             }
@@ -344,7 +372,8 @@ public class ReasoningAgainstBruteForce
         Assert.True(open > Rounds / 10, $"of {met} numbers only {open} were open");
     }
 
-    /// <summary>Over all that can still be picked nothing is left out, several choices that nobody touched included; as suggested only what suggestions leave.</summary>
+    /// <summary>Over all that can still be picked nothing is left out, several choices that nobody touched included; as suggested only what suggestions
+    /// leave.</summary>
     [Fact]
     public void Figures_lines_and_totals_hold_every_configuration_with_the_picks_and_as_suggested_every_one_with_the_suggestions()
     {
@@ -362,7 +391,8 @@ public class ReasoningAgainstBruteForce
                     var evaluator = new Evaluator(c.Model, values);
                     foreach (var computed in outcome.Computed)
                         if (evaluator[computed.Path] is { Kind: ValueKind.Number, Number: var number })
-                            Assert.True(!(number < computed.Number!.Low) && !(number > computed.Number.High), $"seed {c.Seed}: {computed.DisplayPath} can be {number}");
+                            Assert.True(!(number < computed.Number!.Low) && !(number > computed.Number.High),
+                                $"seed {c.Seed}: {computed.DisplayPath} can be {number}");
                         else
                             Assert.True(computed.Number is null or { MayHaveNoValue: true }, $"seed {c.Seed}: {computed.DisplayPath} can have no value");
                     var lines = c.Brute.Lines(configuration).ToDictionary(l => l.At.Prefix + l.Row.Id, l => l.Field);
@@ -372,20 +402,25 @@ public class ReasoningAgainstBruteForce
                         else
                         {
                             Assert.NotEqual(LineState.Out, line.State);
-                            Assert.All(line.Numbers, n => Assert.False(field(n.Key) is { Kind: ValueKind.Number, Number: var number } && (number < n.Value.Low || number > n.Value.High), $"seed {c.Seed}: {line.Path} {n.Key}"));
+                            Assert.All(line.Numbers, n =>
+                                Assert.False(field(n.Key) is { Kind: ValueKind.Number, Number: var number }
+                                && (number < n.Value.Low || number > n.Value.High), $"seed {c.Seed}: {line.Path} {n.Key}"));
                         }
                 }
             var totals = c.Reasoner.Totals(answer);
             if (totals.TryGetValue(StructureGoals.Price, out var price))
                 foreach (var (reach, standing) in new[] { (price.Open, answer.StandingPicks), (price.AsSuggested, answer.Standing) })
                     foreach (var configuration in c.With(standing).Where((_, i) => i % 5 == 0))
-                        if (Pricing.Of(c.Model, configuration.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value)).Sheet is { Price: var paid })
+                        if (Pricing.Of(c.Model, configuration.Where(s => s.Value.Applies)
+                            .ToDictionary(s => s.Key, s => s.Value.Value)).Sheet is { Price: var paid })
                             Assert.True(!(paid < reach.Low) && !(paid > reach.High), $"seed {c.Seed}: {paid} is not within {reach}");
             var possible = c.Reasoner.Lines(new(c.Picks), CancellationToken.None);
             foreach (var (path, possibility) in possible)
             {
                 var there = c.With(answer.StandingPicks).Select(x => c.Brute.Lines(x).Any(l => l.At.Prefix + l.Row.Id == path)).Distinct().ToList();
-                Assert.True(possibility.MayBeIn == there.Contains(true), $"seed {c.Seed}: {path} {possibility} {string.Join(",", there)} {c.Model.Document.Assemblies[0].Rows.Single(r => r.Id == path)} picks {string.Join(" ", c.Picks)}");
+                Assert.True(possibility.MayBeIn == there.Contains(true),
+                    $"seed {c.Seed}: {path} {possibility} {string.Join(",", there)} {c.Model.Document.Assemblies[0].Rows.Single(r => r.Id == path)} picks "
+                        + $"{string.Join(" ", c.Picks)}");
             }
             open += answer.Open.Lines.Count(l => l.State == LineState.Open);
             narrowed += answer.Open.Lines.Zip(answer.AsSuggested.Lines).Count(l => l.First.State != l.Second.State);
@@ -415,7 +450,9 @@ public class ReasoningAgainstBruteForce
                     Assert.Equal(numbers.Count == 0 ? null : highest ? numbers.Max() : numbers.Min(), best.Number);
                     if (best.Values is not { } values)
                         continue;
-                    var found = Assert.Single(within, x => x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value) is var applying && applying.Count == values.Length && values.All(v => applying.TryGetValue(v.Path, out var value) && value.Equals(v.Value)));
+                    var found = Assert.Single(within, x =>
+                        x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value) is var applying && applying.Count == values.Length
+                        && values.All(v => applying.TryGetValue(v.Path, out var value) && value.Equals(v.Value)));
                     Assert.Equal(best.Number, At(found).Number);
                     met++;
                 }
@@ -433,11 +470,15 @@ public class ReasoningAgainstBruteForce
             var within = c.With(c.Picks);
             // Which instance is which matters where some expression names one, or where they are picked differently.
             var isSymmetric = c.Model.Document.Assemblies[0].Rows.OfType<Subassembly>().Single().Instances.Length == 2
-                && !System.Text.Json.JsonSerializer.Serialize(c.Model.Document).Replace("applies(door[", "", StringComparison.Ordinal).Contains("door[", StringComparison.Ordinal)
-                && c.Picks.Where(p => p.Path.StartsWith("sub:1/")).Select(p => (p.Path[6..], p.Value)).ToHashSet().SetEquals(c.Picks.Where(p => p.Path.StartsWith("sub:7/")).Select(p => (p.Path[6..], p.Value)));
-            static string Of(Dictionary<string, BruteForce.Slot> x, string prefix) => string.Join(",", x.Where(s => s.Key.StartsWith(prefix, StringComparison.Ordinal)).Select(s => $"{s.Key[prefix.Length..]}={s.Value}").Order());
+                && !System.Text.Json.JsonSerializer.Serialize(c.Model.Document).Replace("applies(door[", "", StringComparison.Ordinal)
+                    .Contains("door[", StringComparison.Ordinal)
+                && c.Picks.Where(p => p.Path.StartsWith("sub:1/")).Select(p => (p.Path[6..], p.Value)).ToHashSet()
+                    .SetEquals(c.Picks.Where(p => p.Path.StartsWith("sub:7/")).Select(p => (p.Path[6..], p.Value)));
+            static string Of(Dictionary<string, BruteForce.Slot> x, string prefix) =>
+                string.Join(",", x.Where(s => s.Key.StartsWith(prefix, StringComparison.Ordinal)).Select(s => $"{s.Key[prefix.Length..]}={s.Value}").Order());
             var expected = !isSymmetric ? within.Count : within.Select(x => string.Join(";",
-                new[] { Of(x, "sub:1/"), Of(x, "sub:7/") }.Order().Append(string.Join(",", x.Where(s => !s.Key.Contains('/')).Select(s => $"{s.Key}={s.Value}").Order())))).Distinct().Count();
+                new[] { Of(x, "sub:1/"), Of(x, "sub:7/") }.Order()
+                    .Append(string.Join(",", x.Where(s => !s.Key.Contains('/')).Select(s => $"{s.Key}={s.Value}").Order())))).Distinct().Count();
             var count = c.Reasoner.Count(new(c.Picks), CancellationToken.None);
             Assert.True(count.Exact && count.Number == expected, $"seed {c.Seed}: {count.Number} instead of {expected}, symmetric: {isSymmetric}");
             met += expected > 1 ? 1 : 0;
@@ -453,25 +494,33 @@ public class ReasoningAgainstBruteForce
         foreach (var c in Cases(14).Take(Rounds / 2))
         {
             var within = c.With(c.Picks);
-            string Key(Func<string, BruteForce.Slot> at) => string.Join(" ", c.Reasoner.AskedPaths.Select(p => at(p) is var slot && !slot.Applies ? "-" : slot.Value.ToString()));
-            int Place(string path, BruteForce.Slot slot) => !slot.Applies ? -2 : slot.Value.IsNothing ? -1 : c.Brute.ValuesOf((AttributeRow)c.Model.Index.Rows[RowPath.RowId(path)]).ToList().IndexOf(slot.Value);
+            string Key(Func<string, BruteForce.Slot> at) =>
+                string.Join(" ", c.Reasoner.AskedPaths.Select(p => at(p) is var slot && !slot.Applies ? "-" : slot.Value.ToString()));
+            int Place(string path, BruteForce.Slot slot) => !slot.Applies ? -2 : slot.Value.IsNothing
+                ? -1 : c.Brute.ValuesOf((AttributeRow)c.Model.Index.Rows[RowPath.RowId(path)]).ToList().IndexOf(slot.Value);
             var paths = c.Reasoner.AskedPaths.ToList();
-            var expected = within.OrderBy(x => paths.Select(p => Place(p, x[p])).ToList(), Comparer<List<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(40).Select(x => Key(p => x[p])).ToList();
-            var found = c.Reasoner.Explore(new(c.Picks), CancellationToken.None).Take(40).Select(x => x.ToDictionary(p => p.Path, p => p.Value)).Select(x => Key(p => x.TryGetValue(p, out var v) ? new(true, v) : new(false, Value.Nothing))).ToList();
+            var expected = within.OrderBy(x => paths.Select(p => Place(p, x[p])).ToList(),
+                Comparer<List<int>>.Create((x, y) => x.Zip(y).Select(p => p.First - p.Second).FirstOrDefault(d => d != 0))).Take(40)
+                .Select(x => Key(p => x[p])).ToList();
+            var found = c.Reasoner.Explore(new(c.Picks), CancellationToken.None).Take(40).Select(x => x.ToDictionary(p => p.Path, p => p.Value))
+                .Select(x => Key(p => x.TryGetValue(p, out var v) ? new(true, v) : new(false, Value.Nothing))).ToList();
             Assert.Equal(expected, found);
             met += expected.Count > 1 ? 1 : 0;
 
             var sample = c.Reasoner.CoverPairs(new(c.Picks), CancellationToken.None);
             Assert.True(sample.Finished);
             var configurations = sample.Configurations.Select(x => x.ToDictionary(p => p.Path, p => p.Value)).ToList();
-            Assert.All(configurations, x => Assert.Contains(within, y => y.All(s => s.Value.Applies == x.ContainsKey(s.Key) && (!s.Value.Applies || x[s.Key] == s.Value.Value))));
+            Assert.All(configurations, x =>
+                Assert.Contains(within, y => y.All(s => s.Value.Applies == x.ContainsKey(s.Key) && (!s.Value.Applies || x[s.Key] == s.Value.Value))));
             if (c.Picks.Length > 0 && c.With(c.Picks).Count == 0)
                 continue;
             foreach (var a in paths)
                 foreach (var b in paths.Where(b => string.CompareOrdinal(a, b) < 0))
-                    foreach (var (x, y) in within.Where(z => z[a].Applies && z[b].Applies && !z[a].Value.IsNothing && !z[b].Value.IsNothing && z[a].Value.Kind != ValueKind.Number && z[b].Value.Kind != ValueKind.Number).Select(z => (z[a].Value, z[b].Value)).Distinct())
+                    foreach (var (x, y) in within.Where(z => z[a].Applies && z[b].Applies && !z[a].Value.IsNothing && !z[b].Value.IsNothing
+                        && z[a].Value.Kind != ValueKind.Number && z[b].Value.Kind != ValueKind.Number).Select(z => (z[a].Value, z[b].Value)).Distinct())
                     {
-                        Assert.True(configurations.Exists(z => z.TryGetValue(a, out var u) && u == x && z.TryGetValue(b, out var v) && v == y), $"seed {c.Seed}: {a}={x} with {b}={y}");
+                        Assert.True(configurations.Exists(z => z.TryGetValue(a, out var u) && u == x && z.TryGetValue(b, out var v) && v == y),
+                            $"seed {c.Seed}: {a}={x} with {b}={y}");
                         pairs++;
                     }
         }
@@ -496,14 +545,16 @@ public class ReasoningAgainstBruteForce
                     var rule = rules[random.Next(rules.Count)].Id;
                     if (!without.Remove(rule))
                         without.Add(rule);
-                    var edited = c.Model.Document.Assemblies.Replace(root, root with { Topics = [.. root.Topics.Select(t => t with { Rows = [.. t.Rows.Where(r => !without.Contains(r.Id))] })] });
+                    var edited = c.Model.Document.Assemblies
+                        .Replace(root, root with { Topics = [.. root.Topics.Select(t => t with { Rows = [.. t.Rows.Where(r => !without.Contains(r.Id))] })] });
                     model = new BoundModel(c.Model.Document with { Assemblies = edited }, RandomModels.Facts);
                     reasoner = new Reasoner(model, previous: reasoner);
                     edits++;
                 }
                 var picks = c.Picks.Where(_ => random.Next(3) > 0).ToImmutableArray();
                 var question = new Question(picks);
-                Assert.Equal(Promised(new Reasoner(model).Answer(question, CancellationToken.None)), Promised(reasoner.Answer(question, CancellationToken.None)));
+                Assert.Equal(Promised(new Reasoner(model).Answer(question, CancellationToken.None)),
+                    Promised(reasoner.Answer(question, CancellationToken.None)));
                 // A question that is stopped leaves nothing behind.
                 using var stopped = new CancellationTokenSource();
                 stopped.Cancel();
@@ -554,7 +605,8 @@ public class ReasoningAgainstBruteForce
             foreach (var computed in answer.AsSuggested.Computed)
             {
                 var value = evaluator[computed.Path];
-                Assert.True(value.IsNothing ? computed.Number is null : computed.Number is { IsFinal: true } n && n.Low == value.Number, $"seed {c.Seed}: {computed.DisplayPath} is {value}, not {computed.Number}");
+                Assert.True(value.IsNothing ? computed.Number is null : computed.Number is { IsFinal: true } n && n.Low == value.Number,
+                    $"seed {c.Seed}: {computed.DisplayPath} is {value}, not {computed.Number}");
             }
             var result = StructureBuilder.Build(c.Model, values);
             foreach (var line in answer.AsSuggested.Lines)
@@ -570,7 +622,8 @@ public class ReasoningAgainstBruteForce
                 else if (structure.Bom.SingleOrDefault(l => l.RowId == line.Row.Id) is not { } built)
                     Assert.Equal(0, number.Low!.Value.Sign);
                 else
-                    Assert.True(built.Net >= number.Low && built.Net < number.Low + Exact.Of(1, 2) && built.Gross >= built.Net && built.Gross < built.Net * Exact.Of(11, 10) + Exact.Of(1, 2));
+                    Assert.True(built.Net >= number.Low && built.Net < number.Low + Exact.Of(1, 2) && built.Gross >= built.Net
+                        && built.Gross < built.Net * Exact.Of(11, 10) + Exact.Of(1, 2));
                 lines++;
             }
             faults += result.Faults.Length;

@@ -13,7 +13,8 @@ public class ReasoningByHand
     [Fact]
     public void A_bound_on_what_may_be_left_out_never_forbids_leaving_it_out()
     {
-        var model = Sound(Assembly("room", YesNo("door"), Length("width", 600, 3000, 100) with { AppliesWhen = "door" }, Rule("r", "width <= 2 m"), Rule("s", "width >= 2.5 m")));
+        var model = Sound(Assembly("room", YesNo("door"), Length("width", 600, 3000, 100) with { AppliesWhen = "door" }, Rule("r", "width <= 2 m"),
+            Rule("s", "width >= 2.5 m")));
         // The rules leave the width no value, so the door is left out: both rules rest then.
         var answer = Ask(model);
         Assert.True(answer.Valid == true);
@@ -24,7 +25,8 @@ public class ReasoningByHand
     [Fact]
     public void A_condition_without_a_value_counts_as_false()
     {
-        var model = Sound(Assembly("room", YesNo("door"), Length("width", 600, 900, 100) with { AppliesWhen = "door" }, YesNo("wide") with { AppliesWhen = "width > 700 mm" }));
+        var model = Sound(Assembly("room", YesNo("door"), Length("width", 600, 900, 100) with { AppliesWhen = "door" },
+            YesNo("wide") with { AppliesWhen = "width > 700 mm" }));
         Assert.Equal(Applicability.Never, Ask(model, "door=no").At("wide").Applies);
         Assert.Equal(Applicability.Never, Ask(model, "door=yes", "width=700").At("wide").Applies);
         Assert.Equal(Applicability.Always, Ask(model, "door=yes", "width=800").At("wide").Applies);
@@ -48,7 +50,14 @@ public class ReasoningByHand
     [Fact]
     public void Fewer_instances_rest_the_picks_of_the_others_and_never_drop_them()
     {
-        var place = new Subassembly { Id = "p", Name = "doors", AssemblyId = "leaf", InstanceCount = "number", Instances = [new() { Id = "a" }, new() { Id = "b" }, new() { Id = "c" }] };
+        var place = new Subassembly
+        {
+            Id = "p",
+            Name = "doors",
+            AssemblyId = "leaf",
+            InstanceCount = "number",
+            Instances = [new() { Id = "a" }, new() { Id = "b" }, new() { Id = "c" }]
+        };
         var model = Sound(Assembly("room", Whole("number", 1, 5), place, Rule("r", "sum(doors.width) <= 5")), Assembly("leaf", Whole("width", 1, 3)));
         // There are never more than there are instances for.
         Assert.Equal("1 2 3", Ask(model).Available(model, "number"));
@@ -65,7 +74,8 @@ public class ReasoningByHand
     public void Several_choices_keep_to_their_bounds_and_take_what_is_suggested()
     {
         var extras = Choice("extras") with { Type = AttributeType.Several, Min = "1", Max = "2", Suggestion = "c120" };
-        var model = Sound(Assembly("room", extras, Rule("r", "sum(extras.thickness) <= 200 mm"), Computed("thick", "max(extras.thickness)"), Computed("any80", "extras has '80'")));
+        var model = Sound(Assembly("room", extras, Rule("r", "sum(extras.thickness) <= 200 mm"), Computed("thick", "max(extras.thickness)"),
+            Computed("any80", "extras has '80'")));
         var open = Ask(model);
         Assert.Equal((AttributeState.Suggested, true), (open.At("extras.120").State, open.At("extras.120").Value!.Value.IsTrue));
         Assert.Equal([false, false], new[] { "extras.80", "extras.100" }.Select(p => open.At(p).Value!.Value.IsTrue));
@@ -75,7 +85,8 @@ public class ReasoningByHand
         var without = Ask(model, "extras.120=no");
         Assert.Equal(["extras#c80", "extras#c100"], without.Missing.AsEnumerable());
         Assert.Equal(AttributeState.Follows, Ask(model, "extras.120=no", "extras.80=no").At("extras.100").State);
-        var reason = new Reasoner(model).WhyNot(new(Picks(model, "extras.80=no", "extras.100=no")), "extras#c120", Value.Of(false), CancellationToken.None).Reason!;
+        var reason = new Reasoner(model)
+            .WhyNot(new(Picks(model, "extras.80=no", "extras.100=no")), "extras#c120", Value.Of(false), CancellationToken.None).Reason!;
         Assert.Equal((2, new Cause(CauseKind.Bound, "extras", "min", "")), (reason.Picks.Length, Assert.Single(reason.Causes)));
     }
 
@@ -83,10 +94,20 @@ public class ReasoningByHand
     public void Over_nothing_the_sum_and_the_count_are_zero_all_is_true_and_the_least_is_no_number()
     {
         var below = Assembly("leaf", Whole("width", 1, 3));
-        var place = new Subassembly { Id = "p", Name = "door", AssemblyId = "leaf", Make = SubassemblyKind.Phantom, AppliesWhen = "has", Instances = [new() { Id = "1" }] };
-        var model = Sound(Assembly("room", YesNo("has"), place, Computed("total", "sum(door.width)"), Computed("number", "count(door)"), Computed("wide", "if all(door.width > 2) then 1 else 0"),
+        var place = new Subassembly
+        {
+            Id = "p",
+            Name = "door",
+            AssemblyId = "leaf",
+            Make = SubassemblyKind.Phantom,
+            AppliesWhen = "has",
+            Instances = [new() { Id = "1" }]
+        };
+        var model = Sound(Assembly("room", YesNo("has"), place, Computed("total", "sum(door.width)"), Computed("number", "count(door)"),
+            Computed("wide", "if all(door.width > 2) then 1 else 0"),
             Computed("some", "if any(door.width > 0) then 1 else 0"), Computed("least", "min(door.width)")), below);
-        string Of(Answer answer, string name) => answer.AsSuggested.Computed.Single(c => c.DisplayPath == name).Number is { IsFinal: true } n ? n.Low!.Value.ToString() : "no value";
+        string Of(Answer answer, string name) => answer.AsSuggested.Computed.Single(c => c.DisplayPath == name).Number is { IsFinal: true } n
+            ? n.Low!.Value.ToString() : "no value";
         var without = Ask(model, "has=no");
         Assert.Equal(["0", "0", "1", "0", "no value"], new[] { "total", "number", "wide", "some", "least" }.Select(n => Of(without, n)));
         var with = Ask(model, "has=yes", "door.width=2");
@@ -107,7 +128,8 @@ public class ReasoningByHand
     [Fact]
     public void A_pick_on_what_no_longer_applies_rests_and_comes_back()
     {
-        var model = Sound(Assembly("room", YesNo("shelving"), Whole("bays", 1, 9) with { AppliesWhen = "shelving" }, Computed("load", "if applies(bays) then bays * 40 else 0")));
+        var model = Sound(Assembly("room", YesNo("shelving"), Whole("bays", 1, 9) with { AppliesWhen = "shelving" },
+            Computed("load", "if applies(bays) then bays * 40 else 0")));
         var resting = Ask(model, "bays=4", "shelving=no");
         Assert.True(resting.Valid == true);
         Assert.Equal((AttributeState.Resting, Value.Of((Exact)4)), (resting.At("bays").State, resting.At("bays").Value));
@@ -144,7 +166,9 @@ public class ReasoningByHand
         var ways = reasoner.WaysOut(new(picks), null, CancellationToken.None).Found;
         Assert.Equal([["b"], ["a"]], ways.Select(w => w.Changes.Select(c => c.From.Path).ToArray()).ToArray());
         foreach (var way in ways)
-            Assert.True(reasoner.Answer(new([.. picks.Select(p => way.Changes.FirstOrDefault(c => c.From == p) is { To: { } to } ? p with { Value = to } : p)]), CancellationToken.None).Valid == true);
+            Assert.True(reasoner.Answer(new(
+                [.. picks.Select(p => way.Changes.FirstOrDefault(c => c.From == p) is { To: { } to } ? p with { Value = to } : p)]),
+                CancellationToken.None).Valid == true);
         // Two picks stand in the way of this one, each by itself.
         var wanted = reasoner.WaysOut(new(Picks(model, "a=2", "c=2")), Picks(model, "b=3")[0], CancellationToken.None).Found;
         Assert.Equal([["a"]], wanted.Select(w => w.Changes.Select(c => c.From.Path).ToArray()).ToArray());
@@ -162,7 +186,8 @@ public class ReasoningByHand
     [Fact]
     public void Suggestions_are_taken_in_the_authors_order_and_never_rule_anything_out()
     {
-        var model = Sound(Assembly("room", Choice("core") with { Suggestion = "c80" }, YesNo("freezer") with { Suggestion = "yes" }, Rule("r", "not freezer or core.thickness >= 100 mm")));
+        var model = Sound(Assembly("room", Choice("core") with { Suggestion = "c80" }, YesNo("freezer") with { Suggestion = "yes" },
+            Rule("r", "not freezer or core.thickness >= 100 mm")));
         var answer = Ask(model);
         // The core comes first, so that the freezer cannot be had with it any more: its suggestion is not taken.
         Assert.Equal((AttributeState.Suggested, Value.Choice("c80")), (answer.At("core").State, answer.At("core").Value));
@@ -176,7 +201,8 @@ public class ReasoningByHand
     [Fact]
     public void What_is_still_needed_are_required_attributes_that_apply_and_have_no_value()
     {
-        var model = Sound(Assembly("room", YesNo("has"), Whole("a", 1, 2) with { AppliesWhen = "has" }, Whole("b", 1, 2) with { Required = false }, Whole("c", 1, 2) with { Suggestion = "1" }, Whole("d", 1, 1)));
+        var model = Sound(Assembly("room", YesNo("has"), Whole("a", 1, 2) with { AppliesWhen = "has" }, Whole("b", 1, 2) with { Required = false },
+            Whole("c", 1, 2) with { Suggestion = "1" }, Whole("d", 1, 1)));
         Assert.Equal(["has"], Ask(model).Missing.Order());
         Assert.Equal("a", Assert.Single(Ask(model, "has=yes").Missing));
         Assert.Empty(Ask(model, "has=no").Missing);
@@ -200,7 +226,8 @@ public class ReasoningByHand
         {
             Id = "g",
             Name = "spans",
-            Columns = [new() { Id = "k", Name = "core", Reference = "core" }, new() { Id = "n", Name = "load", Reference = "load" }, new() { Id = "f", Name = "longest", Unit = "m" }],
+            Columns = [new() { Id = "k", Name = "core", Reference = "core" }, new() { Id = "n", Name = "load", Reference = "load" },
+                new() { Id = "f", Name = "longest", Unit = "m" }],
             Rows = [new() { Id = "1", Cells = ["80", "1 .. 2", "3"] }, new() { Id = "2", Cells = ["100 | 120", "*", "5"] }],
         };
         var model = Sound(Assembly("room", Choice("core"), Whole("load", 1, 4), grid, Computed("span", "spans.longest")));
@@ -214,7 +241,8 @@ public class ReasoningByHand
     [Fact]
     public void A_length_between_two_moving_bounds_has_the_exact_steps_that_are_left()
     {
-        var model = Sound(Assembly("room", Length("width", 600, 1200, 50) with { Lower = "gap * 2 + 0.3 m", Upper = "1.2 m - gap" }, Length("gap", 0, 400, 100)));
+        var model = Sound(Assembly("room", Length("width", 600, 1200, 50) with { Lower = "gap * 2 + 0.3 m", Upper = "1.2 m - gap" },
+            Length("gap", 0, 400, 100)));
         var free = Ask(model, "gap=200").At("width").Available;
         Assert.Equal(("700", "1000", 7), (In("mm", free.Lowest!.Value).ToString(), In("mm", free.Highest!.Value).ToString(), free.Values.Length));
         Assert.Equal("0 100 200", Ask(model, "width=700").Available(model, "gap"));
@@ -225,7 +253,8 @@ public class ReasoningByHand
     [Fact]
     public void Why_names_the_condition_that_lets_a_value_follow()
     {
-        var model = Sound(Assembly("room", YesNo("freezer"), Choice("core"), new RequiresRule { Id = "thick", When = "freezer", Then = "core = '120'" }, Rule("other", "core.thickness > 50 mm")));
+        var model = Sound(Assembly("room", YesNo("freezer"), Choice("core"), new RequiresRule { Id = "thick", When = "freezer", Then = "core = '120'" },
+            Rule("other", "core.thickness > 50 mm")));
         var why = new Reasoner(model).WhyFollows(new(Picks(model, "freezer=yes")), "core", Value.Choice("c120"), CancellationToken.None).Reason!;
         Assert.Equal(("freezer", "thick"), (Assert.Single(why.Picks).Path, Assert.Single(why.Causes).RowId));
     }

@@ -38,7 +38,8 @@ public class SameMeaning
         static string Of(Available a) => $"{string.Join(",", a.Values)} {a.None} {a.MayBeAbsent} {a.Lowest} {a.Highest}";
         return string.Join("\n", answer.Attributes.Select(a => $"{a.Path} {a.State} {a.Applies} {a.Value} {Of(a.Available)}")
             .Concat(answer.AsSuggested.Computed.Select(c => $"{c.Path} {c.Number?.Low} {c.Number?.High} {c.Number?.MayHaveNoValue} {c.Value}"))
-            .Concat(answer.AsSuggested.Lines.Select(l => $"{l.Path} {l.State} {string.Join(",", l.Numbers.Select(n => $"{n.Key} {n.Value.Low} {n.Value.High}"))}"))
+            .Concat(answer.AsSuggested.Lines
+                .Select(l => $"{l.Path} {l.State} {string.Join(",", l.Numbers.Select(n => $"{n.Key} {n.Value.Low} {n.Value.High}"))}"))
             .Append($"{answer.Valid} {string.Join(",", answer.Missing)}"));
     }
 
@@ -63,7 +64,8 @@ public class SameMeaning
 
     [Fact]
     public void With_every_keyword_in_capitals_and_blanks_where_they_do_not_matter() => HeldFor(2, document => document.WithRows(row => Each(row, text =>
-        System.Text.RegularExpressions.Regex.Replace(text, @"\b(and|or|not|if|then|else|in|between|where|none|heated|core)\b", m => m.Value.ToUpperInvariant()).Replace("(", " ( ").Replace(" (", "(").Replace(",", " ,  "))));
+        System.Text.RegularExpressions.Regex.Replace(text, @"\b(and|or|not|if|then|else|in|between|where|none|heated|core)\b", m => m.Value.ToUpperInvariant())
+            .Replace("(", " ( ").Replace(" (", "(").Replace(",", " ,  "))));
 
     [Fact]
     public void Bound_to_ids() => HeldFor(3, document => ModelEditor.BindNames(document, RandomModels.Facts).Document!);
@@ -85,13 +87,15 @@ public class SameMeaning
         var below = document.Assemblies.Single(a => a.Id == "door");
         var alone = new ModelDocument { Id = "ds", Code = "DS", Root = "door", Lists = [.. document.Lists.Where(l => l.Id == "walls")], Assemblies = [below] };
         // Bound to ids or by names, it is the same.
-        var released = new BoundModel(document.Assemblies[0].Rows.Count() % 2 == 0 ? ModelEditor.BindNames(alone, RandomModels.Facts).Document! : alone, RandomModels.Facts);
+        var released = new BoundModel(document.Assemblies[0].Rows.Count() % 2 == 0 ? ModelEditor.BindNames(alone, RandomModels.Facts).Document! : alone,
+            RandomModels.Facts);
         return (document with
         {
             Assemblies = document.Assemblies.Remove(below),
             Lists = [.. document.Lists.Where(l => l.Id != "walls")],
             Reused = [Reuse.Of(released, 3, "zz")],
-        }).WithRows(r => r is Subassembly place ? place with { AssemblyId = "zz", Inputs = [.. place.Inputs.Select(i => i with { AttributeId = "zz." + i.AttributeId })] } : r);
+        }).WithRows(r => r is Subassembly place
+            ? place with { AssemblyId = "zz", Inputs = [.. place.Inputs.Select(i => i with { AttributeId = "zz." + i.AttributeId })] } : r);
     }, text => text.Replace("zz.", "", StringComparison.Ordinal));
 
     [Fact]

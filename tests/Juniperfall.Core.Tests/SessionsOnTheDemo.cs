@@ -27,27 +27,38 @@ public class SessionsOnTheDemo
     [Fact]
     public void A_list_of_more_values_than_are_listed_of_a_number_loses_none()
     {
-        var list = new ValueList { Id = "list", Name = "list", Values = [.. Enumerable.Range(0, 300).Select(v => new ListValue { Id = "v" + v, Code = "w" + v })] };
+        var list = new ValueList
+        {
+            Id = "list",
+            Name = "list",
+            Values = [.. Enumerable.Range(0, 300).Select(v => new ListValue { Id = "v" + v, Code = "w" + v })]
+        };
         Row[] rows =
         [
             new AttributeRow { Id = "unit", Name = "unit", Type = AttributeType.Choice, ListId = "list", Required = true },
             new AttributeRow { Id = "small", Name = "small", Type = AttributeType.YesNo, Required = true },
             new AttributeRow { Id = "size", Name = "size", Type = AttributeType.Whole, Min = "1", Max = "250", Required = true },
-            new StatementRule { Id = "r1", Number = 1, Expression = $"if small then unit in ({string.Join(", ", Enumerable.Range(0, 150).Select(v => "w" + v * 2))})" },
+            new StatementRule { Id = "r1", Number = 1,
+                Expression = $"if small then unit in ({string.Join(", ", Enumerable.Range(0, 150).Select(v => "w" + v * 2))})" },
             new StatementRule { Id = "r2", Number = 2, Expression = "if small then size <= 120" },
         ];
         var document = new ModelDocument { Id = "m", Code = "CR", Root = "root", Lists = [list], Assemblies = [SmallModels.Assembly("root", rows)] };
         AreTheSame(document, LibraryFacts.Empty);
         var answer = new Reasoner(new BoundModel(document, LibraryFacts.Empty)).Answer(new([new("small", Value.Of(false))]), default);
         Assert.Equal(300, answer.Attributes.Single(a => a.Path == "unit").Available.Values.Length);
-        Assert.Equal((1, 250), ((int)answer.Attributes.Single(a => a.Path == "size").Available.Lowest!.Value.Numerator, (int)answer.Attributes.Single(a => a.Path == "size").Available.Highest!.Value.Numerator));
+        Assert.Equal((1, 250), ((int)answer.Attributes.Single(a => a.Path == "size").Available.Lowest!.Value.Numerator,
+            (int)answer.Attributes.Single(a => a.Path == "size").Available.Highest!.Value.Numerator));
     }
 
     private static void AreTheSame(ModelDocument document, LibraryFacts library)
     {
         var beside = new AttributeRow { Id = "beside", Name = "beside", Type = AttributeType.Whole, Min = "0", Max = "1000000", Required = false };
         var root = document.Assemblies.First(a => a.Id == document.Root);
-        var other = document with { Assemblies = [.. document.Assemblies.Select(a => a != root ? a : a with { Topics = [.. a.Topics, new() { Id = "tbeside", Rows = [beside] }] })] };
+        var other = document with
+        {
+            Assemblies =
+            [.. document.Assemblies.Select(a => a != root ? a : a with { Topics = [.. a.Topics, new() { Id = "tbeside", Rows = [beside] }] })]
+        };
         var (mine, theirs) = (new Reasoner(new BoundModel(document, library)), new Reasoner(new BoundModel(other, library)));
         for (var seed = 0; seed < Rounds; seed++)
         {
@@ -59,7 +70,8 @@ public class SessionsOnTheDemo
                 Assert.Equal(b.Valid, a.Valid);
                 foreach (var (x, y) in a.Attributes.Zip(b.Attributes.Where(r => r.Path != "beside")))
                     Assert.True(x.Path == y.Path && Same(x.Available, y.Available) && Same(x.Alternatives, y.Alternatives),
-                        $"seed {seed}, step {step}, {x.Path}: {string.Join(" ", x.Available.Values.Except(y.Available.Values))} more, {string.Join(" ", y.Available.Values.Except(x.Available.Values))} less");
+                        $"seed {seed}, step {step}, {x.Path}: {string.Join(" ", x.Available.Values.Except(y.Available.Values))} more, "
+                            + $"{string.Join(" ", y.Available.Values.Except(x.Available.Values))} less");
                 var open = a.Attributes.Where(r => r.Available.Values.Length > 1 && picks.All(p => p.Path != r.Path)).ToList();
                 if (open.Count == 0)
                     break;
@@ -70,5 +82,6 @@ public class SessionsOnTheDemo
     }
 
     private static bool Same(Available? a, Available? b) => a is null || b is null ? a is null && b is null
-        : a.None == b.None && a.MayBeAbsent == b.MayBeAbsent && a.Listed == b.Listed && a.Lowest == b.Lowest && a.Highest == b.Highest && (!a.Listed || a.Values.SequenceEqual(b.Values));
+        : a.None == b.None && a.MayBeAbsent == b.MayBeAbsent && a.Listed == b.Listed && a.Lowest == b.Lowest && a.Highest == b.Highest
+            && (!a.Listed || a.Values.SequenceEqual(b.Values));
 }

@@ -27,7 +27,8 @@ public class SheetsIn
             Write("xl/styles.xml", """<styleSheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><cellXfs count="2"><xf numFmtId="0"/><xf numFmtId="10"/></cellXfs></styleSheet>""");
             const string open = "<worksheet xmlns=\"http://schemas.openxmlformats.org/spreadsheetml/2006/main\">";
             Write("xl/worksheets/sheet9.xml", open + "<sheetData><row r=\"1\"><c r=\"A1\" t=\"e\"><f>1/0</f><v>#DIV/0!</v></c></row></sheetData></worksheet>");
-            Write("xl/worksheets/sheet1.xml", open + "<sheetData><row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>other</t></is></c></row></sheetData></worksheet>");
+            Write("xl/worksheets/sheet1.xml",
+                open + "<sheetData><row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>other</t></is></c></row></sheetData></worksheet>");
             Write("xl/data/a.xml", sheet.Replace("<worksheet>", open));
             more?.Invoke(archive);
 
@@ -40,7 +41,9 @@ public class SheetsIn
         return memory.ToArray();
     }
 
-    private const string Three = "<worksheet><sheetData><row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>code</t></is></c><c r=\"B1\" t=\"inlineStr\"><is><t>discount %</t></is></c></row><row r=\"2\"><c r=\"A2\" t=\"inlineStr\"><is><t>D</t></is></c><c r=\"B2\" s=\"1\"><v>0.125</v></c></row></sheetData></worksheet>";
+    private const string Three = "<worksheet><sheetData><row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>code</t></is></c><c r=\"B1\" "
+        + "t=\"inlineStr\"><is><t>discount %</t></is></c></row><row r=\"2\"><c r=\"A2\" t=\"inlineStr\"><is><t>D</t></is></c><c r=\"B2\" "
+        + "s=\"1\"><v>0.125</v></c></row></sheetData></worksheet>";
 
     [Fact]
     public void Of_a_workbook_the_first_sheet_that_is_seen_is_read_or_the_one_that_is_named_and_a_percentage_is_what_it_shows()
@@ -77,7 +80,8 @@ public class SheetsIn
 
     [Theory]
     [MemberData(nameof(Bombs))]
-    public void A_small_file_that_unpacks_to_a_large_one_is_refused_before_it_fills_the_memory(string part, string start, string text, long characters, string error)
+    public void A_small_file_that_unpacks_to_a_large_one_is_refused_before_it_fills_the_memory(string part, string start, string text, long characters,
+        string error)
     {
         var file = Workbook(Three, archive => Repeat(archive, part, start, text, characters, ""));
         Assert.True(file.Length < 4_000_000);
@@ -90,7 +94,8 @@ public class SheetsIn
     public void A_text_that_many_cells_share_counts_each_time()
     {
         var cells = string.Concat(Enumerable.Range(1, 100).Select(c => $"<c t=\"s\"><v>0</v></c>"));
-        var sheet = "<worksheet><sheetData>" + string.Concat(Enumerable.Range(1, 100).Select(r => $"<row r=\"{r}\">{cells}</row>")) + "</sheetData></worksheet>";
+        var sheet = "<worksheet><sheetData>" + string.Concat(Enumerable.Range(1, 100).Select(r => $"<row r=\"{r}\">{cells}</row>"))
+            + "</sheetData></worksheet>";
         var file = Workbook(sheet, archive =>
         {
             using var relations = new StreamWriter(archive.CreateEntry("xl/sharedStrings.xml").Open());
@@ -122,10 +127,12 @@ public class SheetsIn
 
     [Theory]
     [InlineData("a,b\n1,\"x\n2,y\n", "The quote that opens a cell in line 2 is never closed.")]
-    [InlineData("a,b\n1,\"x\n2,\"y\n3,z\n", "The quote that opens a cell in line 2 is closed in the middle of a cell in line 3. A quote inside a cell is written twice.")]
+    [InlineData("a,b\n1,\"x\n2,\"y\n3,z\n",
+        "The quote that opens a cell in line 2 is closed in the middle of a cell in line 3. A quote inside a cell is written twice.")]
     [InlineData("a,b\n1,5\" pipe\n", null)]
     [InlineData("a,b\n1,\"\"\"\"\n2,\"\"\n", null)]
-    public void A_quote_that_is_not_closed_is_a_fault_with_its_line(string text, string? error) => Assert.Equal(error, SheetReader.Read(Encoding.UTF8.GetBytes(text)).Error);
+    public void A_quote_that_is_not_closed_is_a_fault_with_its_line(string text, string? error) =>
+        Assert.Equal(error, SheetReader.Read(Encoding.UTF8.GetBytes(text)).Error);
 
     [Theory]
     [InlineData("code;label;labour rate\nA;x, y;1.234,50\n", ';', true, "1234.5")]
@@ -151,16 +158,21 @@ public class SheetsIn
         var sheet = SheetReader.Read(Encoding.UTF8.GetBytes("code,label,labour rate\nBENCH,Bench,36\nSAW,Saw,40\nNEW,New,12\n")).Sheet!;
         var facts = SmallModels.Facts.WorkCentres.Add("SAW", new() { Code = "SAW", Label = LocalText.English("Old saw"), LabourRate = "40" });
         var change = LibraryTables.WorkCentres.Read(sheet, facts.GetValueOrDefault);
-        Assert.Equal([(2, "BENCH", "label", "", "Bench", false), (3, "SAW", "label", "Old saw", "Saw", false)], change.Cells.Where(c => !c.IsNew).Select(c => (c.Row, c.Key, c.Column, c.Before, c.After, c.IsNew)));
+        Assert.Equal([(2, "BENCH", "label", "", "Bench", false), (3, "SAW", "label", "Old saw", "Saw", false)],
+            change.Cells.Where(c => !c.IsNew).Select(c => (c.Row, c.Key, c.Column, c.Before, c.After, c.IsNew)));
         Assert.Contains(change.Cells, c => c is { Row: 4, IsNew: true, Column: "labour rate", Before: "", After: "12" });
         Assert.Equal(change.Cells.Count, change.CellCount);
     }
 
     [Theory]
-    [InlineData("<worksheet><sheetData><row r=\"2\"><c r=\"B2\"><f>A1*2</f><v>4</v></c><c r=\"C2\"><f>1+1</f></c></row></sheetData></worksheet>", "There are formulas in B2, C2. Put their values in their place.")]
-    [InlineData("<worksheet><sheetData/><mergeCells><mergeCell ref=\"A1:B1\"/></mergeCells></worksheet>", "Cells are merged at A1:B1. Part them, so that every row has cells of its own.")]
-    [InlineData("<worksheet><sheetData><row r=\"2\"><c r=\"B2\" t=\"e\"><v>#N/A</v></c></row></sheetData></worksheet>", "There are errors, such as #N/A, in B2. Put values in their place, or empty them.")]
-    [InlineData("<!DOCTYPE x [<!ENTITY e SYSTEM \"file:///etc/passwd\">]><worksheet><sheetData><row><c r=\"A1\"><v>&e;</v></c></row></sheetData></worksheet>", "The file is neither a CSV nor an XLSX file that can be read.")]
+    [InlineData("<worksheet><sheetData><row r=\"2\"><c r=\"B2\"><f>A1*2</f><v>4</v></c><c r=\"C2\"><f>1+1</f></c></row></sheetData></worksheet>",
+        "There are formulas in B2, C2. Put their values in their place.")]
+    [InlineData("<worksheet><sheetData/><mergeCells><mergeCell ref=\"A1:B1\"/></mergeCells></worksheet>",
+        "Cells are merged at A1:B1. Part them, so that every row has cells of its own.")]
+    [InlineData("<worksheet><sheetData><row r=\"2\"><c r=\"B2\" t=\"e\"><v>#N/A</v></c></row></sheetData></worksheet>",
+        "There are errors, such as #N/A, in B2. Put values in their place, or empty them.")]
+    [InlineData("<!DOCTYPE x [<!ENTITY e SYSTEM \"file:///etc/passwd\">]><worksheet><sheetData><row><c r=\"A1\"><v>&e;</v></c></row></sheetData></worksheet>",
+        "The file is neither a CSV nor an XLSX file that can be read.")]
     public void Formulas_merged_cells_and_entities_are_refused(string sheet, string error) => Assert.Equal(error, SheetReader.Read(Workbook(sheet)).Error);
 
     [Theory]

@@ -17,7 +17,13 @@ public class SitesAndDates
 
     private static Reasoner At(string? site, DateOnly? date)
     {
-        var list = new ValueList { Id = "cores", Name = "cores", Values = [new() { Id = "v80", Code = "80", To = new(2026, 6, 30) }, new() { Id = "v100", Code = "100" }, new() { Id = "v120", Code = "120", Sites = ["NORTH"] }] };
+        var list = new ValueList
+        {
+            Id = "cores",
+            Name = "cores",
+            Values = [new() { Id = "v80", Code = "80", To = new(2026, 6, 30) }, new() { Id = "v100", Code = "100" },
+            new() { Id = "v120", Code = "120", Sites = ["NORTH"] }]
+        };
         var model = new BoundModel(new()
         {
             Id = "m",

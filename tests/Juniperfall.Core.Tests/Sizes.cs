@@ -70,7 +70,8 @@ public class Sizes
     {
         var closing = part.EndsWith('(') ? new string(')', times) : "";
         var text = Times(part, times) + end + closing + (part == "abs(" ? " >= 0" : "");
-        var answer = OnASmallStack(() => new Reasoner(Sound(Assembly("room", Whole("x", 0, 5), YesNo("y"), Rule("r", text)))).Answer(new([]), CancellationToken.None));
+        var answer = OnASmallStack(() =>
+            new Reasoner(Sound(Assembly("room", Whole("x", 0, 5), YesNo("y"), Rule("r", text)))).Answer(new([]), CancellationToken.None));
         Assert.True(answer is { Valid: true, Exact: true });
         Assert.Equal(Printer.Print(Parser.Parse(text).Root), Printer.Print(Parser.Parse(Printer.Print(Parser.Parse(text).Root)).Root));
     }
@@ -92,14 +93,16 @@ public class Sizes
             return (found, new Evaluator(model, new Dictionary<string, Value> { ["x"] = Value.Of((Exact)5) })["c3999"]);
         });
         Assert.True(answer is { Valid: true, Exact: true });
-        Assert.Equal(((Exact?)3, (Exact?)5), (answer.Attributes.Single(a => a.Path == "x").Available.Lowest, answer.Attributes.Single(a => a.Path == "x").Available.Highest));
+        Assert.Equal(((Exact?)3, (Exact?)5),
+            (answer.Attributes.Single(a => a.Path == "x").Available.Lowest, answer.Attributes.Single(a => a.Path == "x").Available.Highest));
         Assert.Equal(Value.Of((Exact)4004), value);
     }
 
     [Fact]
     public void A_circle_of_four_thousand_is_named_at_each_of_its_rows_in_a_sentence_one_can_read()
     {
-        var findings = OnASmallStack(() => Of(Assembly("room", [Chain(1, _ => "")[0] with { Expression = "c3999" }, .. Chain(4000, before => $"c{before} + 1")[1..]]))).Findings;
+        var findings = OnASmallStack(() =>
+            Of(Assembly("room", [Chain(1, _ => "")[0] with { Expression = "c3999" }, .. Chain(4000, before => $"c{before} + 1")[1..]]))).Findings;
         Assert.Equal(4000, findings.Count(f => f.Diagnostic.Fault == Fault.Circular));
         Assert.All(findings, f => Assert.True(f.Diagnostic.Message.Length < 200, f.Diagnostic.Message));
     }
@@ -127,7 +130,8 @@ public class Sizes
             var chain = Chain(26, before => $"c{before} * c{before}");
             var model = Sound(Assembly("room", [Whole("x", 2, 5), .. chain, Rule("r", "c25 > 3"), Part("p", "BOLT", "c25"), Part("q", "BOLT", "2")]));
             using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
-            return (new Reasoner(model).Answer(new([]), limit.Token), StructureBuilder.Build(model, new Dictionary<string, Value> { ["x"] = Value.Of((Exact)3) }, default));
+            return (new Reasoner(model).Answer(new([]), limit.Token),
+                StructureBuilder.Build(model, new Dictionary<string, Value> { ["x"] = Value.Of((Exact)3) }, default));
         });
         Assert.True(answer is { Valid: true, Exact: true });
         Assert.Contains(structure.Faults, f => f.RowId == "p" && f.Message.Contains("too large", StringComparison.Ordinal));
@@ -137,7 +141,8 @@ public class Sizes
     [Fact]
     public void A_tie_between_numbers_that_are_too_large_is_no_configuration_and_no_endless_search()
     {
-        var rows = Chain(26, before => $"c{before} * c{before}").Concat(Enumerable.Range(0, 26).Select(i => Computed($"d{i}", i == 0 ? "x" : $"d{i - 1} * d{i - 1}")));
+        var rows = Chain(26, before => $"c{before} * c{before}")
+            .Concat(Enumerable.Range(0, 26).Select(i => Computed($"d{i}", i == 0 ? "x" : $"d{i - 1} * d{i - 1}")));
         using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
         var answer = new Reasoner(Sound(Assembly("room", [Whole("x", 2, 3), .. rows, Rule("r", "c25 = d25")]))).Answer(new([]), limit.Token);
         Assert.True(answer.Exact);
@@ -149,8 +154,10 @@ public class Sizes
 
     public static TheoryData<string, AssemblyDefinition[]> TooLarge => new()
     {
-        { "s0 in one another", [.. Enumerable.Range(0, 26).Select(i => Assembly(i == 0 ? "room" : $"a{i}", [YesNo($"z{i}"), .. i < 25 ? new Row[] { Place($"s{i}", $"a{i + 1}", 2) } : []]))] },
-        { "deep", [.. Enumerable.Range(0, 40).Select(i => Assembly(i == 0 ? "room" : $"a{i}", [YesNo($"z{i}"), .. i < 39 ? new Row[] { Place($"s{i}", $"a{i + 1}", 1) } : []]))] },
+        { "s0 in one another", [.. Enumerable.Range(0, 26)
+            .Select(i => Assembly(i == 0 ? "room" : $"a{i}", [YesNo($"z{i}"), .. i < 25 ? new Row[] { Place($"s{i}", $"a{i + 1}", 2) } : []]))] },
+        { "deep", [.. Enumerable.Range(0, 40)
+            .Select(i => Assembly(i == 0 ? "room" : $"a{i}", [YesNo($"z{i}"), .. i < 39 ? new Row[] { Place($"s{i}", $"a{i + 1}", 1) } : []]))] },
         { "instances", [Assembly("room", Place("s", "a", 1001)), Assembly("a", YesNo("z"))] },
         { "rows", [Assembly("room", [.. Enumerable.Range(0, 50_001).Select(i => YesNo($"z{i}"))])] },
         { "rows of instances", [Assembly("room", Place("s", "a", 900)), Assembly("a", [.. Enumerable.Range(0, 200).Select(i => YesNo($"z{i}"))])] },
@@ -173,7 +180,8 @@ public class Sizes
     [Fact]
     public void Deep_chains_of_assemblies_that_contain_each_other_are_faults_of_their_own()
     {
-        var assemblies = Enumerable.Range(0, 3000).Select(i => Assembly(i == 0 ? "room" : $"a{i}", Place($"s{i}", i == 2999 ? "a1" : $"a{i + 1}", 1))).ToArray();
+        var assemblies = Enumerable.Range(0, 3000).Select(i => Assembly(i == 0 ? "room" : $"a{i}", Place($"s{i}", i == 2999 ? "a1" : $"a{i + 1}", 1)))
+            .ToArray();
         var model = OnASmallStack(() => Of(assemblies));
         Assert.Contains(model.Findings, f => f.Diagnostic.Fault is Fault.TooLarge or Fault.CircularAssembly);
     }
@@ -205,7 +213,13 @@ public class Sizes
     [InlineData("1..2..3")]
     public void A_cell_that_cannot_be_read_is_a_fault_of_its_grid(string cell)
     {
-        var grid = new CombinationGrid { Id = "g", Name = "g", Columns = [new() { Id = "k", Name = "k", Reference = "x" }], Rows = [new() { Id = "r1", Cells = [cell] }] };
+        var grid = new CombinationGrid
+        {
+            Id = "g",
+            Name = "g",
+            Columns = [new() { Id = "k", Name = "k", Reference = "x" }],
+            Rows = [new() { Id = "r1", Cells = [cell] }]
+        };
         var model = Of(Assembly("room", Whole("x", 0, 5), grid));
         Assert.Contains(model.Findings, f => f.RowId == "g" && f.Diagnostic.Fault == Fault.BadCell);
         Assert.True(new Reasoner(model).Answer(new([]), CancellationToken.None).Valid);
@@ -245,7 +259,8 @@ public class Sizes
         {
             var number = Convert.ToInt64(limit.GetRawConstantValue());
             var shown = number.ToString("#,0", System.Globalization.CultureInfo.InvariantCulture);
-            Assert.True(new[] { shown, $"{number >> 20} MB", $"{number >> 20} million" }.Any(text => document.Contains($"| {text} (`{limit.Name}`)", StringComparison.Ordinal)), $"{limit.Name}: {shown}");
+            Assert.True(new[] { shown, $"{number >> 20} MB", $"{number >> 20} million" }.Any(text =>
+                document.Contains($"| {text} (`{limit.Name}`)", StringComparison.Ordinal)), $"{limit.Name}: {shown}");
         }
     }
 

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Core.Tests;
 
@@ -35,12 +36,15 @@ internal static class SmallModels
 
     public static AttributeRow Choice(string name) => new() { Id = name, Name = name, Type = AttributeType.Choice, ListId = "cores", Required = true };
     public static AttributeRow YesNo(string name) => new() { Id = name, Name = name, Type = AttributeType.YesNo, Required = true };
-    public static AttributeRow Whole(string name, int min, int max) => new() { Id = name, Name = name, Type = AttributeType.Whole, Min = $"{min}", Max = $"{max}", Required = true };
-    public static AttributeRow Length(string name, int min, int max, int step) => new() { Id = name, Name = name, Type = AttributeType.Quantity, Unit = "mm", Min = $"{min}", Max = $"{max}", Step = $"{step}", Required = true };
+    public static AttributeRow Whole(string name, int min, int max) =>
+        new() { Id = name, Name = name, Type = AttributeType.Whole, Min = $"{min}", Max = $"{max}", Required = true };
+    public static AttributeRow Length(string name, int min, int max, int step) =>
+        new() { Id = name, Name = name, Type = AttributeType.Quantity, Unit = "mm", Min = $"{min}", Max = $"{max}", Step = $"{step}", Required = true };
     public static ComputedAttribute Computed(string name, string expression) => new() { Id = name, Name = name, Expression = expression };
     public static StatementRule Rule(string id, string expression) => new() { Id = id, Expression = expression };
 
-    public static AssemblyDefinition Assembly(string name, params Row[] rows) => new() { Id = name, Name = name, Topics = [new() { Id = "t" + name, Rows = [.. rows] }] };
+    public static AssemblyDefinition Assembly(string name, params Row[] rows) =>
+        new() { Id = name, Name = name, Topics = [new() { Id = "t" + name, Rows = [.. rows] }] };
 
     /// <summary>A model whose first assembly is the product itself.</summary>
     public static BoundModel Of(params AssemblyDefinition[] assemblies) =>

@@ -5,6 +5,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats.Structures;
 
 namespace Juniperfall.Core.Tests;
@@ -17,7 +18,7 @@ public class StructureFilesRoundTrip
     {
         foreach (var (model, structure, values) in DemoModel.StructuresWithValues())
         {
-            var words = new Wording(model);
+            var words = new ModelWording(model);
             var explainer = new StructureExplainer(model, words, values, default, withSteps: true);
             var price = PriceFile.Of(model, Pricing.Of(model, values), null, 3, explainer);
             var written = StructureWriter.Json(new StructureWriter(model, words, explainer).Of(structure, default, 3, [], []) with { Price = price });
@@ -32,7 +33,7 @@ public class StructureFilesRoundTrip
         var explained = 0;
         foreach (var (model, structure, values) in DemoModel.StructuresWithValues())
         {
-            var words = new Wording(model);
+            var words = new ModelWording(model);
             var file = new StructureWriter(model, words, new(model, words, values, default, withSteps: true)).Of(structure, default, 1, [], []);
             foreach (var (made, _) in StructureWriter.Made(file.Structure))
             {
@@ -45,7 +46,8 @@ public class StructureFilesRoundTrip
                         continue;
                     var at = words.Places[from.Place];
                     var quantity = new Evaluator(model, values, default).Evaluate(model.Expression(from.Row, "quantity")!, at.Prefix).Number;
-                    Assert.True(Exact.TryParse(line.Net, out var net) && Unit.TryParse(line.Unit.Length == 0 ? "1" : line.Unit) is { } unit && unit.FromBase(quantity) == net, $"{line.Item}: {last.Text} = {last.Result}, not {line.Net}");
+                    Assert.True(Exact.TryParse(line.Net, out var net) && Unit.TryParse(line.Unit.Length == 0 ? "1" : line.Unit) is { } unit
+                        && unit.FromBase(quantity) == net, $"{line.Item}: {last.Text} = {last.Result}, not {line.Net}");
                     explained++;
                 }
             }

@@ -14,7 +14,8 @@ public class StructuresAgainstBruteForce
 {
     private static readonly int Rounds = Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 600 : 80;
 
-    private static Exact Rounded(PartLine part, Exact number) => part.Step.Length == 0 ? number : (number / Exact.Parse(part.Step)).Ceiling() * Exact.Parse(part.Step);
+    private static Exact Rounded(PartLine part, Exact number) => part.Step.Length == 0
+        ? number : (number / Exact.Parse(part.Step)).Ceiling() * Exact.Parse(part.Step);
 
     [Fact]
     public void Lines_times_and_prices_are_those_of_the_definition_and_what_cannot_be_computed_is_a_fault_at_its_line()
@@ -50,13 +51,15 @@ public class StructuresAgainstBruteForce
                 var price = Pricing.Of(model, values);
                 var (line, amount) = Number("price", "amount");
                 var (_, surcharge) = part is not null && net is { Sign: > 0 } ? Number("part", "surcharge") : default;
-                if (Fails("price", "amount") || (net is { Sign: > 0 } && Fails("part", "surcharge")) || (part is not null && ((PartLine)part).Surcharge.Length > 0 && Fails("part", "quantity")))
+                if (Fails("price", "amount") || (net is { Sign: > 0 } && Fails("part", "surcharge"))
+                    || (part is not null && ((PartLine)part).Surcharge.Length > 0 && Fails("part", "quantity")))
                 {
                     Assert.Null(price.Sheet);
                     continue;
                 }
                 var before = surcharge ?? Exact.Zero;
-                var total = line is null || amount is null ? before : ((PriceLine)line).Effect == PriceEffect.Adds ? before + amount.Value : Exact.Max(before, amount.Value);
+                var total = line is null || amount is null ? before : ((PriceLine)line).Effect == PriceEffect.Adds
+                    ? before + amount.Value : Exact.Max(before, amount.Value);
                 Assert.Equal((total * 100).Round() / 100, price.Sheet!.Price);
                 priced++;
 
@@ -78,7 +81,8 @@ public class StructuresAgainstBruteForce
     [InlineData("not (x = 0) and x ^ -1 > 0", "0", false)]
     public void A_condition_that_is_decided_by_one_part_does_not_fail_because_of_another(string condition, string x, bool isThere)
     {
-        var model = SmallModels.Sound(SmallModels.Assembly("root", SmallModels.Whole("x", 0, 3), new PartLine { Id = "part", Item = "BOLT", AppliesWhen = condition },
+        var model = SmallModels.Sound(SmallModels
+            .Assembly("root", SmallModels.Whole("x", 0, 3), new PartLine { Id = "part", Item = "BOLT", AppliesWhen = condition },
             new PriceLine { Id = "price", Amount = "5 EUR", AppliesWhen = condition }));
         var answer = SmallModels.Ask(model, $"x = {x}");
         Assert.Equal(isThere ? LineState.In : LineState.Out, answer.AsSuggested.Lines.Single(l => l.Row.Id == "part").State);

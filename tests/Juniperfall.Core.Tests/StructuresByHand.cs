@@ -22,7 +22,8 @@ public class StructuresByHand
     }
 
     private static PartLine Part(string id, string item, string quantity) => new() { Id = id, Item = item, Quantity = quantity };
-    private static OperationLine Operation(string id, int sequence, string run) => new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Setup = "5 min", Run = run };
+    private static OperationLine Operation(string id, int sequence, string run) =>
+        new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Setup = "5 min", Run = run };
 
     private static Subassembly Place(string id, string assembly, SubassemblyKind make, string quantity = "", string item = "") =>
         new() { Id = id, Name = id, AssemblyId = assembly, Make = make, Quantity = quantity, Item = item, Instances = [new() { Id = "1" }] };
@@ -34,7 +35,8 @@ public class StructuresByHand
     {
         var model = Sound(
             Assembly("room", Place("walls", "wall", SubassemblyKind.Phantom, "4"), Part("door", "DOOR", "1")),
-            Assembly("wall", Part("panel", "PANEL", "2 m2"), Place("joints", "joint", SubassemblyKind.Phantom, "3"), Part("crate", "BOLT", "1") with { PerOrder = true }, Operation("raise", 20, "10 min")),
+            Assembly("wall", Part("panel", "PANEL", "2 m2"), Place("joints", "joint", SubassemblyKind.Phantom, "3"),
+                Part("crate", "BOLT", "1") with { PerOrder = true }, Operation("raise", 20, "10 min")),
             Assembly("joint", Part("bolt", "BOLT", "2"), Operation("drill", 10, "1 min")));
         var room = Build(model, []).Structure!;
         Assert.Equal(["10 PANEL 8 8", "20 BOLT 24 24", "30 BOLT 1 1", "40 DOOR 1 1"], Lines(room));
@@ -45,11 +47,17 @@ public class StructuresByHand
     [Fact]
     public void Of_several_instances_those_that_are_there_are_built_each_by_its_own_picks()
     {
-        var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with { InstanceCount = "number", Instances = [new() { Id = "1" }, new() { Id = "2" }, new() { Id = "3" }] };
+        var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with
+        {
+            InstanceCount = "number",
+            Instances = [new() { Id = "1" }, new() { Id = "2" }, new() { Id = "3" }]
+        };
         var model = Sound(
-            Assembly("room", Whole("number", 1, 3), doors, Choice("extras") with { Type = AttributeType.Several }, Part("bolt", "BOLT", "count(extras)") with { AppliesWhen = "extras has '80'" }),
+            Assembly("room", Whole("number", 1, 3), doors, Choice("extras") with { Type = AttributeType.Several },
+                Part("bolt", "BOLT", "count(extras)") with { AppliesWhen = "extras has '80'" }),
             Assembly("leaf", Whole("bolts", 1, 9), Part("bolt2", "BOLT", "bolts")));
-        var room = Build(model, ["number=2", "doors[1].bolts=4", "doors[2].bolts=6", "doors[3].bolts=9", "extras.80=yes", "extras.120=yes", "extras.100=no"]).Structure!;
+        var room = Build(model, ["number=2", "doors[1].bolts=4", "doors[2].bolts=6", "doors[3].bolts=9", "extras.80=yes", "extras.120=yes",
+            "extras.100=no"]).Structure!;
         Assert.Equal(["10 DOOR 1 1", "20 DOOR 1 1", "30 BOLT 2 2"], Lines(room));
         Assert.Equal(["10 BOLT 4 4", "10 BOLT 6 6"], room.Bom.Where(l => l.Below is not null).SelectMany(l => Lines(l.Below!)));
     }
@@ -57,10 +65,16 @@ public class StructuresByHand
     [Fact]
     public void The_cheapest_and_the_lightest_are_so_over_all_structures_that_can_be_built()
     {
-        var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with { InstanceCount = "number", Instances = [new() { Id = "1" }, new() { Id = "2" }] };
+        var doors = Place("doors", "leaf", SubassemblyKind.OwnItem, "", "DOOR") with
+        {
+            InstanceCount = "number",
+            Instances = [new() { Id = "1" }, new() { Id = "2" }]
+        };
         var model = Sound(
-            Assembly("room", Whole("number", 1, 2), Choice("core"), YesNo("lined"), doors, Place("walls", "wall", SubassemblyKind.Phantom, "if lined then 3 else 2"),
-                Part("bolt3", "BOLT", "number * 3") with { Step = "4", Scrap = "10" }, Part("panels", "PANEL", "if core = '80' then 5 m2 else 2.3 m2") with { Step = "0.5" }, Rule("r", "core = '80' or lined")),
+            Assembly("room", Whole("number", 1, 2), Choice("core"), YesNo("lined"), doors,
+                Place("walls", "wall", SubassemblyKind.Phantom, "if lined then 3 else 2"),
+                Part("bolt3", "BOLT", "number * 3") with { Step = "4", Scrap = "10" },
+                    Part("panels", "PANEL", "if core = '80' then 5 m2 else 2.3 m2") with { Step = "0.5" }, Rule("r", "core = '80' or lined")),
             Assembly("leaf", Whole("bolts", 2, 4), Part("b", "BOLT", "9 - bolts"), Operation("hang", 10, "bolts * 4 min")),
             Assembly("wall", Part("p", "PANEL", "1 m2") with { PerOrder = true }, Part("q", "BOLT", "1"), Operation("raise", 20, "3 min")));
         var reasoner = new Reasoner(model);
@@ -71,11 +85,13 @@ public class StructuresByHand
                     foreach (var (a, b) in from x in Enumerable.Range(2, 3) from y in Enumerable.Range(2, 3) where number == 2 || y == 2 select (x, y))
                         if (core == "80" || lined == "yes")
                         {
-                            string[] picks = [$"number={number}", $"core={core}", $"lined={lined}", $"doors[1].bolts={a}", .. number == 2 ? new[] { $"doors[2].bolts={b}" } : []];
+                            string[] picks = [$"number={number}", $"core={core}", $"lined={lined}", $"doors[1].bolts={a}",
+                                .. number == 2 ? new[] { $"doors[2].bolts={b}" } : []];
                             all.Add((Build(model, picks).Structure!, number));
                         }
         foreach (var (path, of) in new (string, Func<Structure, Exact>)[]
-            { (StructureGoals.Cost, s => RollUp.Of(s, Facts).Cost), (StructureGoals.Weight, s => RollUp.Of(s, Facts).Weight), (StructureGoals.Work, s => RollUp.Of(s, Facts).Work), (StructureGoals.LeadTime, s => LeadTime.Of(s, Facts, 1).Days) })
+            { (StructureGoals.Cost, s => RollUp.Of(s, Facts).Cost), (StructureGoals.Weight, s => RollUp.Of(s, Facts).Weight),
+                (StructureGoals.Work, s => RollUp.Of(s, Facts).Work), (StructureGoals.LeadTime, s => LeadTime.Of(s, Facts, 1).Days) })
             foreach (var highest in new[] { false, true })
                 foreach (var picked in new[] { "", "number=2" })
                 {
@@ -131,7 +147,8 @@ public class StructuresByHand
     [Fact]
     public void A_line_of_zero_is_dropped_and_positions_close_up()
     {
-        var model = Sound(Assembly("room", Whole("n", 0, 3), Part("a", "BOLT", "n"), Part("b", "DOOR", "1"), Part("c", "BOLT", "2") with { AppliesWhen = "n > 1" }));
+        var model = Sound(Assembly("room", Whole("n", 0, 3), Part("a", "BOLT", "n"), Part("b", "DOOR", "1"),
+            Part("c", "BOLT", "2") with { AppliesWhen = "n > 1" }));
         Assert.Equal(["10 DOOR 1 1"], Lines(Build(model, ["n=0"]).Structure!));
         Assert.Equal(["10 BOLT 2 2", "20 DOOR 1 1", "30 BOLT 2 2"], Lines(Build(model, ["n=2"]).Structure!));
     }
@@ -142,14 +159,16 @@ public class StructuresByHand
         var model = Sound(Assembly("room", Choice("core"), new PartLine { Id = "p", ItemFrom = "core.item", Quantity = "if core = '80' then 2 else 1" }));
         Assert.Equal(["10 BOLT 2 2"], Lines(Build(model, ["core=80"]).Structure!));
         // The seal is kept in metres, and the quantity has no unit.
-        Assert.Contains("The quantity is a plain number, but SEAL is kept in m and has no conversion from that.", Assert.Single(Build(model, ["core=100"]).Faults).Message);
+        Assert.Contains("The quantity is a plain number, but SEAL is kept in m and has no conversion from that.",
+            Assert.Single(Build(model, ["core=100"]).Faults).Message);
     }
 
     [Fact]
     public void Each_line_says_by_which_conditions_it_is_there_its_own_and_those_above()
     {
         var model = Sound(
-            Assembly("room", YesNo("delivered"), Place("services", "service", SubassemblyKind.Phantom) with { AppliesWhen = "delivered" }, Part("always", "DOOR", "1")),
+            Assembly("room", YesNo("delivered"), Place("services", "service", SubassemblyKind.Phantom) with { AppliesWhen = "delivered" },
+                Part("always", "DOOR", "1")),
             Assembly("service", Whole("hours", 1, 9), Part("crane", "BOLT", "1") with { AppliesWhen = "hours > 4" }));
         var room = Build(model, ["delivered=yes", "services.hours=6"]).Structure!;
         Assert.True(room.Bom.Single(l => l.Item == "DOOR").Reason.IsStandard);
@@ -173,14 +192,17 @@ public class StructuresByHand
             "consumed: DOOR is consumed at operation 10 “late”, which does not apply in this configuration.",
             "halves: The number of “halves” comes to 0.5; it must be a whole number.",
             "back: The run time of “back” comes to -30 s; it cannot be negative."], Faults("n=1"));
-        Assert.Contains(Faults("n=0"), f => f == "divided: The quantity of BOLT cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large.");
+        Assert.Contains(Faults("n=0"), f =>
+            f == "divided: The quantity of BOLT cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or "
+                + "becomes too large.");
         Assert.Equal(["halves: The number of “halves” comes to 1.5; it must be a whole number."], Faults("n=3"));
     }
 
     [Fact]
     public void A_site_gives_the_store_where_the_line_has_none_and_leaves_out_what_is_not_there()
     {
-        var model = Sound(Assembly("room", Part("a", "BOLT", "1"), Part("b", "BOLT", "2") with { Store = "Cage" }, Part("c", "DOOR", "1") with { Sites = ["ELL"] }));
+        var model = Sound(Assembly("room", Part("a", "BOLT", "1"), Part("b", "BOLT", "2") with { Store = "Cage" },
+            Part("c", "DOOR", "1") with { Sites = ["ELL"] }));
         Assert.Equal(["BOLT Raw", "BOLT Cage"], Build(model, [], new("HAL", null)).Structure!.Bom.Select(l => $"{l.Item} {l.Store}"));
         Assert.Equal(["BOLT ", "BOLT Cage", "DOOR "], Build(model, [], new("ELL", null)).Structure!.Bom.Select(l => $"{l.Item} {l.Store}"));
     }
@@ -189,13 +211,16 @@ public class StructuresByHand
     public void The_same_configuration_gives_the_same_structure_whatever_the_order_of_its_values()
     {
         var (model, reasoner) = DemoModel.Room.Value;
-        var values = reasoner.Complete(reasoner.Answer(new(Picks(model, "cooling.unit=C290-22", "delivery=delivered")), CancellationToken.None), CancellationToken.None)!.Value;
-        string Write(IEnumerable<Pick> picks) => System.Text.Json.JsonSerializer.Serialize(Flat(StructureBuilder.Build(model, picks.ToDictionary(p => p.Path, p => p.Value)).Structure!, 0));
+        var values = reasoner.Complete(reasoner.Answer(new(Picks(model, "cooling.unit=C290-22", "delivery=delivered")), CancellationToken.None),
+            CancellationToken.None)!.Value;
+        string Write(IEnumerable<Pick> picks) =>
+            System.Text.Json.JsonSerializer.Serialize(Flat(StructureBuilder.Build(model, picks.ToDictionary(p => p.Path, p => p.Value)).Structure!, 0));
         Assert.Equal(Write(values), Write(values.Reverse()));
     }
 
     private static IEnumerable<string> Flat(Structure structure, int level) => structure.Bom
-        .SelectMany(l => new[] { $"{level} {l.Position} {l.Item} {l.Net} {l.Gross} {l.Operation} {l.Reason.Condition}" }.Concat(l.Below is { } below ? Flat(below, level + 1) : []))
+        .SelectMany(l => new[] { $"{level} {l.Position} {l.Item} {l.Net} {l.Gross} {l.Operation} {l.Reason.Condition}" }.Concat(l.Below is { } below
+            ? Flat(below, level + 1) : []))
         .Concat(structure.Routing.Select(o => $"{level} {o.Sequence} {o.WorkCentre} {o.Setup} {o.Run}"));
 
     [Fact]

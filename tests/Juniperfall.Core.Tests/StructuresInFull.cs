@@ -24,20 +24,32 @@ public class StructuresInFull
     private static Dictionary<string, Value> Values(BoundModel model, params string[] picks)
     {
         var reasoner = new Reasoner(model);
-        return reasoner.Complete(reasoner.Answer(new(Picks(model, picks)), CancellationToken.None), CancellationToken.None)!.Value.ToDictionary(p => p.Path, p => p.Value);
+        return reasoner.Complete(reasoner.Answer(new(Picks(model, picks)), CancellationToken.None), CancellationToken.None)!.Value
+            .ToDictionary(p => p.Path, p => p.Value);
     }
 
     private static StructureResult Build(BoundModel model, params string[] picks) => StructureBuilder.Build(model, Values(model, picks));
     private static PartLine Part(string id, string item, string quantity) => new() { Id = id, Item = item, Quantity = quantity };
-    private static OperationLine Operation(string id, int sequence, string run) => new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Setup = "5 min", Run = run };
-    private static Subassembly Doors(string item = "DOOR") => new() { Id = "doors", Name = "doors", AssemblyId = "leaf", Item = item, InstanceCount = "number", Instances = [new() { Id = "1" }, new() { Id = "2" }, new() { Id = "3" }] };
+    private static OperationLine Operation(string id, int sequence, string run) =>
+        new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Setup = "5 min", Run = run };
+    private static Subassembly Doors(string item = "DOOR") =>
+        new()
+        {
+            Id = "doors",
+            Name = "doors",
+            AssemblyId = "leaf",
+            Item = item,
+            InstanceCount = "number",
+            Instances = [new() { Id = "1" }, new() { Id = "2" }, new() { Id = "3" }]
+        };
 
     // ---- Lines --------------------------------------------------------------------------------------------------
 
     [Fact]
     public void Equal_instances_are_one_structure_with_a_quantity_and_different_ones_are_two()
     {
-        var model = Sound(Assembly("room", Whole("number", 1, 3), Doors()), Assembly("leaf", Whole("bolts", 1, 9), Part("b", "BOLT", "bolts"), Operation("hang", 10, "bolts * 1 min")));
+        var model = Sound(Assembly("room", Whole("number", 1, 3), Doors()),
+            Assembly("leaf", Whole("bolts", 1, 9), Part("b", "BOLT", "bolts"), Operation("hang", 10, "bolts * 1 min")));
         var room = Build(model, "number=3", "doors[1].bolts=4", "doors[2].bolts=6", "doors[3].bolts=4").Structure!;
         Assert.Equal(["10 DOOR 2 (1, 3)", "20 DOOR 1 (2)"], room.Bom.Select(l => $"{l.Position} {l.Item} {l.Net} ({string.Join(", ", l.Instances)})"));
         // Each instance is a lot of its own: set up three times, 4 + 6 + 4 min.
@@ -57,7 +69,8 @@ public class StructuresInFull
                 Position = 35,
                 Substitutes = "PANEL, OLD",
                 From = new(2027, 1, 1),
-                Figures = [new() { Id = "f1", Name = "cut", Expression = "width - 2 * 6 mm", Unit = "mm" }, new() { Id = "f2", Name = "area", Expression = "width * 2 m", Unit = "m2", Decimals = 2 }],
+                Figures = [new() { Id = "f1", Name = "cut", Expression = "width - 2 * 6 mm", Unit = "mm" },
+                    new() { Id = "f2", Name = "area", Expression = "width * 2 m", Unit = "m2", Decimals = 2 }],
             },
             Part("q", "BOLT", "1"), Part("r", "BOLT", "2") with { Position = 40 }));
         var room = Build(model, "width=900").Structure!;
@@ -72,9 +85,11 @@ public class StructuresInFull
     public void Exactly_one_of_the_lines_that_answer_a_question_has_to_stand()
     {
         PartLine Hinge(string id, string item, string when) => Part(id, item, "2") with { OneOf = "Which hinge?", AppliesWhen = when };
-        var model = Sound(Assembly("room", Whole("n", 0, 3), Hinge("light", "BOLT", "n < 2"), Hinge("heavy", "DOOR", "n > 0 and n < 3"), Operation("hang", 10, "1 min")));
+        var model = Sound(Assembly("room", Whole("n", 0, 3), Hinge("light", "BOLT", "n < 2"), Hinge("heavy", "DOOR", "n > 0 and n < 3"),
+            Operation("hang", 10, "1 min")));
         Assert.Equal(["BOLT"], Build(model, "n=0").Structure!.Bom.Select(l => l.Item));
-        Assert.Equal("heavy: “Which hinge?” is answered by 2 lines at once: BOLT, DOOR. Exactly one has to stand.", Assert.Single(Build(model, "n=1").Faults.Select(f => $"{f.RowId}: {f.Message}")));
+        Assert.Equal("heavy: “Which hinge?” is answered by 2 lines at once: BOLT, DOOR. Exactly one has to stand.",
+            Assert.Single(Build(model, "n=1").Faults.Select(f => $"{f.RowId}: {f.Message}")));
         Assert.Equal(["DOOR"], Build(model, "n=2").Structure!.Bom.Select(l => l.Item));
         Assert.StartsWith("No line answers “Which hinge?”", Assert.Single(Build(model, "n=3").Faults).Message);
         Assert.Equal("oneOf", Assert.Single(Of(Assembly("room", Hinge("only", "BOLT", ""))).Findings).Field);
@@ -83,7 +98,8 @@ public class StructuresInFull
     [Fact]
     public void Lines_of_the_same_are_summed_where_the_product_says_so()
     {
-        var room = Assembly("room", Part("a", "BOLT", "2"), Part("b", "BOLT", "3") with { Scrap = "100" }, Part("c", "BOLT", "1") with { Store = "Cage" }, Part("d", "BOLT", "4") with { PerOrder = true });
+        var room = Assembly("room", Part("a", "BOLT", "2"), Part("b", "BOLT", "3") with { Scrap = "100" }, Part("c", "BOLT", "1") with { Store = "Cage" },
+            Part("d", "BOLT", "4") with { PerOrder = true });
         var plain = Sound(room);
         var summed = new BoundModel(plain.Document with { SumLines = true }, Facts);
         Assert.Equal(["2 2", "3 6", "1 1", "4 4"], Build(plain).Structure!.Bom.Select(l => $"{l.Net} {l.Gross}"));
@@ -94,10 +110,16 @@ public class StructuresInFull
     [Fact]
     public void A_quantity_is_turned_into_the_items_unit_by_its_conversion()
     {
-        var facts = Facts with { Items = Facts.Items.Add("BAR", new() { Number = "BAR", Cost = "12", Conversions = ImmutableSortedDictionary<string, string>.Empty.Add("m", "6").Add("kg", "15") }) };
-        var model = With(facts, Assembly("room", Part("a", "BAR", "7.5 m"), Part("b", "BAR", "3") with { Step = "1" }, Part("c", "BAR", "30 kg") with { Step = "1" }));
+        var facts = Facts with
+        {
+            Items = Facts.Items
+            .Add("BAR", new() { Number = "BAR", Cost = "12", Conversions = ImmutableSortedDictionary<string, string>.Empty.Add("m", "6").Add("kg", "15") })
+        };
+        var model = With(facts, Assembly("room", Part("a", "BAR", "7.5 m"), Part("b", "BAR", "3") with { Step = "1" },
+            Part("c", "BAR", "30 kg") with { Step = "1" }));
         Assert.Equal(["1.25", "3", "2"], Build(model).Structure!.Bom.Select(l => l.Net.ToString()));
-        Assert.Equal("quantity", Assert.Single(new BoundModel(model.Document with { Assemblies = [Assembly("room", Part("a", "BAR", "2 m2"))] }, facts).Findings).Field);
+        Assert.Equal("quantity", Assert
+            .Single(new BoundModel(model.Document with { Assemblies = [Assembly("room", Part("a", "BAR", "2 m2"))] }, facts).Findings).Field);
     }
 
     // ---- Operations ---------------------------------------------------------------------------------------------
@@ -106,14 +128,20 @@ public class StructuresInFull
     public void Instructions_are_filled_in_and_follow_a_rename()
     {
         var document = Of(Assembly("room", Length("width", 600, 1200, 1), Choice("core"),
-            Operation("cut", 10, "1 min") with { Instructions = new(LocalText.English("Cut to {width - 10 mm} from {core}, {{as marked}}.").Texts.Add("de", "Auf {width} sägen")) })).Document;
+            Operation("cut", 10, "1 min") with
+            {
+                Instructions =
+                new(LocalText.English("Cut to {width - 10 mm} from {core}, {{as marked}}.").Texts.Add("de", "Auf {width} sägen"))
+            })).Document;
         var model = new BoundModel(ModelEditor.BindNames(document, Facts).Document!, Facts);
         Assert.Empty(model.Findings);
         var filled = Build(model, "width=900", "core=100").Structure!.Routing[0].Instructions;
         Assert.Equal(("Cut to 0.89 m from 100, {as marked}.", "Auf 900 mm sägen"), (filled.In(), filled.In("de")));
         var renamed = ModelEditor.Apply(model.Document, new("e", [new SetField("width", "name", "clear_width", "width")]), Facts).Document!;
-        Assert.Contains("{clear_width}", ((OperationLine)new ShownDocument(new(renamed)).Document.Assemblies[0].Rows.Last()).Instructions.In("de"), StringComparison.Ordinal);
-        Assert.Equal("instructions/en/0", Assert.Single(Of(Assembly("room", Operation("cut", 10, "1 min") with { Instructions = LocalText.English("Cut to {widht}") })).Findings).Field);
+        Assert.Contains("{clear_width}", ((OperationLine)new ShownDocument(new(renamed)).Document.Assemblies[0].Rows.Last()).Instructions.In("de"),
+            StringComparison.Ordinal);
+        Assert.Equal("instructions/en/0",
+            Assert.Single(Of(Assembly("room", Operation("cut", 10, "1 min") with { Instructions = LocalText.English("Cut to {widht}") })).Findings).Field);
     }
 
     [Fact]
@@ -121,7 +149,15 @@ public class StructuresInFull
     {
         var model = Sound(Assembly("room", Whole("n", 1, 9),
             Operation("press", 10, "30 min") with { Batch = "4" }, Operation("lift", 20, "6 min") with { Crew = 3 },
-            new Subassembly { Id = "walls", Name = "walls", AssemblyId = "wall", Make = SubassemblyKind.Phantom, Quantity = "n", Instances = [new() { Id = "1" }] }),
+            new Subassembly
+            {
+                Id = "walls",
+                Name = "walls",
+                AssemblyId = "wall",
+                Make = SubassemblyKind.Phantom,
+                Quantity = "n",
+                Instances = [new() { Id = "1" }]
+            }),
             Assembly("wall", Operation("foam", 30, "10 min") with { Batch = "4" }));
         var room = Build(model, "n=5").Structure!;
         // A lot of 6: press 2 batches, lift 6 times, foam 30 pieces in 8 batches; each set up once.
@@ -129,13 +165,16 @@ public class StructuresInFull
         var six = new RollUp(Facts).Of(room, 6);
         Assert.Equal((Exact)(60 * (15 + 60 + 36 + 80)), six.Work);
         Assert.Equal(Exact.Of((5 + 60 + 5 + 80) * 2 * 36 + (5 + 36) * 3 * 36, 60), six.Labour);
-        Assert.Contains("batch", Assert.Single(Build(Sound(Assembly("room", Whole("n", 0, 3), Operation("press", 10, "1 min") with { Batch = "n" })), "n=0").Faults).Message, StringComparison.Ordinal);
+        Assert.Contains("batch", Assert
+            .Single(Build(Sound(Assembly("room", Whole("n", 0, 3), Operation("press", 10, "1 min") with { Batch = "n" })), "n=0").Faults).Message,
+            StringComparison.Ordinal);
     }
 
     [Fact]
     public void A_work_centre_can_come_from_a_value()
     {
-        var model = Sound(Assembly("room", YesNo("hard"), Operation("cut", 10, "1 min") with { WorkCentre = "", WorkCentreFrom = "if hard then \"BENCH\" else \"SAW\"" }));
+        var model = Sound(Assembly("room", YesNo("hard"),
+            Operation("cut", 10, "1 min") with { WorkCentre = "", WorkCentreFrom = "if hard then \"BENCH\" else \"SAW\"" }));
         Assert.Equal("BENCH", Build(model, "hard=yes").Structure!.Routing[0].WorkCentre);
         Assert.Equal("There is no work centre “SAW”.", Assert.Single(Build(model, "hard=no").Faults).Message);
     }
@@ -152,7 +191,15 @@ public class StructuresInFull
             Sites = Facts.Sites.SetItem("HAL", Facts.Sites["HAL"] with { MaterialOverhead = "10" }),
         };
         var model = With(facts,
-            Assembly("room", new Subassembly { Id = "door", Name = "door", AssemblyId = "leaf", Item = "DOOR", Quantity = "2", Instances = [new() { Id = "1" }] },
+            Assembly("room", new Subassembly
+            {
+                Id = "door",
+                Name = "door",
+                AssemblyId = "leaf",
+                Item = "DOOR",
+                Quantity = "2",
+                Instances = [new() { Id = "1" }]
+            },
                 Part("panel", "PANEL", "3 m2") with { Scrap = "10" }, Part("crate", "BOLT", "4") with { PerOrder = true }),
             Assembly("leaf", Part("bolt", "BOLT", "8"), Operation("hang", 10, "6 min")));
         Structure At(string site) => StructureBuilder.Build(model, Values(model), new(site, null)).Structure!;
@@ -176,7 +223,8 @@ public class StructuresInFull
     public void The_lead_time_is_the_longest_way_through_all_levels()
     {
         var facts = Facts with { Items = Facts.Items.SetItem("BOLT", Facts.Items["BOLT"] with { LeadTimeDays = "12" }) };
-        OperationLine At(string id, int sequence, string run, string parallel = "") => new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Run = run, Parallel = parallel };
+        OperationLine At(string id, int sequence, string run, string parallel = "") =>
+            new() { Id = id, Name = id, Sequence = sequence, WorkCentre = "BENCH", Run = run, Parallel = parallel };
         var model = With(facts,
             Assembly("room", new Subassembly { Id = "door", Name = "door", AssemblyId = "leaf", Item = "DOOR", Instances = [new() { Id = "1" }] },
                 At("saw", 10, "8 h"), At("paint", 20, "4 h", "both"), At("wire", 30, "12 h", "both"), At("fit", 40, "8 h"), Part("b", "BOLT", "1")),
@@ -195,26 +243,32 @@ public class StructuresInFull
     [Fact]
     public void A_formula_is_worked_out_step_by_step()
     {
-        var model = new BoundModel(ModelEditor.BindNames(Of(Assembly("room", Length("width", 600, 4800, 1), Choice("core"), Computed("rest", "width - 2 * 100 mm"),
+        var model = new BoundModel(ModelEditor
+            .BindNames(Of(Assembly("room", Length("width", 600, 4800, 1), Choice("core"), Computed("rest", "width - 2 * 100 mm"),
             Part("p", "BOLT", "if core = '80' then 1 else ceil(rest / 600 mm) * 2"))).Document, Facts).Document!, Facts);
         var evaluator = new Evaluator(model, Values(model, "width=4000", "core=100"));
         Assert.Equal(["core = '80' → no", "rest → 3.8 m", "rest / 600 mm → 6.3333", "ceil(rest / 600 mm) → 7", "ceil(rest / 600 mm) * 2 → 14",
             "if core = '80' then 1 else ceil(rest / 600 mm) * 2 → 14"],
-            Working.Of(model, evaluator, Occurrence.All(model).First(), ((PartLine)model.Index.Rows["p"]).Quantity).Where(s => s.Text != "core").Select(s => $"{s.Text} → {s.Result}"));
+            Working.Of(model, evaluator, Occurrence.All(model).First(), ((PartLine)model.Index.Rows["p"]).Quantity).Where(s => s.Text != "core")
+                .Select(s => $"{s.Text} → {s.Result}"));
     }
 
     [Fact]
     public void A_line_that_is_not_there_says_why_not()
     {
         var model = Sound(
-            Assembly("room", Whole("number", 1, 3), YesNo("lit"), Doors(), Part("lamp", "BOLT", "1") with { AppliesWhen = "lit" }, Part("zero", "BOLT", "number - 2") with { From = new(2026, 1, 1) },
+            Assembly("room", Whole("number", 1, 3), YesNo("lit"), Doors(), Part("lamp", "BOLT", "1") with { AppliesWhen = "lit" },
+                Part("zero", "BOLT", "number - 2") with { From = new(2026, 1, 1) },
                 new Subassembly { Id = "roof", Name = "roof", AssemblyId = "top", AppliesWhen = "lit", Instances = [new() { Id = "1" }] }),
             Assembly("leaf", Part("b", "BOLT", "1")), Assembly("top", Part("t", "PANEL", "1 m2")));
         var evaluator = new Evaluator(model, Values(model, "number=2", "lit=no"));
-        Assert.Equal(["lamp ConditionFalse by lamp: lit", "zero ZeroQuantity by zero: number - 2", "roof ConditionFalse by roof: lit", "b InstanceAbsent by doors: number", "t PlaceAbsent by roof: lit"],
+        Assert.Equal(["lamp ConditionFalse by lamp: lit", "zero ZeroQuantity by zero: number - 2", "roof ConditionFalse by roof: lit",
+            "b InstanceAbsent by doors: number", "t PlaceAbsent by roof: lit"],
             AbsentLines.Of(model, evaluator, default).Select(a => $"{a.Row.Id} {a.Absence} by {a.Cause.Id}: {a.Condition}"));
         var earlier = new Effectivity(null, new(2025, 6, 1));
-        Assert.Equal(Absence.NotInEffect, AbsentLines.Why(model, new(model, Values(model, "number=3", "lit=no"), earlier), earlier, Occurrence.All(model).First(), model.Index.Rows["zero"])!.Absence);
+        Assert.Equal(Absence.NotInEffect,
+            AbsentLines.Why(model, new(model, Values(model, "number=3", "lit=no"), earlier), earlier, Occurrence.All(model).First(),
+            model.Index.Rows["zero"])!.Absence);
     }
 
     // ---- Can it be built? ---------------------------------------------------------------------------------------
@@ -224,22 +278,31 @@ public class StructuresInFull
     {
         var facts = Facts with
         {
-            Items = Facts.Items.SetItem("SEAL", Facts.Items["SEAL"] with { Stores = ImmutableSortedDictionary<string, string>.Empty.Add("HAL", "") }).SetItem("OLD", Facts.Items["OLD"] with { Cost = "1" }),
+            Items = Facts.Items.SetItem("SEAL", Facts.Items["SEAL"] with { Stores = ImmutableSortedDictionary<string, string>.Empty.Add("HAL", "") })
+                .SetItem("OLD", Facts.Items["OLD"] with { Cost = "1" }),
             Sites = Facts.Sites.SetItem("HAL", new() { Code = "HAL", Label = LocalText.English("Haldwyn"), Stores = ["Raw"] }),
         };
         var model = With(facts,
-            Assembly("room", Choice("core"), Part("a", "BOLT", "1"), Part("b", "SEAL", "1 m"), Part("c", "PANEL", "1 m2") with { Substitutes = "OLD" }, Part("d", "BOLT", "1") with { Store = "Cage" },
-                new PartLine { Id = "e", ItemFrom = "core.item", Quantity = "1" }, Part("never", "DOOR", "1") with { AppliesWhen = "core = '80' and core = '100'" },
-                new Subassembly { Id = "door", Name = "door", AssemblyId = "leaf", Item = "DOOR", Instances = [new() { Id = "1" }] }, Operation("hang", 10, "1 min")),
+            Assembly("room", Choice("core"), Part("a", "BOLT", "1"), Part("b", "SEAL", "1 m"), Part("c", "PANEL", "1 m2") with { Substitutes = "OLD" },
+                Part("d", "BOLT", "1") with { Store = "Cage" },
+                new PartLine { Id = "e", ItemFrom = "core.item", Quantity = "1" },
+                    Part("never", "DOOR", "1") with { AppliesWhen = "core = '80' and core = '100'" },
+                new Subassembly { Id = "door", Name = "door", AssemblyId = "leaf", Item = "DOOR", Instances = [new() { Id = "1" }] },
+                    Operation("hang", 10, "1 min")),
             Assembly("leaf", Part("l", "BOLT", "1")));
-        string[] At(string? site) => [.. BuildableCheck.Of(model, new(site, null), (_, row) => row.Id != "never").Select(f => $"{f.Severity} {f.RowId} {f.MendedIn}: {f.Message}")];
-        Assert.Equal(["Error b Item: SEAL has no default store at Haldwyn.", "Error c Item: PANEL is not kept at Haldwyn.", "Error d Model: There is no store “Cage” at Haldwyn.",
-            "Error e Item: SEAL has no default store at Haldwyn.", "Error e Item: SEAL is kept in m and has no conversion from a plain number.", "Error door Model: “leaf” is made, but has no operation.",
-            "Warning b Item: SEAL has no cost at Haldwyn.", "Warning c Item: The substitute OLD is no longer active.", "Warning e Item: SEAL has no cost at Haldwyn.", "Warning door Item: DOOR is not kept at Haldwyn."], At("hal"));
+        string[] At(string? site) => [.. BuildableCheck.Of(model, new(site, null), (_, row) => row.Id != "never")
+            .Select(f => $"{f.Severity} {f.RowId} {f.MendedIn}: {f.Message}")];
+        Assert.Equal(["Error b Item: SEAL has no default store at Haldwyn.", "Error c Item: PANEL is not kept at Haldwyn.",
+            "Error d Model: There is no store “Cage” at Haldwyn.",
+            "Error e Item: SEAL has no default store at Haldwyn.", "Error e Item: SEAL is kept in m and has no conversion from a plain number.",
+                "Error door Model: “leaf” is made, but has no operation.",
+            "Warning b Item: SEAL has no cost at Haldwyn.", "Warning c Item: The substitute OLD is no longer active.",
+                "Warning e Item: SEAL has no cost at Haldwyn.", "Warning door Item: DOOR is not kept at Haldwyn."], At("hal"));
         Assert.DoesNotContain(At(null), f => f.Contains("kept at", StringComparison.Ordinal) || f.Contains("store", StringComparison.Ordinal));
         Assert.Contains(At("ELL"), f => f.StartsWith("Warning hang WorkCentre: BENCH stands at Haldwyn", StringComparison.Ordinal));
         var built = Build(model, "core=80").Structure!;
-        Assert.Equal(["Error door: DOOR is made, but has no operation in this configuration."], BuildableCheck.Of(model, built, default).Where(f => f.Severity == Severity.Error).Select(f => $"{f.Severity} {f.RowId}: {f.Message}"));
+        Assert.Equal(["Error door: DOOR is made, but has no operation in this configuration."],
+            BuildableCheck.Of(model, built, default).Where(f => f.Severity == Severity.Error).Select(f => $"{f.Severity} {f.RowId}: {f.Message}"));
     }
 
     [Fact]
@@ -247,8 +310,11 @@ public class StructuresInFull
     {
         PartLine Held(string id, DateOnly? from, DateOnly? to) => Part(id, "BOLT", "1") with { OneOf = "Which bolt?", From = from, To = to };
         var model = Sound(Assembly("room", Held("new", new(2027, 3, 1), null), Held("old", null, new(2027, 1, 31)), Operation("fit", 10, "1 min")));
-        Assert.Equal("From 2027-02-01 to 2027-02-28 no line answers “Which bolt?”.", Assert.Single(BuildableCheck.Of(model, default, (_, _) => true), f => f.Severity == Severity.Error).Message);
-        Assert.DoesNotContain(BuildableCheck.Of(Sound(Assembly("room", Held("new", new(2027, 2, 1), null), Held("old", null, new(2027, 1, 31)), Operation("fit", 10, "1 min"))), default, (_, _) => true), f => f.Severity == Severity.Error);
+        Assert.Equal("From 2027-02-01 to 2027-02-28 no line answers “Which bolt?”.",
+            Assert.Single(BuildableCheck.Of(model, default, (_, _) => true), f => f.Severity == Severity.Error).Message);
+        Assert.DoesNotContain(BuildableCheck
+            .Of(Sound(Assembly("room", Held("new", new(2027, 2, 1), null), Held("old", null, new(2027, 1, 31)), Operation("fit", 10, "1 min"))), default,
+            (_, _) => true), f => f.Severity == Severity.Error);
     }
 
     [Fact]
@@ -269,13 +335,23 @@ public class StructuresInFull
             };
             var model = Sound(
                 Assembly("room", YesNo("a"), YesNo("b"), Whole("n", 1, 2), Any("o1"), Any("o2"), Any("o3"), Any("o4"),
-                    new Subassembly { Id = "kit", Name = "kit", AssemblyId = "loose", Make = SubassemblyKind.Phantom, AppliesWhen = One("", "b"), Quantity = One("", "n") },
+                    new Subassembly
+                    {
+                        Id = "kit",
+                        Name = "kit",
+                        AssemblyId = "loose",
+                        Make = SubassemblyKind.Phantom,
+                        AppliesWhen = One("", "b"),
+                        Quantity = One("", "n")
+                    },
                     Doors() with { InstanceCount = "n", Instances = [new() { Id = "1" }, new() { Id = "2" }] }),
                 Assembly("loose", Whole("n", 1, 2) with { Id = "kn" }, YesNo("a") with { Id = "ka" }, YesNo("b") with { Id = "kb" }, Any("k1"), Any("k2")),
-                Assembly("leaf", Whole("n", 1, 2) with { Id = "dn" }, YesNo("a") with { Id = "da" }, YesNo("b") with { Id = "db" }, Rule("same", "a = b"), Any("d1"), Any("d2")));
+                Assembly("leaf", Whole("n", 1, 2) with { Id = "dn" }, YesNo("a") with { Id = "da" }, YesNo("b") with { Id = "db" }, Rule("same", "a = b"),
+                    Any("d1"), Any("d2")));
             var reasoner = new Reasoner(model);
             var question = new Question(Picks(model, "kit.n=1", "doors[1].a=yes"));
-            var days = reasoner.Explore(question, CancellationToken.None).Select(c => LeadTime.Of(StructureBuilder.Build(model, c.ToDictionary(p => p.Path, p => p.Value)).Structure!, Facts, 1).Days).ToList();
+            var days = reasoner.Explore(question, CancellationToken.None)
+                .Select(c => LeadTime.Of(StructureBuilder.Build(model, c.ToDictionary(p => p.Path, p => p.Value)).Structure!, Facts, 1).Days).ToList();
             var tight = reasoner.Tight(reasoner.Answer(question, CancellationToken.None), StructureGoals.LeadTime, null, CancellationToken.None)!;
             Assert.Equal((days.Min(), days.Max()), (tight.Low!.Value, tight.High!.Value));
             different += days.Distinct().Count();

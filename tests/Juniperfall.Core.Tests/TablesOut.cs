@@ -7,7 +7,8 @@ namespace Juniperfall.Core.Tests;
 /// <summary>What leaves as a table comes out of a spreadsheet as it was, and never as a formula.</summary>
 public class TablesOut
 {
-    private static readonly string[] Hostile = ["=1+1", "+1", "-1+2", "@SUM(A1)", "=cmd|' /C calc'!A0", "\t=1", "\r=1", "a,b", "say \"so\"", "two\r\nlines", " blank ", "", "漢 é", "<&>", "'quoted'"];
+    private static readonly string[] Hostile =
+        ["=1+1", "+1", "-1+2", "@SUM(A1)", "=cmd|' /C calc'!A0", "\t=1", "\r=1", "a,b", "say \"so\"", "two\r\nlines", " blank ", "", "漢 é", "<&>", "'quoted'"];
 
     private static readonly Table Of = new(["Level", "Text", "Number"], [.. Hostile.Select((t, i) => new object?[] { i, t, 0.125m * i })]);
 
@@ -48,7 +49,10 @@ public class TablesOut
 
     private static readonly IReadOnlyList<(string, object?)> Head = [("Product", "CR Room"), ("Quantity", 5m), ("Day", new DateOnly(2027, 1, 31))];
 
-    private static Task<byte[]> Book() => Tables.Xlsx([new("BOM", Of with { Columns = ["Level", "Text", "Number", "Day"], Rows = [.. Of.Rows.Select((r, i) => (object?[])[.. r, new DateOnly(2027, 1, 1).AddDays(i)])] }, Head), new("Empty", new(["A", "B"], [])), new("Bom", new(["A"], [["x"]]))]);
+    private static Task<byte[]> Book() =>
+        Tables.Xlsx([new("BOM", Of with { Columns = ["Level", "Text", "Number", "Day"],
+        Rows = [.. Of.Rows.Select((r, i) => (object?[])[.. r, new DateOnly(2027, 1, 1).AddDays(i)])] }, Head), new("Empty", new(["A", "B"], [])),
+        new("Bom", new(["A"], [["x"]]))]);
 
     [Fact]
     public async Task Xlsx_keeps_numbers_numbers_days_days_and_texts_texts()
@@ -62,7 +66,8 @@ public class TablesOut
         Assert.Equal(["BOM", "Empty", "Bom 2"], file.GetSheetNames());
         // No cell holds a formula: all of them are kept as texts or numbers. No element has a prefix, which some readers do not know.
         using var zip = new System.IO.Compression.ZipArchive(file);
-        foreach (var sheet in zip.Entries.Where(e => e.FullName.StartsWith("xl/", StringComparison.Ordinal) && e.FullName.EndsWith(".xml", StringComparison.Ordinal)))
+        foreach (var sheet in zip.Entries
+            .Where(e => e.FullName.StartsWith("xl/", StringComparison.Ordinal) && e.FullName.EndsWith(".xml", StringComparison.Ordinal)))
         {
             using var reader = new StreamReader(sheet.Open());
             var text = await reader.ReadToEndAsync();

@@ -8,7 +8,8 @@ namespace Juniperfall.Core.Tests;
 /// <summary>A time limit reaches into everything: what is not finished by then says so.</summary>
 public class TimeLimits
 {
-    public static TheoryData<string> Hard => ["round(min(w, v), 30 cm) > round(min(w, v), 30 cm)", "w * v > v * w + 0 m2", "w - v > w - v", "ceil(w, 7 cm) + v > v + ceil(w, 7 cm)"];
+    public static TheoryData<string> Hard =>
+        ["round(min(w, v), 30 cm) > round(min(w, v), 30 cm)", "w * v > v * w + 0 m2", "w - v > w - v", "ceil(w, 7 cm) + v > v + ceil(w, 7 cm)"];
 
     [Theory]
     [MemberData(nameof(Hard))]

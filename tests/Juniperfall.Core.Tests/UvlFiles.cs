@@ -59,7 +59,8 @@ public class UvlFiles
                 Count += size;
                 var group = _random.Next(5);
                 var (least, most) = group switch { 2 => (1, 1), 3 => (1, size), 4 => (_random.Next(0, size + 1), size), _ => (0, size) };
-                _text.Append(new string(' ', depth * 4)).Append(group switch { 0 => "mandatory", 1 => "optional", 2 => "alternative", 3 => "or", _ => $"[{least}..{most}]" }).Append('\n');
+                _text.Append(new string(' ', depth * 4))
+                    .Append(group switch { 0 => "mandatory", 1 => "optional", 2 => "alternative", 3 => "or", _ => $"[{least}..{most}]" }).Append('\n');
                 foreach (var member in members)
                 {
                     var cost = _random.Next(1, 9);
@@ -109,7 +110,8 @@ public class UvlFiles
             var tree = new RandomTree(seed);
             var (uvl, holds) = tree.Next(7);
             var model = Model(uvl);
-            bool[][] all = [.. Enumerable.Range(0, 1 << tree.Count).Select(m => Enumerable.Range(0, tree.Count).Select(i => (m >> i & 1) != 0).ToArray()).Where(holds)];
+            bool[][] all = [.. Enumerable.Range(0, 1 << tree.Count).Select(m => Enumerable.Range(0, tree.Count).Select(i => (m >> i & 1) != 0).ToArray())
+                .Where(holds)];
             var reasoner = new Reasoner(model);
             var random = new Random(seed);
             List<(int Feature, bool Value)> picks = [];
@@ -148,16 +150,24 @@ public class UvlFiles
         for (var seed = 0; seed < Rounds * 8; seed++)
         {
             // Of lines only their conditions count, where these cannot be computed; they have no counterpart.
-            var model = new BoundModel(new RandomModels(seed * 31 + 3).Next().WithRows(r => r is PartLine or OperationLine or PriceLine ? r with { AppliesWhen = "" } : r), RandomModels.Facts);
+            var model = new BoundModel(new RandomModels(seed * 31 + 3).Next()
+                .WithRows(r => r is PartLine or OperationLine or PriceLine ? r with { AppliesWhen = "" } : r), RandomModels.Facts);
             var (text, omitted) = UvlWriter.Write(model);
             // Rules without a counterpart are listed, and so left out of the comparison; an attribute cannot be.
             var rules = omitted.Select(o => model.Index.Rows[o.RowId]).OfType<IRule>().Select(r => r.Id).ToHashSet();
             if (omitted.Any(o => !rules.Contains(o.RowId)))
                 continue;
-            var without = model.Document with { Assemblies = [.. model.Document.Assemblies.Select(a => a with { Topics = [.. a.Topics.Select(t => t with { Rows = [.. t.Rows.Where(r => !rules.Contains(r.Id))] })] })] };
+            var without = model.Document with
+            {
+                Assemblies =
+                [.. model.Document.Assemblies.Select(a =>
+                a with { Topics = [.. a.Topics.Select(t => t with { Rows = [.. t.Rows.Where(r => !rules.Contains(r.Id))] })] })]
+            };
             // Figures of a grid are no rules; a division by zero rules out combinations that UVL cannot know of.
             var compared = new BoundModel(without, RandomModels.Facts);
-            if (compared.Findings.Any(f => f.Blocks) || compared.Document.Assemblies.SelectMany(a => a.Rows).OfType<ComputedAttribute>().Any(c => c.Expression.Contains('/') || c.Expression.Contains("sqrt") || c.Expression.Contains('^')))
+            if (compared.Findings.Any(f => f.Blocks)
+                || compared.Document.Assemblies.SelectMany(a => a.Rows).OfType<ComputedAttribute>()
+                .Any(c => c.Expression.Contains('/') || c.Expression.Contains("sqrt") || c.Expression.Contains('^')))
                 continue;
             var read = Model(text);
             var count = new Reasoner(read).Count(new([]), CancellationToken.None);
@@ -199,7 +209,8 @@ public class UvlFiles
                 Length => Heater
             """);
         Assert.Empty(result.Errors);
-        Assert.Equal([16, 17, 18, 20], result.Unread.Where(u => u.Sentence.EndsWith("the constraint is left out.", StringComparison.Ordinal)).Select(u => u.Line));
+        Assert.Equal([16, 17, 18, 20],
+            result.Unread.Where(u => u.Sentence.EndsWith("the constraint is left out.", StringComparison.Ordinal)).Select(u => u.Line));
         var model = new BoundModel(result.Package!.Model, result.Package.Library);
         // The number of doors goes up to four, and what is only a feature still counts as one.
         var answer = new Reasoner(model).Answer(new([]), CancellationToken.None);
@@ -212,10 +223,18 @@ public class UvlFiles
     {
         string[] codes = ["none", "and", "floor", "3", "ångström", "漢", "a b", "_x", "sum", "It's", "A B", "a_b"];
         var list = new ValueList { Id = "l", Name = "l", Values = [.. codes.Select((c, i) => new ListValue { Id = $"v{i}", Code = c })] };
-        var model = new BoundModel(new() { Id = "m", Code = "1-é", Root = "r", Lists = [list], Assemblies = [SmallModels.Assembly("r", SmallModels.Choice("true") with { ListId = "l" }, SmallModels.YesNo("floor"))] }, SmallModels.Facts);
+        var model = new BoundModel(new()
+        {
+            Id = "m",
+            Code = "1-é",
+            Root = "r",
+            Lists = [list],
+            Assemblies = [SmallModels.Assembly("r", SmallModels.Choice("true") with { ListId = "l" }, SmallModels.YesNo("floor"))]
+        }, SmallModels.Facts);
         var (text, omitted) = UvlWriter.Write(model);
         Assert.Empty(omitted);
-        var names = text.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0 && l is not ("features" or "mandatory" or "optional" or "alternative")).ToList();
+        var names = text.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0 && l is not ("features" or "mandatory" or "optional" or "alternative"))
+            .ToList();
         Assert.All(names, n => Assert.Matches("^[a-zA-Z][a-zA-Z0-9_]*$", n));
         Assert.Equal(names.Count, names.Distinct(StringComparer.OrdinalIgnoreCase).Count());
         Assert.Equal(new System.Numerics.BigInteger(codes.Length * 2), new Reasoner(Model(text)).Count(new([]), CancellationToken.None).Number);
@@ -252,7 +271,8 @@ public class UvlFiles
                 Freezer.tested => "Ramp, steel"
                 sum(cost) < 2000 & doors > 1
             """);
-        Assert.Equal(["Cold room", "Duty", "Chill", "Freezer", "Ramp, steel", "doors", "doors number"], model.Document.Assemblies[0].Rows.OfType<AttributeRow>().Select(r => r.Name));
+        Assert.Equal(["Cold room", "Duty", "Chill", "Freezer", "Ramp, steel", "doors", "doors number"],
+            model.Document.Assemblies[0].Rows.OfType<AttributeRow>().Select(r => r.Name));
         var answer = SmallModels.Ask(model, "Freezer=yes");
         Assert.Equal((AttributeState.Follows, true), (answer.At("Ramp, steel").State, answer.At("Ramp, steel").Value!.Value.IsTrue));
         Assert.Equal(2, answer.At("doors number").Available.Lowest);
@@ -282,7 +302,8 @@ public class UvlFiles
     [Fact]
     public void What_a_few_lines_could_ask_without_end_has_one()
     {
-        static string Fault(string constraint, string features = "    A {cost 2}\n") => Assert.Single(UvlReader.Read($"features\n{features}constraints\n    {constraint}\n").Errors).Sentence;
+        static string Fault(string constraint, string features = "    A {cost 2}\n") =>
+            Assert.Single(UvlReader.Read($"features\n{features}constraints\n    {constraint}\n").Errors).Sentence;
         Assert.Equal("This nests deeper than 500 levels.", Fault(new string('-', 200_000) + "sum(cost) > 1"));
         Assert.Equal("This nests deeper than 500 levels.", Fault(new string('!', 200_000) + "A"));
         Assert.Equal("More than 500 “<=>” follow one another.", Fault(string.Join(" <=> ", Enumerable.Repeat("A", 50_000))));
@@ -302,7 +323,8 @@ public class UvlFiles
         for (var i = 1; i < terms.Count; i++)
             (chain, value) = i % 2 == 0 ? ($"{chain} + {terms[i]}", value + decimal.Parse(terms[i], System.Globalization.CultureInfo.InvariantCulture))
                 : ($"{chain} - {terms[i]}", value - decimal.Parse(terms[i], System.Globalization.CultureInfo.InvariantCulture));
-        bool Holds(string constraint) => new Reasoner(Model($"features\n    A\nconstraints\n    {constraint}\n")).Answer(new([]), CancellationToken.None).Valid == true;
+        bool Holds(string constraint) =>
+            new Reasoner(Model($"features\n    A\nconstraints\n    {constraint}\n")).Answer(new([]), CancellationToken.None).Valid == true;
         Assert.True(Holds($"{chain} == {value}"));
         Assert.False(Holds($"{chain} == {value + 1}"));
         Assert.True(Holds("64 / 4 / 2 * 3 == 24 & 10 - 2 - 3 == 5"));
@@ -311,7 +333,8 @@ public class UvlFiles
     [Fact]
     public void What_has_no_counterpart_is_listed_and_nesting_has_an_end()
     {
-        var result = UvlReader.Read("imports\n    other\nfeatures\n    A {maker 'Haldwyn'}\n        optional\n            String label\n            a\nconstraints\n    avg(cost) > 3\n");
+        var result = UvlReader.Read("imports\n    other\nfeatures\n    A {maker 'Haldwyn'}\n        optional\n            String label\n            "
+            + "a\nconstraints\n    avg(cost) > 3\n");
         Assert.NotNull(result.Package);
         Assert.Equal([1, 4, 6, 7, 9], result.Unread.Select(n => n.Line).Order());
         var deep = UvlReader.Read($"features\n    A\nconstraints\n    {new string('(', 10_000)}A{new string(')', 10_000)}\n");

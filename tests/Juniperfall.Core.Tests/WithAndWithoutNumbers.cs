@@ -16,7 +16,8 @@ public class WithAndWithoutNumbers
 
     private static readonly string[] Conditions =
     [
-        "core = w1", "core <> w2", "core in (w0, w3)", "lit", "not lit", "finish = none", "finish = w2", "applies(finish)", "applies(rail)", "rail = w1", "rail = none",
+        "core = w1", "core <> w2", "core in (w0, w3)", "lit", "not lit", "finish = none", "finish = w2", "applies(finish)", "applies(rail)", "rail = w1",
+            "rail = none",
         "extras has w0", "extras = none", "door.kind = w1", "door.wide", "applies(door)", "any(extras = w2)", "door.lock = none", "all(extras <> w1 where lit)",
     ];
 
@@ -50,18 +51,29 @@ public class WithAndWithoutNumbers
             Attribute("finish", AttributeType.Choice, One("", "lit", "core <> w1")),
             Attribute("rail", AttributeType.Choice, One("", "finish = none", "applies(finish) and not lit")),
             Attribute("extras", AttributeType.Several, One("", "lit", "rail = w1")) with { Min = One(null, "1"), Max = One(null, "2") },
-            new Subassembly { Id = "sub", Name = "door", AssemblyId = "door", AppliesWhen = One("", "lit", "core = w0 or core = w1"), Instances = [new() { Id = "1" }] },
+            new Subassembly { Id = "sub", Name = "door", AssemblyId = "door", AppliesWhen = One("", "lit", "core = w0 or core = w1"),
+                Instances = [new() { Id = "1" }] },
         };
         for (var i = random.Next(1, 5); i > 0; i--)
-            rows.Add(new StatementRule { Id = "r" + i, Number = i, AppliesWhen = random.Next(4) == 0 ? Condition(0) : "", Expression = Condition(2), Strength = One(RuleStrength.Must, RuleStrength.Must, RuleStrength.Advice) });
+            rows.Add(new StatementRule
+            {
+                Id = "r" + i,
+                Number = i,
+                AppliesWhen = random.Next(4) == 0 ? Condition(0) : "",
+                Expression = Condition(2),
+                Strength = One(RuleStrength.Must, RuleStrength.Must, RuleStrength.Advice)
+            });
         if (random.Next(2) == 0)
             rows.Add(new CombinationGrid
             {
                 Id = "grid",
                 Name = "grid",
                 AppliesWhen = Sometimes(0),
-                Columns = [new() { Id = "a", Name = "a", Reference = One("core", "finish") }, new() { Id = "b", Name = "b", Reference = One("rail", "door.kind") }, new() { Id = "c", Name = "c", Reference = "lit" }],
-                Rows = [.. Enumerable.Range(0, random.Next(3, 9)).Select(r => new GridRow { Id = "g" + r, Cells = [One("w0", "w1 | w3", "w2", "*"), One("w0 | w1", "w2", "w3", "*"), One("yes", "no", "*")] })],
+                Columns = [new() { Id = "a", Name = "a", Reference = One("core", "finish") },
+                    new() { Id = "b", Name = "b", Reference = One("rail", "door.kind") }, new() { Id = "c", Name = "c", Reference = "lit" }],
+                Rows = [.. Enumerable.Range(0, random.Next(3, 9))
+                    .Select(r => new GridRow { Id = "g" + r,
+                    Cells = [One("w0", "w1 | w3", "w2", "*"), One("w0 | w1", "w2", "w3", "*"), One("yes", "no", "*")] })],
             });
         if (withNumber)
             rows.Add(new AttributeRow { Id = "beside", Name = "beside", Type = AttributeType.Whole, Min = "0", Max = "1000000", Required = false });
@@ -74,7 +86,10 @@ public class WithAndWithoutNumbers
             Assemblies =
             [
                 new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] },
-                new() { Id = "door", Name = "door", Topics = [new() { Id = "td", Rows = [Attribute("kind", AttributeType.Choice, ""), Attribute("wide", AttributeType.YesNo, ""), Attribute("lock", AttributeType.Choice, "wide")] }] },
+                new() { Id = "door", Name = "door",
+                    Topics = [new() { Id = "td", Rows =
+                    [Attribute("kind", AttributeType.Choice, ""), Attribute("wide", AttributeType.YesNo, ""),
+                    Attribute("lock", AttributeType.Choice, "wide")] }] },
             ],
         };
     }
@@ -99,7 +114,8 @@ public class WithAndWithoutNumbers
                 foreach (var (a, b) in mine.Attributes.Zip(theirs.Attributes.Where(a => a.Path != "beside")))
                 {
                     var place = $"seed {seed}, step {step}, {a.Path}, picks {string.Join(" ", picks)}";
-                    Assert.True(a.Path == b.Path && a.State == b.State && a.Applies == b.Applies && a.Value.Equals(b.Value), $"{place}: {a.State} {a.Value}, {b.State} {b.Value}");
+                    Assert.True(a.Path == b.Path && a.State == b.State && a.Applies == b.Applies && a.Value.Equals(b.Value),
+                        $"{place}: {a.State} {a.Value}, {b.State} {b.Value}");
                     Assert.True(Same(a.Available, b.Available) && Same(a.Alternatives, b.Alternatives), place);
                     compared++;
                 }
@@ -109,7 +125,9 @@ public class WithAndWithoutNumbers
                 var at = mine.Attributes[random.Next(mine.Attributes.Length)];
                 picks.RemoveAll(p => p.Path == at.Path);
                 if (random.Next(5) > 0)
-                    picks.Add(new(at.Path, random.Next(6) == 0 && !at.Row.Required ? Value.Nothing : at.Row.Type == AttributeType.Choice ? Value.Choice("v" + random.Next(4)) : Value.Of(random.Next(2) == 1)));
+                    picks.Add(new(at.Path, random.Next(6) == 0
+                        && !at.Row.Required ? Value.Nothing : at.Row.Type == AttributeType.Choice
+                        ? Value.Choice("v" + random.Next(4)) : Value.Of(random.Next(2) == 1)));
             }
         }
         Assert.True(compared > Rounds * 20, $"{compared} compared");

@@ -15,7 +15,8 @@ public class WitnessPools
     {
         var random = new Random(5);
         // Some are yes or no, some may also not apply.
-        var slots = new Slots([.. Enumerable.Range(0, Variables).Select(v => new VariableDomain(DomainKind.YesNo, Outcomes.True | Outcomes.False | (v % 3 == 0 ? Outcomes.Absent : 0), 0, 0, null))]);
+        var slots = new Slots([.. Enumerable.Range(0, Variables)
+            .Select(v => new VariableDomain(DomainKind.YesNo, Outcomes.True | Outcomes.False | (v % 3 == 0 ? Outcomes.Absent : 0), 0, 0, null))]);
         var (pool, all, found) = (new WitnessPool(slots), new List<Witness>(), 0);
         for (var step = 0; step < 3 * Most; step++)
         {
@@ -26,7 +27,8 @@ public class WitnessPools
                 all.RemoveAt(0);
             if (step % 97 != 0)
                 continue;
-            int[] picks = [.. Enumerable.Range(0, Variables).Where(_ => random.Next(4) == 0).Select(v => slots.Of(v, new(random.Next(2) == 0 ? Outcomes.True : Outcomes.False, 0)))];
+            int[] picks = [.. Enumerable.Range(0, Variables).Where(_ => random.Next(4) == 0)
+                .Select(v => slots.Of(v, new(random.Next(2) == 0 ? Outcomes.True : Outcomes.False, 0)))];
             var kept = all.Where(w => picks.All(p => w.Slots[slots.Owner[p]] is var slot && (slot == p || slots[slot].Outcome == Outcomes.Absent))).ToList();
             Assert.Equal(kept, pool.Containing(picks));
             Assert.Same(kept.LastOrDefault(), pool.LatestContaining(picks));

@@ -47,7 +47,9 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal(["r.duty", "r.core"], clash["picks"]!.AsArray().Select(p => (string)p!["path"]!));
         Assert.Contains("§4", clash["causes"]!.AsArray().Select(c => (string)c!["mark"]!));
         // The picks stand as they were made: the later one is in clash, the earlier one picked.
-        Assert.Equal(("picked", "clash"), ((string)Asked(answer).Single(a => (string)a["path"]! == "r.duty")["state"]!, (string)Asked(answer).Single(a => (string)a["path"]! == "r.core")["state"]!));
+        Assert.Equal(("picked", "clash"),
+            ((string)Asked(answer).Single(a => (string)a["path"]! == "r.duty")["state"]!,
+            (string)Asked(answer).Single(a => (string)a["path"]! == "r.core")["state"]!));
         var ways = await client.Post($"{Path}/ways-out", new { picks, path = (string?)null, value = (string?)null }).Json();
         Assert.Equal("r.core", (string)ways["ways"]![0]!["changes"]![0]!["path"]!);
     }
@@ -79,7 +81,9 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         var bounds = await client.Post($"{Path}/bounds", new { picks, path = (string)figure["path"]! }).Json();
         Assert.True((bool)bounds["finished"]!);
         // What was shown unasked is never too narrow.
-        static List<decimal> Numbers(JsonNode? text) => [.. ((string)text!).Split(' ').Where(t => decimal.TryParse(t, System.Globalization.CultureInfo.InvariantCulture, out _)).Select(t => decimal.Parse(t, System.Globalization.CultureInfo.InvariantCulture))];
+        static List<decimal> Numbers(JsonNode? text) =>
+            [.. ((string)text!).Split(' ').Where(t => decimal.TryParse(t, System.Globalization.CultureInfo.InvariantCulture, out _))
+            .Select(t => decimal.Parse(t, System.Globalization.CultureInfo.InvariantCulture))];
         var (ends, shown) = (Numbers(bounds["text"]), Numbers(figure["text"]));
         Assert.True(ends.Count > 0 && ends.Min() >= shown.Min() && ends.Max() <= shown.Max());
         Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/bounds", new { picks, path = "r.nothing" })).StatusCode);
@@ -93,7 +97,8 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("engineer");
         await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() });
-        var checkedText = await client.Post($"{Path}/expression", new { assemblyId = "room", rowId = "r.volume", field = "expression", text, picks = Array.Empty<object>() }).Json();
+        var checkedText = await client
+            .Post($"{Path}/expression", new { assemblyId = "room", rowId = "r.volume", field = "expression", text, picks = Array.Empty<object>() }).Json();
         Assert.Empty(checkedText["findings"]!.AsArray());
         Assert.Equal((type, example, true), ((string)checkedText["type"]!, (string)checkedText["example"]!, (bool)checkedText["final"]!));
     }
@@ -102,7 +107,8 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     public async Task A_fault_is_told_under_its_word_with_its_repair_and_names_are_completed()
     {
         using var client = await served.As("engineer");
-        var faulty = await client.Post($"{Path}/expression", new { assemblyId = "room", rowId = "r.volume", field = "expression", text = "lenght * width", picks = Array.Empty<object>() }).Json();
+        var faulty = await client.Post($"{Path}/expression",
+            new { assemblyId = "room", rowId = "r.volume", field = "expression", text = "lenght * width", picks = Array.Empty<object>() }).Json();
         var finding = Assert.Single(faulty["findings"]!.AsArray())!;
         Assert.Equal((0, 6, "length"), ((int)finding["start"]!, (int)finding["length"]!, (string)finding["suggestion"]!));
         var completed = await client.Post($"{Path}/completion", new { assemblyId = "room", text = "duty = fr", position = 9 }).Json();
@@ -115,7 +121,8 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("engineer");
         var revision = (long)(await client.Get($"/api/products?search={product}")).AsArray()[0]!["revisionId"]!;
-        Task<JsonNode> Ask(object picks, string? form, string? site = null) => client.Post($"/api/revisions/{revision}/answer", new { picks, form, site }).Json();
+        Task<JsonNode> Ask(object picks, string? form, string? site = null) =>
+            client.Post($"/api/revisions/{revision}/answer", new { picks, form, site }).Json();
         var first = await Ask(Array.Empty<object>(), null);
         var (form, key) = (first["form"]!, (string)first["formKey"]!);
         Assert.Equal(key, (string)form["key"]!);
@@ -125,7 +132,8 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         for (var i = 0; i < 8; i++)
         {
             // What can be had, somewhere at random.
-            var asked = whole["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Where(a => a!["choices"]!.AsArray().Any(c => (bool)c!["can"]!)).ToList();
+            var asked = whole["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Where(a => a!["choices"]!.AsArray().Any(c => (bool)c!["can"]!))
+                .ToList();
             var some = asked[random.Next(asked.Count)]!;
             var can = some["choices"]!.AsArray().Where(c => (bool)c!["can"]!).ToList();
             picks.RemoveAll(p => ((dynamic)p).path == (string)some["path"]!);
@@ -153,6 +161,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         (await client.Post("/api/library/items/rows", edit)).EnsureSuccessStatusCode();
         Assert.Null((await Ask(1, (string)released["formKey"]!))["form"]);
         var again = (await Ask(2, (string)draft["formKey"]!))["form"]!;
-        Assert.Contains(again["lines"]!.AsArray(), l => (string)l!["name"]! == (string)item["name"]! && (string)l["description"]! == "Called something else now");
+        Assert.Contains(again["lines"]!.AsArray(), l =>
+            (string)l!["name"]! == (string)item["name"]! && (string)l["description"]! == "Called something else now");
     }
 }

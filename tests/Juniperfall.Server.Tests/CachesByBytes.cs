@@ -13,7 +13,8 @@ public sealed class CachesByBytes(Served served) : IClassFixture<Served>
         public TimeSpan Now { get; set; }
         public override long TimestampFrequency => TimeSpan.TicksPerSecond;
         public override long GetTimestamp() => Now.Ticks;
-        public override ITimer CreateTimer(TimerCallback callback, object? state, TimeSpan dueTime, TimeSpan period) => System.CreateTimer(callback, state, Timeout.InfiniteTimeSpan, Timeout.InfiniteTimeSpan);
+        public override ITimer CreateTimer(TimerCallback callback, object? state, TimeSpan dueTime, TimeSpan period) =>
+            System.CreateTimer(callback, state, Timeout.InfiniteTimeSpan, Timeout.InfiniteTimeSpan);
     }
 
     [Fact]
@@ -21,7 +22,8 @@ public sealed class CachesByBytes(Served served) : IClassFixture<Served>
     {
         using var budget = new CacheBudget(CacheBudget.Least, TimeSpan.FromMinutes(1), new Clock());
         var gone = new List<string>();
-        CacheBudget.Entry Keep(string name, long megabytes, double milliseconds) => budget.Keep("tests", megabytes * Megabyte, TimeSpan.FromMilliseconds(milliseconds), () => gone.Add(name));
+        CacheBudget.Entry Keep(string name, long megabytes, double milliseconds) =>
+            budget.Keep("tests", megabytes * Megabyte, TimeSpan.FromMilliseconds(milliseconds), () => gone.Add(name));
         Keep("cheap", 6, 10);
         Keep("dear", 6, 1_000);
         var used = Keep("used", 4, 10);
@@ -130,7 +132,9 @@ public sealed class CachesByBytes(Served served) : IClassFixture<Served>
         var budget = small.Services.GetRequiredService<CacheBudget>();
         for (var i = 0; i < 40; i++)
         {
-            var picks = new[] { new { path = (string)length["path"]!, value = (double.Parse((string)length["lowest"]!, System.Globalization.CultureInfo.InvariantCulture) + i).ToString(System.Globalization.CultureInfo.InvariantCulture) } };
+            var picks = new[] { new { path = (string)length["path"]!,
+                value = (double.Parse((string)length["lowest"]!, System.Globalization.CultureInfo.InvariantCulture) + i)
+                .ToString(System.Globalization.CultureInfo.InvariantCulture) } };
             var answer = await client.Post($"/api/revisions/{revision}/answer", new { picks }).Answer();
             if (i % 10 == 0)
                 Assert.Equal((await other.Post($"/api/revisions/{revision}/answer", new { picks }).Answer()).ToJsonString(), answer.ToJsonString());

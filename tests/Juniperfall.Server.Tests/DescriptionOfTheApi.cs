@@ -10,7 +10,8 @@ public sealed class DescriptionOfTheApi(Served served) : IClassFixture<Served>
     public async Task Every_endpoint_has_a_summary_its_right_its_errors_its_parameters_and_an_example()
     {
         var api = await served.Anonymous().Get("/api/openapi.json");
-        Assert.Equal(["cookie juniperfall", "header X-Juniperfall"], api["components"]!["securitySchemes"]!.AsObject().Select(s => $"{s.Value!["in"]} {s.Value["name"]}").Order());
+        Assert.Equal(["cookie juniperfall", "header X-Juniperfall"],
+            api["components"]!["securitySchemes"]!.AsObject().Select(s => $"{s.Value!["in"]} {s.Value["name"]}").Order());
         var count = 0;
         foreach (var (path, methods) in api["paths"]!.AsObject())
             foreach (var (method, operation) in methods!.AsObject())
@@ -19,7 +20,8 @@ public sealed class DescriptionOfTheApi(Served served) : IClassFixture<Served>
                 count++;
                 Assert.False(string.IsNullOrWhiteSpace((string?)operation!["summary"]), where);
                 Assert.False(string.IsNullOrWhiteSpace((string?)operation["description"]), where);
-                Assert.All(operation["parameters"]?.AsArray() ?? [], p => Assert.True(p!["description"] is not null && p["example"] is not null, $"{where} {p["name"]}"));
+                Assert.All(operation["parameters"]?.AsArray() ?? [], p =>
+                    Assert.True(p!["description"] is not null && p["example"] is not null, $"{where} {p["name"]}"));
                 var isOpen = operation["description"]!.ToString() == "For everyone.";
                 Assert.True(isOpen || (operation["responses"]!["401"] is not null && operation["responses"]!["403"] is not null), where);
                 var needs = operation["security"]?.AsArray().SelectMany(s => s!.AsObject().Select(k => k.Key)).ToHashSet() ?? [];

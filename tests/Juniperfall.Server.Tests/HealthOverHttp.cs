@@ -31,7 +31,8 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         var key = (string)found["key"]!;
         var wrong = await ines.Post($"{Cooling}/health/accepted?date=2027-01-11", new { key, reason = " " });
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await ines.Post($"{Cooling}/health/accepted?date=2027-01-11", new { key = "other", reason = "so" })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity,
+            (await ines.Post($"{Cooling}/health/accepted?date=2027-01-11", new { key = "other", reason = "so" })).StatusCode);
         static JsonNode? AcceptedOf(JsonNode of, string key) => of["findings"]!.AsArray().Single(f => (string)f!["key"]! == key)!["accepted"];
         var accepted = AcceptedOf(await ines.Post($"{Cooling}/health/accepted?date=2027-01-11", new { key, reason = "Kept for spares." }).Json(), key)!;
         Assert.Equal("Kept for spares.", (string)accepted["reason"]!);
@@ -46,15 +47,18 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         using var client = await served.As("order desk");
         object[] picks = [new { path = "r.duty", value = "freezer" }];
         var text = await (await client.Post($"{Path}/best", new { picks, goal = "#cost", highest = false })).Content.ReadAsStringAsync();
-        var steps = text.Split("\n\n", StringSplitOptions.RemoveEmptyEntries).Select(e => JsonNode.Parse(e[(e.IndexOf("data:", StringComparison.Ordinal) + 5)..])!).ToList();
+        var steps = text.Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
+            .Select(e => JsonNode.Parse(e[(e.IndexOf("data:", StringComparison.Ordinal) + 5)..])!).ToList();
         var last = steps[^1];
         Assert.True((bool)last["done"]! && (bool)last["proven"]!);
         Assert.All(steps.SkipLast(1), s => Assert.False((bool)s["done"]!));
-        var all = last["values"]!.AsArray().Select(v => new { path = (string)v!["path"]!, value = (string)v["value"]! }).Cast<object>().Prepend(picks[0]).ToArray();
+        var all = last["values"]!.AsArray().Select(v => new { path = (string)v!["path"]!, value = (string)v["value"]! }).Cast<object>().Prepend(picks[0])
+            .ToArray();
         var answer = await client.Post($"{Path}/answer", new { picks = all }).Answer();
         Assert.True((bool)answer["valid"]!);
         // What the structure costs is what was promised.
-        Assert.Equal((string)last["number"]!, $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.00} EUR");
+        Assert.Equal((string)last["number"]!,
+            $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.00} EUR");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/best", new { picks, goal = "#joy", highest = false })).StatusCode);
     }
 
@@ -67,7 +71,8 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         var group = Assert.Single(why["groups"]!.AsArray())!;
         Assert.Equal(["80 mm", "100 mm"], group["labels"]!.AsArray().Select(l => (string)l!));
         Assert.Equal("§4", (string)Assert.Single(group["reason"]!["causes"]!.AsArray())!["mark"]!);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/why-all", new { picks = Array.Empty<object>(), path = "r.length" })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity,
+            (await client.Post($"{Path}/why-all", new { picks = Array.Empty<object>(), path = "r.length" })).StatusCode);
     }
 
     [Fact]

@@ -14,7 +14,8 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
 {
     private static int Rounds => Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 50_000 : 800;
 
-    private static readonly string[] Addresses = ["1", "2", "999999", "0", "-1", "99999999999999999999", "x", "%ff", "a%2fb", "%E2%80%AE", "cold-room", "items", "sites", "r.spans", "csv", "xlsx"];
+    private static readonly string[] Addresses =
+        ["1", "2", "999999", "0", "-1", "99999999999999999999", "x", "%ff", "a%2fb", "%E2%80%AE", "cold-room", "items", "sites", "r.spans", "csv", "xlsx"];
 
     private sealed record Operation(string Method, string Path, JsonNode? Example, string ContentType, string[] Query);
 
@@ -37,7 +38,8 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
     {
         var operations = await Operations();
         Assert.True(operations.Count > 40);
-        HttpClient[] people = [await served.As("engineer"), await served.As("approver"), await served.As("order desk"), await served.As("planner"), await served.As("administrator"), served.Anonymous()];
+        HttpClient[] people = [await served.As("engineer"), await served.As("approver"), await served.As("order desk"), await served.As("planner"),
+            await served.As("administrator"), served.Anonymous()];
         var failed = new List<string>();
         for (var seed = 0; seed < Rounds && failed.Count < 10; seed++)
         {
@@ -56,11 +58,13 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
                 "{number}" => "GSK-D",
                 _ => Addresses[random.Next(Addresses.Length)],
             } : Addresses[random.Next(Addresses.Length)]));
-            var query = string.Join('&', operation.Query.Where(_ => random.Next(2) == 0).Select(q => $"{q}={(random.Next(2) == 0 ? (random.Next(8) == 0 ? "%00" : Addresses[random.Next(Addresses.Length)]) : Uri.EscapeDataString($"{(char)random.Next(1, 0xd000)}{random.Next()}"))}"));
+            var query = string.Join('&', operation.Query.Where(_ => random.Next(2) == 0)
+                .Select(q => $"{q}={(random.Next(2) == 0 ? (random.Next(8) == 0 ? "%00" : Addresses[random.Next(Addresses.Length)]) : Uri.EscapeDataString($"{(char)random.Next(1, 0xd000)}{random.Next()}"))}"));
             using var request = new HttpRequestMessage(new(operation.Method.ToUpperInvariant()), query.Length > 0 ? $"{path}?{query}" : path);
             if (operation.Method != "get")
             {
-                request.Content = new ByteArrayContent(operation.Example is { } example ? new Mutations(seed).Of(example) : new Mutations(seed).OfBytes(Encoding.UTF8.GetBytes("number;description\nGSK-D;Gasket\n")));
+                request.Content = new ByteArrayContent(operation.Example is { } example
+                    ? new Mutations(seed).Of(example) : new Mutations(seed).OfBytes(Encoding.UTF8.GetBytes("number;description\nGSK-D;Gasket\n")));
                 if (random.Next(20) > 0)
                     request.Content.Headers.ContentType = new(operation.ContentType);
             }
@@ -72,7 +76,9 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
                 var body = await response.Content.ReadAsStringAsync();
                 if ((int)response.StatusCode >= 500)
                     failed.Add($"{said}: {response.StatusCode} {body}");
-                else if ((int)response.StatusCode >= 400 && (response.Content.Headers.ContentType?.MediaType != "application/problem+json" || string.IsNullOrWhiteSpace((string?)JsonNode.Parse(body)?["detail"])))
+                else if ((int)response.StatusCode >= 400
+                    && (response.Content.Headers.ContentType?.MediaType != "application/problem+json"
+                    || string.IsNullOrWhiteSpace((string?)JsonNode.Parse(body)?["detail"])))
                     failed.Add($"{said}: {response.StatusCode} says nothing: {body}");
             }
             catch (Exception e)
@@ -95,7 +101,8 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
     public async Task A_request_that_is_too_large_is_a_problem(string path, int megabytes)
     {
         using var client = await served.As("engineer");
-        using var response = await client.PostAsync(path, new ByteArrayContent(new byte[(megabytes << 20) + 1]) { Headers = { ContentType = new("application/json") } });
+        using var response = await client
+            .PostAsync(path, new ByteArrayContent(new byte[(megabytes << 20) + 1]) { Headers = { ContentType = new("application/json") } });
         Assert.Contains(response.StatusCode, new[] { HttpStatusCode.RequestEntityTooLarge, HttpStatusCode.BadRequest });
         Assert.NotEmpty((string)JsonNode.Parse(await response.Content.ReadAsStringAsync())!["detail"]!);
     }

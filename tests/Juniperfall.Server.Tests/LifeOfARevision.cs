@@ -34,7 +34,9 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
     public async Task A_feature_model_comes_in_as_a_model_like_any_other_and_what_has_no_counterpart_is_listed()
     {
         using var client = await served.As("engineer");
-        using var uvl = new StringContent("features\n    Rack\n        mandatory\n            Finish\n                alternative\n                    Zinc\n                    White\n        optional\n            String label\n            Castors\nconstraints\n    White => Castors\n");
+        using var uvl = new StringContent(
+            "features\n    Rack\n        mandatory\n            Finish\n                alternative\n                    Zinc\n                    White\n "
+                + "       optional\n            String label\n            Castors\nconstraints\n    White => Castors\n");
         var made = await client.PostAsync("/api/products/file?format=uvl", uvl).Json();
         Assert.StartsWith("Line 9: ", (string)Assert.Single(made["unread"]!.AsArray())!);
         var path = $"/api/revisions/{made["revisionId"]}";
@@ -55,7 +57,14 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         var made = await engineer.Post("/api/products", new { id = Guid.NewGuid(), code = "SK", label = "Start-up kit" }).Json();
         var path = $"/api/revisions/{made["revisionId"]}";
         var topic = (string)(await engineer.Get(path))["document"]!["assemblies"]![0]!["topics"]![0]!["id"]!;
-        Task<JsonNode> Add(string id, string expression) => engineer.Post($"{path}/edits", new { id, steps = new[] { new { @do = "add", parentId = topic, collection = "rows", afterId = (string?)null, row = new { kind = "statement", id, number = 1, expression } } } }).Json();
+        Task<JsonNode> Add(string id, string expression) =>
+            engineer.Post($"{path}/edits",
+            new
+            {
+                id,
+                steps = new[] { new { @do = "add", parentId = topic, collection = "rows", afterId = (string?)null,
+            row = new { kind = "statement", id, number = 1, expression } } }
+            }).Json();
         await Add("faulty", "nothing = 1");
         var check = await approver.Get($"{path}/release");
         Assert.False((bool)check["ready"]!);
@@ -93,9 +102,11 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
             if ((await client.Post("/api/revisions/1/answer", new { picks = full }).Answer())["structure"] is JsonObject)
                 break;
         }
-        var changed = await client.PutAsync($"/api/configurations/{id}", System.Net.Http.Json.JsonContent.Create(new { name = "Cold store 7", picks = full, version = (int)saved["version"]! }));
+        var changed = await client.PutAsync($"/api/configurations/{id}",
+            System.Net.Http.Json.JsonContent.Create(new { name = "Cold store 7", picks = full, version = (int)saved["version"]! }));
         Assert.Equal(HttpStatusCode.OK, changed.StatusCode);
-        var stale = await client.PutAsync($"/api/configurations/{id}", System.Net.Http.Json.JsonContent.Create(new { name = "Mine", picks, version = (int)saved["version"]! }));
+        var stale = await client.PutAsync($"/api/configurations/{id}",
+            System.Net.Http.Json.JsonContent.Create(new { name = "Mine", picks, version = (int)saved["version"]! }));
         Assert.Equal(HttpStatusCode.Conflict, stale.StatusCode);
         var structureId = Guid.NewGuid();
         var first = await client.Post($"/api/configurations/{id}/structures", new { id = structureId }).Json();
@@ -115,9 +126,18 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         var made = await engineer.Post("/api/products", new { id = Guid.NewGuid(), code = "ANX", label = "Annex" }).Json();
         var path = $"/api/revisions/{made["revisionId"]}";
         var topic = (string)(await engineer.Get(path))["document"]!["assemblies"]![0]!["topics"]![0]!["id"]!;
-        object Reuse(int? revision, int? before, object? content = null) => new { @do = "reuse", entryId = "cool", productId = "cooling-set", revision, before, content };
+        object Reuse(int? revision, int? before, object? content = null) =>
+            new { @do = "reuse", entryId = "cool", productId = "cooling-set", revision, before, content };
         object Add(object row) => new { @do = "add", parentId = topic, collection = "rows", afterId = (string?)null, row };
-        var place = new { kind = "subassembly", id = "place", name = "cooling", assemblyId = "cool", make = "phantom", inputs = new[] { new { id = "in", attributeId = "cool.c.needed", expression = "load" } } };
+        var place = new
+        {
+            kind = "subassembly",
+            id = "place",
+            name = "cooling",
+            assemblyId = "cool",
+            make = "phantom",
+            inputs = new[] { new { id = "in", attributeId = "cool.c.needed", expression = "load" } }
+        };
         var load = new { kind = "attribute", id = "load", name = "load", type = "quantity", unit = "W", min = "0", max = "90000", step = "100" };
         var edited = await engineer.Post($"{path}/edits", new { id = "e1", steps = new[] { Reuse(1, null), Add(place), Add(load) } }).Json();
         var reused = Assert.Single(edited["document"]!["reused"]!.AsArray())!;
@@ -126,21 +146,28 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         // What it is given lies within what it can be asked for.
         var answer = await engineer.Post($"{path}/answer", new { picks = Array.Empty<object>() }).Answer();
         var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToList();
-        Assert.Equal(("100", "51000"), ((string)asked.Single(a => (string)a!["path"]! == "load")!["lowest"]!, (string)asked.Single(a => (string)a!["path"]! == "load")!["highest"]!));
+        Assert.Equal(("100", "51000"),
+            ((string)asked.Single(a => (string)a!["path"]! == "load")!["lowest"]!, (string)asked.Single(a => (string)a!["path"]! == "load")!["highest"]!));
         Assert.Contains(asked, a => (string)a!["path"]! == "place:1/cool.c.unit");
 
         // Only what was released, as it was released, and once.
-        Assert.Equal("There is no released revision 2 of that product.", (string)(await engineer.Post($"{path}/edits", new { id = "e2", steps = new[] { Reuse(2, 1) } }).Json())["detail"]!);
+        Assert.Equal("There is no released revision 2 of that product.",
+            (string)(await engineer.Post($"{path}/edits", new { id = "e2", steps = new[] { Reuse(2, 1) } }).Json())["detail"]!);
         Assert.Equal("/steps", (string)(await engineer.Post($"{path}/edits", new { id = "e3", steps = new[] { Reuse(1, null, reused) } }).Json())["pointer"]!);
         Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/edits", new { id = "e4", steps = new[] { Reuse(1, null) } })).StatusCode);
         var inUse = await engineer.Post($"{path}/edits", new { id = "e5", steps = new[] { Reuse(null, 1) } }).Json();
         Assert.Equal(["cooling", "cooling"], inUse["places"]!.AsArray().Select(p => (string)p!["name"]!));
-        Assert.Contains("it is edited there", (string)(await engineer.Post($"{path}/edits", new { id = "e6", steps = new object[] { new { @do = "set", rowId = "cool.c.needed", field = "max", value = "1", before = "60000" } } }).Json())["detail"]!);
+        Assert.Contains("it is edited there",
+            (string)(await engineer.Post($"{path}/edits",
+            new { id = "e6", steps = new object[] { new { @do = "set", rowId = "cool.c.needed", field = "max", value = "1", before = "60000" } } })
+            .Json())["detail"]!);
 
-        Assert.Contains((await engineer.Get($"{path}/history"))[0]!["changes"]!.AsArray(), c => (string)c!["name"]! == "CS" && (string)c["what"]! == "revision 1 is reused");
+        Assert.Contains((await engineer.Get($"{path}/history"))[0]!["changes"]!.AsArray(), c =>
+            (string)c!["name"]! == "CS" && (string)c["what"]! == "revision 1 is reused");
         var reusers = (await engineer.Get("/api/products/cooling-set/reusers")).AsArray();
         // Other tests import copies of the room.
-        Assert.Equal(["ANX 1 draft 1", "CR 2 draft 1", "CR 1 released 1"], reusers.Where(r => (string)r!["code"]! is "ANX" or "CR").Select(r => $"{r!["code"]} {r["number"]} {r["state"]} {r["reuses"]}"));
+        Assert.Equal(["ANX 1 draft 1", "CR 2 draft 1", "CR 1 released 1"],
+            reusers.Where(r => (string)r!["code"]! is "ANX" or "CR").Select(r => $"{r!["code"]} {r["number"]} {r["state"]} {r["reuses"]}"));
         Assert.Empty((await engineer.Get("/api/products/strip-curtain/reusers")).AsArray());
         // The file takes it along.
         using var approver = await served.As("approver");

@@ -19,9 +19,11 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
 
     /// <summary>What the latest letter to somebody carries after the #.</summary>
     private string TokenFor(string mail) => Directory.GetFiles(Path.Combine(served.Files, "mail"), "*.eml").Order().Select(File.ReadAllText)
-        .Where(text => text.Contains($"<{mail}>", StringComparison.Ordinal)).Select(text => Regex.Match(text.Replace("=\r\n", "", StringComparison.Ordinal), "/password#([A-Za-z0-9_-]+)").Groups[1].Value).Last();
+        .Where(text => text.Contains($"<{mail}>", StringComparison.Ordinal))
+            .Select(text => Regex.Match(text.Replace("=\r\n", "", StringComparison.Ordinal), "/password#([A-Za-z0-9_-]+)").Groups[1].Value).Last();
 
-    private static async Task<int> Choose(HttpClient client, string token, string password) => (int)(await client.Post("/api/password", new { token, password })).StatusCode;
+    private static async Task<int> Choose(HttpClient client, string token, string password) =>
+        (int)(await client.Post("/api/password", new { token, password })).StatusCode;
 
     private static async Task<List<string>> Audit(HttpClient administrator, string name) =>
         [.. (await administrator.Get($"/api/audit?name={name}")).AsArray().Select(e => $"{e!["kind"]} {e["person"]} {e["subject"]} {e["detail"]}".Trim())];
@@ -49,7 +51,8 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
         (await rosa.PutAsJsonAsync("/api/password", new { present = Good, password = Good + " 2" })).EnsureSuccessStatusCode();
         Assert.Equal(HttpStatusCode.OK, (await rosa.GetAsync("/api/session")).StatusCode);
         Assert.Equal(HttpStatusCode.Unauthorized, (await elsewhere.GetAsync("/api/session")).StatusCode);
-        async Task<JsonNode> Change(object to) => JsonNode.Parse(await (await administrator.PatchAsJsonAsync("/api/people/rosa.lind", to)).Content.ReadAsStringAsync())!;
+        async Task<JsonNode> Change(object to) =>
+            JsonNode.Parse(await (await administrator.PatchAsJsonAsync("/api/people/rosa.lind", to)).Content.ReadAsStringAsync())!;
         Assert.Equal("order desk", (string)(await Change(new { role = "order desk" }))["role"]!);
         Assert.Equal(HttpStatusCode.Unauthorized, (await rosa.GetAsync("/api/session")).StatusCode);
         Assert.False((bool)(await Change(new { active = false }))["active"]!);
@@ -57,7 +60,8 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal(404, (int)(await administrator.PostAsync("/api/people/rosa.lind/link", null)).StatusCode);
         Assert.Equal("/role", (string)(await Change(new { role = "king" }))["pointer"]!);
         Assert.Equal("/mail", (string)(await Change(new { mail = "nowhere" }))["pointer"]!);
-        string[] happened = ["personDeactivated piet rosa.lind", "roleChanged piet rosa.lind planner → order desk", "passwordChanged rosa.lind rosa.lind", "signedIn rosa.lind", "signedIn rosa.lind",
+        string[] happened = ["personDeactivated piet rosa.lind", "roleChanged piet rosa.lind planner → order desk", "passwordChanged rosa.lind rosa.lind",
+            "signedIn rosa.lind", "signedIn rosa.lind",
             "passwordSet rosa.lind rosa.lind", "linkSent piet rosa.lind", "personAdded piet rosa.lind planner"];
         var told = await Audit(administrator, "rosa.lind");
         Assert.Equal(happened, told.Where(t => t != "signInFailed rosa.lind"));
@@ -77,7 +81,8 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
         (await administrator.PostAsync("/api/people/gus/link", null)).EnsureSuccessStatusCode();
         using var gus = served.Anonymous();
         Assert.Equal(410, await Choose(gus, first, Good));
-        await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("update password_link set expires_at = now() where person = 'gus'").ExecuteNonQueryAsync();
+        await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("update password_link set expires_at = now() where person = 'gus'")
+            .ExecuteNonQueryAsync();
         Assert.Equal(410, await Choose(gus, TokenFor("gus@juniperfall.example"), Good));
     }
 
@@ -85,18 +90,23 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
     public async Task There_is_always_an_administrator_and_nobody_takes_their_own_rights_away()
     {
         using var piet = await served.As("administrator");
-        Assert.Contains("your own rights", (string)JsonNode.Parse(await (await piet.PatchAsJsonAsync("/api/people/piet", new { role = "planner" })).Content.ReadAsStringAsync())!["detail"]!);
-        Assert.Contains("your own rights", (string)JsonNode.Parse(await (await piet.PatchAsJsonAsync("/api/people/piet", new { active = false })).Content.ReadAsStringAsync())!["detail"]!);
+        Assert.Contains("your own rights",
+            (string)JsonNode.Parse(await (await piet.PatchAsJsonAsync("/api/people/piet", new { role = "planner" })).Content.ReadAsStringAsync())!["detail"]!);
+        Assert.Contains("your own rights",
+            (string)JsonNode.Parse(await (await piet.PatchAsJsonAsync("/api/people/piet", new { active = false })).Content.ReadAsStringAsync())!["detail"]!);
         // Two administrators who take each other's rights away at once: one of them is left.
         await piet.Post("/api/people", new { name = "second", display = "Second", role = "administrator", mail = "second@juniperfall.example" });
         using var second = served.Anonymous();
         Assert.Equal(204, await Choose(second, TokenFor("second@juniperfall.example"), Good));
         (await second.Post("/api/session", new { name = "second", password = Good })).EnsureSuccessStatusCode();
-        var outcomes = await Task.WhenAll(piet.PatchAsJsonAsync("/api/people/second", new { active = false }), second.PatchAsJsonAsync("/api/people/piet", new { role = "planner" }));
-        var left = (long)(await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("select count(*) from person where active and role = 'administrator'").ExecuteScalarAsync())!;
+        var outcomes = await Task.WhenAll(piet.PatchAsJsonAsync("/api/people/second", new { active = false }),
+            second.PatchAsJsonAsync("/api/people/piet", new { role = "planner" }));
+        var left = (long)(await served.Services.GetRequiredService<NpgsqlDataSource>()
+            .CreateCommand("select count(*) from person where active and role = 'administrator'").ExecuteScalarAsync())!;
         Assert.Equal(1, left);
         Assert.Single(outcomes, o => o.IsSuccessStatusCode);
-        await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("update person set role = 'administrator' where name = 'piet'").ExecuteNonQueryAsync();
+        await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("update person set role = 'administrator' where name = 'piet'")
+            .ExecuteNonQueryAsync();
     }
 
     [Theory]
@@ -151,16 +161,19 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
     public async Task The_keys_of_cookies_are_kept_encrypted()
     {
         using var _ = await served.As("engineer");
-        var key = (string)(await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("select xml from protection_key limit 1").ExecuteScalarAsync())!;
+        var key = (string)(await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("select xml from protection_key limit 1")
+            .ExecuteScalarAsync())!;
         Assert.Contains("EncryptedData", key);
-        Assert.DoesNotContain("masterKey>", key.Replace("</masterKey>", "", StringComparison.Ordinal).Replace("requiresEncryption", "", StringComparison.Ordinal).Split("<encryptedSecret")[0]);
+        Assert.DoesNotContain("masterKey>",
+            key.Replace("</masterKey>", "", StringComparison.Ordinal).Replace("requiresEncryption", "", StringComparison.Ordinal).Split("<encryptedSecret")[0]);
     }
 
     [Fact]
     public async Task A_cookie_holds_at_another_server_with_the_same_certificate_and_at_none_with_another()
     {
         using var client = served.Anonymous();
-        var cookie = (await client.Post("/api/session", new { name = "ines", password = DemoData.Password })).Headers.GetValues("Set-Cookie").Single().Split(';')[0];
+        var cookie = (await client.Post("/api/session", new { name = "ines", password = DemoData.Password })).Headers.GetValues("Set-Cookie").Single()
+            .Split(';')[0];
         async Task<HttpStatusCode> At(WebApplicationFactory<Program> server)
         {
             using var other = server.CreateClient(new() { HandleCookies = false });
@@ -220,15 +233,18 @@ public sealed class PeopleOverHttp(Served served) : IClassFixture<Served>
     [Fact]
     public async Task Behind_a_named_proxy_the_cookie_is_for_encrypted_connections_and_the_address_is_the_callers()
     {
-        await using var behind = served.WithWebHostBuilder(b => b.UseSetting("Proxies", "127.0.0.0/8").ConfigureServices(s => s.AddTransient<IStartupFilter, Peer>()));
+        await using var behind = served
+            .WithWebHostBuilder(b => b.UseSetting("Proxies", "127.0.0.0/8").ConfigureServices(s => s.AddTransient<IStartupFilter, Peer>()));
         async Task<(string Cookie, string Address)> Enter(string peer)
         {
             using var client = behind.CreateClient(new() { HandleCookies = false });
-            foreach (var (header, value) in new[] { (CrossSite.Header, "1"), (Peer.Header, peer), ("X-Forwarded-For", "203.0.113.7"), ("X-Forwarded-Proto", "https") })
+            foreach (var (header, value) in new[] { (CrossSite.Header, "1"), (Peer.Header, peer), ("X-Forwarded-For", "203.0.113.7"),
+                ("X-Forwarded-Proto", "https") })
                 client.DefaultRequestHeaders.Add(header, value);
             var response = await client.Post("/api/session", new { name = "tomas", password = DemoData.Password });
             Assert.Equal(HttpStatusCode.OK, response.StatusCode);
-            var address = (string)(await served.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand("select address from audit where person = 'tomas' order by id desc limit 1").ExecuteScalarAsync())!;
+            var address = (string)(await served.Services.GetRequiredService<NpgsqlDataSource>()
+                .CreateCommand("select address from audit where person = 'tomas' order by id desc limit 1").ExecuteScalarAsync())!;
             return (response.Headers.GetValues("Set-Cookie").Single().ToLowerInvariant(), address);
         }
 

@@ -118,7 +118,8 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
     /// <summary>Calls with ids that lead nowhere: what matters is who is let through.</summary>
     private static async Task<HttpStatusCode> Call(HttpClient client, string method, string route)
     {
-        var path = route.Replace("{id:long}", "999999", StringComparison.Ordinal).Replace("{productId}", "none", StringComparison.Ordinal).Replace("{id}", "none", StringComparison.Ordinal)
+        var path = route.Replace("{id:long}", "999999", StringComparison.Ordinal).Replace("{productId}", "none", StringComparison.Ordinal)
+            .Replace("{id}", "none", StringComparison.Ordinal)
             .Replace("{table}", "bom", StringComparison.Ordinal).Replace("{format}", "csv", StringComparison.Ordinal);
         using var request = new HttpRequestMessage(new(method), path);
         if (method is "POST" or "PUT" or "PATCH")

@@ -139,7 +139,8 @@ public sealed class Scheduling
         using var scheduler = new Scheduler(1);
         using var held = new Held(scheduler, 1);
         await held.Start();
-        var waiting = Enumerable.Range(0, Scheduler.MostWaitingOfOne).Select(_ => scheduler.Run("greedy", Urgency.Question, Long, _ => 0, CancellationToken.None)).ToList();
+        var waiting = Enumerable.Range(0, Scheduler.MostWaitingOfOne)
+            .Select(_ => scheduler.Run("greedy", Urgency.Question, Long, _ => 0, CancellationToken.None)).ToList();
         Assert.True(Assert.Throws<TooMuchWaiting>(() => { _ = scheduler.Run("greedy", Urgency.Question, Long, _ => 0, CancellationToken.None); }).OfOnePerson);
         var failing = scheduler.Run<int>("other", Urgency.Answer, Long, _ => throw new InvalidDataException("x"), CancellationToken.None);
         var fine = scheduler.Run("other", Urgency.Answer, Long, _ => 1, CancellationToken.None);
@@ -157,7 +158,9 @@ public sealed class Scheduling
         var (document, _) = Core.Models.ModelEditor.BindNames(package.Model, package.Library);
         var reasoner = new Core.Reasoning.Reasoner(new(document!, package.Library), Core.Models.Effectivity.Any, null);
         var answer = await scheduler.Run("one", Urgency.Answer, Long, time => reasoner.Answer(new([]), time), CancellationToken.None);
-        Task<Core.Reasoning.Optimum> Best(string person) => scheduler.Run(person, Urgency.Analysis, Long, time => reasoner.Best(answer, Core.Reasoning.StructureGoals.Cost, false, time, null), CancellationToken.None);
+        Task<Core.Reasoning.Optimum> Best(string person) =>
+            scheduler.Run(person, Urgency.Analysis, Long, time => reasoner.Best(answer, Core.Reasoning.StructureGoals.Cost, false, time, null),
+            CancellationToken.None);
         var alone = await Best("first");
         // While two of them are asked for, answers of others come as if there were none, and both are proven all the same.
         var (one, two) = (Best("first"), Best("second"));

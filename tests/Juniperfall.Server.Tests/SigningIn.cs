@@ -69,7 +69,8 @@ public sealed class SigningIn(Served served) : IClassFixture<Served>
     [Fact]
     public async Task An_old_cookie_is_worth_nothing_after_signing_out_a_new_password_or_role_or_its_time()
     {
-        await Execute($"insert into person (name, display, role, password) values ('petra', 'Petra', 'planner', '{Passwords.Hash("one two three")}') on conflict do nothing");
+        await Execute($"insert into person (name, display, role, password) values ('petra', 'Petra', 'planner', '{Passwords.Hash("one two three")}') on "
+            + $"conflict do nothing");
         async Task<HttpClient> Petra(string password)
         {
             var client = served.Anonymous();

@@ -16,7 +16,9 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     public async Task The_full_structure_tells_what_can_be_there_and_narrows_with_picks()
     {
         using var client = await served.As("engineer");
-        async Task<Dictionary<string, JsonNode>> Lines(params (string, string)[] picks) => (await client.Post($"{Door}/full-structure", new { picks = Picks(picks) }).Json())["lines"]!.AsArray().ToDictionary(l => (string)l!["rowId"]!, l => l!);
+        async Task<Dictionary<string, JsonNode>> Lines(params (string, string)[] picks) =>
+            (await client.Post($"{Door}/full-structure", new { picks = Picks(picks) }).Json())["lines"]!.AsArray()
+            .ToDictionary(l => (string)l!["rowId"]!, l => l!);
         var all = await Lines();
         Assert.Equal(("always", "open", "open"), ((string)all["part33"]["state"]!, (string)all["part34"]["state"]!, (string)all["part36"]["state"]!));
         var sliding = await Lines(("d.kind", "sliding"));
@@ -30,9 +32,11 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     public async Task A_quantity_is_worked_out_step_by_step()
     {
         using var client = await served.As("planner");
-        var steps = (await client.Post($"{Curtain}/working", new { picks = Picks(("s.width", "1200"), ("s.height", "2100")), rowId = "s.p1", prefix = "", field = "quantity" }).Json()).AsArray();
+        var steps = (await client.Post($"{Curtain}/working",
+            new { picks = Picks(("s.width", "1200"), ("s.height", "2100")), rowId = "s.p1", prefix = "", field = "quantity" }).Json()).AsArray();
         Assert.Equal(["strip_count = 6", "strip_length = 2150 mm", "strip_count * strip_length = 12.9 m"], steps.Select(s => $"{s!["text"]} = {s["result"]}"));
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Curtain}/working", new { picks = Picks(), rowId = "none", prefix = "", field = "quantity" })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity,
+            (await client.Post($"{Curtain}/working", new { picks = Picks(), rowId = "none", prefix = "", field = "quantity" })).StatusCode);
     }
 
     [Fact]
@@ -41,12 +45,14 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         using var client = await served.As("order desk");
         var one = await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", site = "HAL" }).Json();
         var ten = await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "10", site = "HAL" }).Json();
-        static decimal Of(JsonNode costs, string whose, string part) => decimal.Parse((string)costs[whose]![part]!, System.Globalization.CultureInfo.InvariantCulture);
+        static decimal Of(JsonNode costs, string whose, string part) =>
+            decimal.Parse((string)costs[whose]![part]!, System.Globalization.CultureInfo.InvariantCulture);
         // Set-up is shared by the ten, and the carton goes with the order.
         Assert.True(Of(ten, "piece", "cost") < Of(one, "piece", "cost"));
         Assert.True(Of(ten, "order", "cost") < 10 * Of(one, "order", "cost"));
         Assert.Equal(Of(one, "order", "material") * 10 - 9 * 4.6m, Of(ten, "order", "material"));
-        Assert.True(decimal.Parse((string)ten["schedule"]!["days"]!, System.Globalization.CultureInfo.InvariantCulture) > decimal.Parse((string)one["schedule"]!["days"]!, System.Globalization.CultureInfo.InvariantCulture));
+        Assert.True(decimal.Parse((string)ten["schedule"]!["days"]!, System.Globalization.CultureInfo.InvariantCulture) > decimal
+            .Parse((string)one["schedule"]!["days"]!, System.Globalization.CultureInfo.InvariantCulture));
         // Cutting strips and the rail go side by side.
         Assert.Equal("0", (string)one["schedule"]!["operations"]![1]!["start"]!);
         foreach (var wrong in new[] { "0", "-1", "1.5", "two", "" })
@@ -59,13 +65,15 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         using var client = await served.As("engineer");
         Assert.DoesNotContain((await client.Get($"{Curtain}/buildable?site=HAL")).AsArray(), f => (string)f!["severity"]! == "error");
         var missing = (await client.Get($"{Curtain}/buildable?site=TRN")).AsArray();
-        Assert.Contains(missing, f => (string)f!["sentence"]! == "STR-300 is not kept at Tarn Bridge." && (string)f["mendedIn"]! == "item" && (string)f["code"]! == "STR-300" && (string)f["rowId"]! == "s.p1");
+        Assert.Contains(missing, f => (string)f!["sentence"]! == "STR-300 is not kept at Tarn Bridge." && (string)f["mendedIn"]! == "item"
+            && (string)f["code"]! == "STR-300" && (string)f["rowId"]! == "s.p1");
         var id = Guid.NewGuid();
         await client.Post("/api/configurations", new { id, name = "At the depot", revisionId = 7, picks = Picks(), site = "TRN" });
         var refused = await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid(), quantity = "1" });
         Assert.Equal(HttpStatusCode.Conflict, refused.StatusCode);
         Assert.Contains("is not kept at Tarn Bridge", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid(), quantity = "0" })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity,
+            (await client.Post($"/api/configurations/{id}/structures", new { id = Guid.NewGuid(), quantity = "0" })).StatusCode);
     }
 
     [Fact]
@@ -83,10 +91,12 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         var b2mml = XNamespace.Get("http://www.mesa.org/xml/B2MML");
         var items = json["structure"]!["lines"]!.AsArray().Select(l => (string)l!["item"]!).ToList();
         Assert.Equal(items, xml.Descendants(b2mml + "OperationsMaterialBillItem").Select(i => i.Element(b2mml + "MaterialDefinitionID")!.Value));
-        Assert.Equal(items.Append("SC").Order(StringComparer.Ordinal), xml.Descendants(b2mml + "MaterialDefinition").Select(d => d.Element(b2mml + "ID")!.Value).Order(StringComparer.Ordinal));
+        Assert.Equal(items.Append("SC").Order(StringComparer.Ordinal),
+            xml.Descendants(b2mml + "MaterialDefinition").Select(d => d.Element(b2mml + "ID")!.Value).Order(StringComparer.Ordinal));
         Assert.Equal(["10-1", "20-2", "30-3", "40-4"], xml.Descendants(b2mml + "OperationsSegment").Select(s => s.Element(b2mml + "ID")!.Value));
         // Punching waits for both that run together.
-        Assert.Equal(["20-2", "10-1"], xml.Descendants(b2mml + "OperationsSegment").ElementAt(2).Elements(b2mml + "SegmentDependency").Select(d => d.Element(b2mml + "SegmentID")!.Value));
+        Assert.Equal(["20-2", "10-1"],
+            xml.Descendants(b2mml + "OperationsSegment").ElementAt(2).Elements(b2mml + "SegmentDependency").Select(d => d.Element(b2mml + "SegmentID")!.Value));
         var csv = await client.GetStringAsync($"/api/structures/{id}/bom.csv");
         Assert.Equal(items, csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Skip(1).Select(l => l.Split(',')[3]));
         // The instructions carry the numbers of this order.
@@ -102,14 +112,17 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         async Task<string> Id(string name) => (string)(await client.Get($"/api/configurations?search={Uri.EscapeDataString(name)}"))[0]!["id"]!;
         var (left, right) = (await Id("Sliding door 1800"), await Id("Door with window"));
         var rows = (await client.Get($"/api/compare?left={left}&right={right}"))["rows"]!.AsArray();
-        string[] Of(string kind, string name) => [.. rows.Where(r => (string)r!["kind"]! == kind && (string)r["name"]! == name).SelectMany(r => new[] { (string)r!["before"]!, (string)r["after"]! })];
+        string[] Of(string kind, string name) =>
+            [.. rows.Where(r => (string)r!["kind"]! == kind && (string)r["name"]! == name)
+            .SelectMany(r => new[] { (string)r!["before"]!, (string)r["after"]! })];
         Assert.Equal(["Sliding", "Hinged"], Of("attribute", "Kind"));
         Assert.Equal("", (string)rows.Single(r => ((string)r!["name"]!).StartsWith("WIN-3 ", StringComparison.Ordinal))!["before"]!);
         Assert.Contains(rows, r => (string)r!["kind"]! == "total" && (string)r["name"]! == "Cost");
         Assert.Contains(rows, r => (string)r!["before"]! == (string)r["after"]!);
         // Doors that are not there have nothing to compare.
         var (room, other) = (await Id("Harbour"), await Id("Bakery"));
-        Assert.DoesNotContain((await client.Get($"/api/compare?left={room}&right={other}"))["rows"]!.AsArray(), r => ((string)r!["name"]!).StartsWith("Door 2", StringComparison.Ordinal) && (string)r["kind"]! == "attribute");
+        Assert.DoesNotContain((await client.Get($"/api/compare?left={room}&right={other}"))["rows"]!.AsArray(), r =>
+            ((string)r!["name"]!).StartsWith("Door 2", StringComparison.Ordinal) && (string)r["kind"]! == "attribute");
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/compare?left={left}&right=none")).StatusCode);
         Assert.Equal("PK", System.Text.Encoding.ASCII.GetString((await client.GetByteArrayAsync($"/api/compare.xlsx?left={left}&right={right}"))[..2]));
     }
@@ -119,12 +132,17 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         var price = (await client.Post($"{Curtain}/costs", new { picks = Picks(("s.width", "2000")), quantity = "3" }).Json())["price"]!;
-        Assert.Equal(["adds By area 428.4", "atLeast Least for a curtain 428.4", "rounds Whole euros 429"], price["steps"]!.AsArray().Select(s => $"{s!["effect"]} {s["name"]} {s["after"]}"));
+        Assert.Equal(["adds By area 428.4", "atLeast Least for a curtain 428.4", "rounds Whole euros 429"],
+            price["steps"]!.AsArray().Select(s => $"{s!["effect"]} {s["name"]} {s["after"]}"));
         var area = price["steps"]![0]!;
         Assert.Equal(("area * strip.rate", "not standard", "s.p_area"), ((string)area["formula"]!, (string)area["condition"]!, (string)area["rowId"]!));
-        Assert.Equal(["area = 4.2 m2", "strip.rate = 102 EUR/m2", "area * strip.rate = 428.4 EUR"], area["steps"]!.AsArray().Select(s => $"{s!["text"]} = {((string)s["result"]!).Replace('²', '2')}"));
-        Assert.Equal(("429", "1287", "429"), ((string)price["list"]!, (string)price["order"]!, (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Answer())["listPrice"]!));
-        Assert.Equal("/customerClass", (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "NOBODY" }).Json())["pointer"]!);
+        Assert.Equal(["area = 4.2 m2", "strip.rate = 102 EUR/m2", "area * strip.rate = 428.4 EUR"],
+            area["steps"]!.AsArray().Select(s => $"{s!["text"]} = {((string)s["result"]!).Replace('²', '2')}"));
+        Assert.Equal(("429", "1287", "429"),
+            ((string)price["list"]!, (string)price["order"]!,
+            (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Answer())["listPrice"]!));
+        Assert.Equal("/customerClass",
+            (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "NOBODY" }).Json())["pointer"]!);
     }
 
     [Fact]
@@ -155,26 +173,32 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         var (id, structure) = (Guid.NewGuid().ToString(), Guid.NewGuid().ToString());
-        Assert.Equal("/customerClass", (string)(await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 7, picks = Picks(), customerClass = "NOBODY" }).Json())["pointer"]!);
+        Assert.Equal("/customerClass",
+            (string)(await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 7, picks = Picks(), customerClass = "NOBODY" })
+            .Json())["pointer"]!);
         var saved = await client.Post("/api/configurations", new { id, name = "Priced", revisionId = 7, picks = Picks(), customerClass = "trade" }).Json();
         Assert.Equal("TRADE", (string)saved["customerClass"]!);
         var result = await client.Post($"/api/configurations/{id}/structures", new { id = structure, quantity = "4" }).Json();
-        Assert.Equal(("Trade partner", "211.56", "846.24"), ((string)result["costs"]!["price"]!["customerClass"]!, (string)result["costs"]!["price"]!["each"]!, (string)result["costs"]!["price"]!["order"]!));
+        Assert.Equal(("Trade partner", "211.56", "846.24"),
+            ((string)result["costs"]!["price"]!["customerClass"]!, (string)result["costs"]!["price"]!["each"]!, (string)result["costs"]!["price"]!["order"]!));
         var file = JsonNode.Parse(await client.GetStringAsync($"/api/structures/{structure}/structure.json"))!;
         Assert.Equal(("258", "TRADE", "18"), ((string)file["price"]!["list"]!, (string)file["price"]!["customerClass"]!, (string)file["price"]!["discount"]!));
         // What is said of the class later does not reach what was generated.
         using var piet = await served.As("administrator");
         await piet.Post("/api/library/customer-classes/rows", new { columns = new[] { "code", "discount SC %" }, rows = new[] { new[] { "TRADE", "20" } } });
         Assert.Equal("211.56", (string)(await client.Get($"/api/structures/{structure}"))["costs"]!["price"]!["each"]!);
-        Assert.Equal("206.4", (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "TRADE" }).Json())["price"]!["each"]!);
+        Assert.Equal("206.4", (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "TRADE" })
+            .Json())["price"]!["each"]!);
         await piet.Post("/api/library/customer-classes/rows", new { columns = new[] { "code", "discount SC %" }, rows = new[] { new[] { "TRADE", "18" } } });
         // Side by side with list price, at a quantity.
         var other = Guid.NewGuid().ToString();
         await client.Post("/api/configurations", new { id = other, name = "Listed", revisionId = 7, picks = Picks() });
         var compared = await client.Get($"/api/compare?left={id}&right={other}&quantity=4");
         Assert.Equal("Trade partner", (string)compared["left"]!["customerClass"]!);
-        Assert.Contains(compared["rows"]!.AsArray(), r => (string)r!["name"]! == "Price of the order" && (string)r["before"]! == "846.24 EUR" && (string)r["after"]! == "1032.00 EUR");
-        Assert.Equal("/quantity", (string?)(await (await client.GetAsync($"/api/compare?left={id}&right={other}&quantity=0")).Content.ReadAsStringAsync() is var text ? JsonNode.Parse(text)!["pointer"] : null));
+        Assert.Contains(compared["rows"]!.AsArray(), r =>
+            (string)r!["name"]! == "Price of the order" && (string)r["before"]! == "846.24 EUR" && (string)r["after"]! == "1032.00 EUR");
+        Assert.Equal("/quantity", (string?)(await (await client.GetAsync($"/api/compare?left={id}&right={other}&quantity=0")).Content
+            .ReadAsStringAsync() is var text ? JsonNode.Parse(text)!["pointer"] : null));
     }
 
     [Fact]
@@ -183,14 +207,17 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         using var client = await served.As("engineer");
         var drawn = await client.Get("/api/revisions/3/grids/c.units/drawn");
         Assert.Equal((400, 200), ((int)drawn["found"]!, drawn["rows"]!.AsArray().Count));
-        Assert.Equal(("UC-C290-2-01", "C290-2-01 chill R290 230"), ((string)drawn["rows"]![0]!["item"]!, string.Join(' ', drawn["rows"]![0]!["cells"]!.AsArray().Select(c => (string)c!))));
+        Assert.Equal(("UC-C290-2-01", "C290-2-01 chill R290 230"),
+            ((string)drawn["rows"]![0]!["item"]!, string.Join(' ', drawn["rows"]![0]!["cells"]!.AsArray().Select(c => (string)c!))));
         Assert.Contains("refrigerant", drawn["properties"]!.AsArray().Select(p => (string)p!));
         Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/api/revisions/1/grids/r.duty/drawn")).StatusCode);
         // Where an item is used tells the grids that draw it, also where its number is written nowhere in the model.
-        Assert.Contains((await client.Get("/api/items/UC-C290-2-01"))["models"]!.AsArray(), m => (string)m!["rowId"]! == "c.units" && (string)m["how"]! == "drawn row");
+        Assert.Contains((await client.Get("/api/items/UC-C290-2-01"))["models"]!.AsArray(), m =>
+            (string)m!["rowId"]! == "c.units" && (string)m["how"]! == "drawn row");
         // A unit that leaves the register leaves the draft, and not what was released.
         await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "no" } } });
-        Assert.Equal((400, 399), ((int)(await client.Get("/api/revisions/3/grids/c.units/drawn"))["found"]!, (int)(await client.Get("/api/revisions/4/grids/c.units/drawn"))["found"]!));
+        Assert.Equal((400, 399), ((int)(await client.Get("/api/revisions/3/grids/c.units/drawn"))["found"]!,
+            (int)(await client.Get("/api/revisions/4/grids/c.units/drawn"))["found"]!));
         await client.Post("/api/library/items/rows", new { columns = new[] { "number", "active" }, rows = new[] { new[] { "UC-C290-2-02", "yes" } } });
     }
 }

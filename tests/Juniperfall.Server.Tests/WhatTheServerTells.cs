@@ -59,7 +59,9 @@ public sealed class WhatTheServerTells(Served served) : IClassFixture<Served>
     public async Task What_nobody_foresaw_is_told_with_the_id_under_which_the_log_has_its_cause()
     {
         var log = new Log();
-        await using var failing = served.WithWebHostBuilder(b => b.ConfigureServices(s => s.AddSingleton<IReleaseCheck, Throws>()).ConfigureLogging(l => l.SetMinimumLevel(LogLevel.Warning).AddFilter<Log>(null, LogLevel.Warning).AddProvider(log)));
+        await using var failing = served
+            .WithWebHostBuilder(b => b.ConfigureServices(s => s.AddSingleton<IReleaseCheck, Throws>())
+            .ConfigureLogging(l => l.SetMinimumLevel(LogLevel.Warning).AddFilter<Log>(null, LogLevel.Warning).AddProvider(log)));
         using var client = await Engineer(failing);
         var response = await client.GetAsync($"/api/revisions/{await Revision(client)}/release");
         var body = await response.Content.ReadAsStringAsync();
@@ -119,15 +121,18 @@ public sealed class WhatTheServerTells(Served served) : IClassFixture<Served>
                 var call = await collector.GetContextAsync();
                 using var body = new MemoryStream();
                 await call.Request.InputStream.CopyToAsync(body);
-                received.AddOrUpdate(call.Request.Url!.AbsolutePath, _ => Encoding.Latin1.GetString(body.ToArray()), (_, before) => before + Encoding.Latin1.GetString(body.ToArray()));
+                received.AddOrUpdate(call.Request.Url!.AbsolutePath, _ => Encoding.Latin1.GetString(body.ToArray()), (_, before) =>
+                    before + Encoding.Latin1.GetString(body.ToArray()));
                 call.Response.Close();
             }
         });
-        await using var own = served.WithWebHostBuilder(b => b.UseSetting("OTEL_EXPORTER_OTLP_ENDPOINT", $"http://127.0.0.1:{port}").UseSetting("OTEL_EXPORTER_OTLP_PROTOCOL", "http/protobuf")
+        await using var own = served.WithWebHostBuilder(b =>
+            b.UseSetting("OTEL_EXPORTER_OTLP_ENDPOINT", $"http://127.0.0.1:{port}").UseSetting("OTEL_EXPORTER_OTLP_PROTOCOL", "http/protobuf")
             .UseSetting("OTEL_METRIC_EXPORT_INTERVAL", "300").UseSetting("OTEL_BSP_SCHEDULE_DELAY", "300"));
         using var client = await Engineer(own);
         (await client.Post($"/api/revisions/{await Revision(client)}/answer", new { picks = Array.Empty<object>() })).EnsureSuccessStatusCode();
-        for (var i = 0; i < 100 && !(received.TryGetValue("/v1/traces", out var traces) && traces.Contains("solve") && traces.Contains("{id:long}/answer") && received.TryGetValue("/v1/metrics", out var metrics) && metrics.Contains("juniperfall.cache.size")); i++)
+        for (var i = 0; i < 100 && !(received.TryGetValue("/v1/traces", out var traces) && traces.Contains("solve") && traces.Contains("{id:long}/answer")
+            && received.TryGetValue("/v1/metrics", out var metrics) && metrics.Contains("juniperfall.cache.size")); i++)
             await Task.Delay(100);
         Assert.Contains("solve", received["/v1/traces"]);
         Assert.Contains("/api/revisions/{id:long}/answer", received["/v1/traces"]);

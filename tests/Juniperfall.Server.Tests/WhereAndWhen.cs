@@ -11,9 +11,11 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
 
     private static object Pick(string path, string value) => new { path, value };
 
-    private static JsonNode Asked(JsonNode answer, string path) => answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Single(a => (string)a!["path"]! == path)!;
+    private static JsonNode Asked(JsonNode answer, string path) =>
+        answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Single(a => (string)a!["path"]! == path)!;
 
-    private static bool Can(JsonNode answer, string path, string value) => (bool)Asked(answer, path)["choices"]!.AsArray().Single(c => (string)c!["value"]! == value)!["can"]!;
+    private static bool Can(JsonNode answer, string path, string value) =>
+        (bool)Asked(answer, path)["choices"]!.AsArray().Single(c => (string)c!["value"]! == value)!["can"]!;
 
     [Theory]
     [InlineData(null, null, true, true)]
@@ -31,7 +33,8 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
         Assert.Equal(collected, (bool)why["possible"]!);
         if (!collected)
             Assert.Equal("“Collected” is to be had only at Haldwyn.", (string)why["reason"]!["sentence"]!);
-        var ways = await client.Post($"{Path}/ways-out", new { picks = Array.Empty<object>(), path = "r.outer_finish", value = "galvanised", site, date }).Json();
+        var ways = await client.Post($"{Path}/ways-out",
+            new { picks = Array.Empty<object>(), path = "r.outer_finish", value = "galvanised", site, date }).Json();
         Assert.Empty(ways["ways"]!.AsArray());
         Assert.Equal(galvanised, ways["cause"] is null);
         if (!galvanised)
@@ -58,7 +61,8 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
         object[] picks = [Pick("r.delivery", "collected"), Pick("r.duty", "freezer")];
         var answer = await client.Post($"{Path}/answer", new { picks, site = "TRN" }).Answer();
         var fault = Assert.Single(answer["faults"]!.AsArray())!;
-        Assert.Equal(("r.delivery", "collected", "“Collected” is to be had only at Haldwyn."), ((string)fault["path"]!, (string)fault["value"]!, (string)fault["sentence"]!));
+        Assert.Equal(("r.delivery", "collected", "“Collected” is to be had only at Haldwyn."),
+            ((string)fault["path"]!, (string)fault["value"]!, (string)fault["sentence"]!));
         // The rest is answered without it.
         Assert.Equal("picked", (string)Asked(answer, "r.duty")["state"]!);
         var refused = await client.Post("/api/configurations", new { id = Guid.NewGuid(), name = "Depot store", revisionId = 1, picks, site = "TRN" });
@@ -74,8 +78,10 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
         const string site = "NOWHERE";
         foreach (var (question, body) in new (string, object)[]
         {
-            ("answer", new { picks, site }), ("why", new { picks, path = "r.duty", value = "chill", site }), ("ways-out", new { picks, path = "r.duty", value = "chill", site }),
-            ("bounds", new { picks, path = "r.volume", site }), ("expression", new { picks, assemblyId = "room", rowId = "r.volume", field = "expression", text = "1", site }),
+            ("answer", new { picks, site }), ("why", new { picks, path = "r.duty", value = "chill", site }),
+                ("ways-out", new { picks, path = "r.duty", value = "chill", site }),
+            ("bounds", new { picks, path = "r.volume", site }),
+                ("expression", new { picks, assemblyId = "room", rowId = "r.volume", field = "expression", text = "1", site }),
         })
         {
             var refused = await client.Post($"{Path}/{question}", body);
@@ -100,11 +106,14 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
         Assert.Equal(("Haldwyn", "2027-02-15"), ((string)made["site"]!, (string)made["date"]!));
         // Lines without a store of their own are taken from where the item is kept at the site.
         var anywhere = await client.Post($"{Path}/answer", new { picks = saved["picks"] }).Answer();
-        var stores = made["structure"]!["bom"]!.AsArray().Zip(anywhere["structure"]!["bom"]!.AsArray()).Where(l => (string)l.First!["store"]! != (string)l.Second!["store"]!).ToList();
+        var stores = made["structure"]!["bom"]!.AsArray().Zip(anywhere["structure"]!["bom"]!.AsArray())
+            .Where(l => (string)l.First!["store"]! != (string)l.Second!["store"]!).ToList();
         Assert.NotEmpty(stores);
         Assert.All(stores, l => Assert.Equal("", (string)l.Second!["store"]!));
 
-        Task<HttpResponseMessage> Change(string? site, string? date, JsonNode seen) => client.PutAsJsonAsync($"/api/configurations/{listed["id"]}", new { name = (string)saved["name"]!, picks = saved["picks"], site, date, version = (int)seen["version"]! });
+        Task<HttpResponseMessage> Change(string? site, string? date, JsonNode seen) =>
+            client.PutAsJsonAsync($"/api/configurations/{listed["id"]}",
+            new { name = (string)saved["name"]!, picks = saved["picks"], site, date, version = (int)seen["version"]! });
         var elsewhere = await Change(null, "2030-01-01", saved).Json();
         Assert.Null((string?)elsewhere["site"]);
         Assert.Equal("2030-01-01", (string)elsewhere["date"]!);

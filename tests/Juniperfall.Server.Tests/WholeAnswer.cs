@@ -24,7 +24,8 @@ internal static class WholeAnswer
             return whole;
         })]);
         Assert.Equal(asked.Count, at);
-        answer["figures"] = new JsonArray([.. Pairs(form, state, "figures").Where(p => p.Second is not null).Select(p => (JsonNode)Figure(p.First, p.Second!))]);
+        answer["figures"] = new JsonArray(
+            [.. Pairs(form, state, "figures").Where(p => p.Second is not null).Select(p => (JsonNode)Figure(p.First, p.Second!))]);
         answer["lines"] = new JsonArray([.. Pairs(form, state, "lines").Select(p => (JsonNode)Line(p.First, p.Second!, state["items"]!))]);
         answer["places"] = new JsonArray([.. Pairs(form, state, "places").Select(p => (JsonNode)Both(p.First, p.Second!))]);
         (answer["leftOut"], answer["priced"]) = (form["leftOut"]!.DeepClone(), form["priced"]!.DeepClone());
@@ -75,7 +76,9 @@ internal static class WholeAnswer
         asked["clash"] ??= 0;
         asked["applies"] ??= "always";
         asked["several"] = form["several"] is not JsonArray members ? null
-            : new JsonArray([.. members.Select((m, i) => state["several"]![i]! is var s ? Both(m!, new JsonObject { ["state"] = s["state"]!.DeepClone(), ["chosen"] = s["chosen"]?.DeepClone(), ["canBeIn"] = s["cannotBeIn"] is null, ["canBeOut"] = s["cannotBeOut"] is null }) : null)]);
+            : new JsonArray([.. members.Select((m, i) => state["several"]![i]! is var s
+                ? Both(m!, new JsonObject { ["state"] = s["state"]!.DeepClone(), ["chosen"] = s["chosen"]?.DeepClone(), ["canBeIn"] = s["cannotBeIn"] is null,
+                ["canBeOut"] = s["cannotBeOut"] is null }) : null)]);
         return asked;
     }
 

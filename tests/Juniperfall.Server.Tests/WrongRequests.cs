@@ -40,7 +40,8 @@ public sealed class WrongRequests(Served served) : IClassFixture<Served>
         var fault = Assert.Single(answer["faults"]!.AsArray())!;
         Assert.Contains(sentence, (string)fault["sentence"]!);
         Assert.True((bool)answer["valid"]!);
-        var saved = await client.Post("/api/configurations", new { id = Guid.NewGuid(), name = "x", revisionId = 1, picks = new[] { new { path = "r.goods", value = "meat" }, new { path, value } } }).Json();
+        var saved = await client.Post("/api/configurations",
+            new { id = Guid.NewGuid(), name = "x", revisionId = 1, picks = new[] { new { path = "r.goods", value = "meat" }, new { path, value } } }).Json();
         Assert.Equal((422, "/picks/1/value"), ((int)saved["status"]!, (string)saved["pointer"]!));
     }
 

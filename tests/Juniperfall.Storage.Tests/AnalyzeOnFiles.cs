@@ -73,9 +73,11 @@ public sealed class AnalyzeOnFiles : IDisposable
     [Fact]
     public void Wrong_input_is_told_and_a_time_limit_that_was_reached_is_no_answer()
     {
-        Assert.Equal((2, true), Analyze(Uvl(), "--pick", "Heatr=true") is var (code, _, errors) ? (code, errors.Contains("Did you mean “heater”?", StringComparison.Ordinal)) : default);
+        Assert.Equal((2, true), Analyze(Uvl(), "--pick", "Heatr=true") is var (code, _, errors)
+            ? (code, errors.Contains("Did you mean “heater”?", StringComparison.Ordinal)) : default);
         Assert.Equal(2, Analyze(Uvl(), "--frob").Code);
-        Assert.Equal((2, true), Analyze(File("bad.uvl", "features\n    A\n    B\n")) is var (bad, _, told) ? (bad, told.Contains("Line 3: There is one root feature.", StringComparison.Ordinal)) : default);
+        Assert.Equal((2, true), Analyze(File("bad.uvl", "features\n    A\n    B\n")) is var (bad, _, told)
+            ? (bad, told.Contains("Line 3: There is one root feature.", StringComparison.Ordinal)) : default);
         Assert.Equal(2, Analyze(Path.Combine(_folder, "none.uvl")).Code);
         var (late, answer, _) = Analyze(Room, "--limit", "0");
         Assert.Equal(3, late);
@@ -90,7 +92,9 @@ public sealed class AnalyzeOnFiles : IDisposable
         var complete = answer.GetProperty("complete");
         Assert.True(complete.GetProperty("proven").GetBoolean());
         // The smallest room there is: 1.2 m by 1.2 m by 2 m.
-        Assert.Equal(("2.88", "1200", "1200", "2000"), (complete.GetProperty("number").GetString(), complete.GetProperty("values").GetProperty("length").GetString(), complete.GetProperty("values").GetProperty("width").GetString(), complete.GetProperty("values").GetProperty("height").GetString()));
+        Assert.Equal(("2.88", "1200", "1200", "2000"),
+            (complete.GetProperty("number").GetString(), complete.GetProperty("values").GetProperty("length").GetString(),
+            complete.GetProperty("values").GetProperty("width").GetString(), complete.GetProperty("values").GetProperty("height").GetString()));
         Assert.Equal(2, Analyze(Room, "--complete", "lowest:nothing").Code);
     }
 
@@ -102,9 +106,11 @@ public sealed class AnalyzeOnFiles : IDisposable
         // Chill alone, with ramp, heater or both; freezer with its heater.
         Assert.Equal("""{"value":"5","exact":true}""", answer.GetProperty("count").GetRawText());
         Assert.Equal("""[{"Room":true,"Duty":true,"Chill":false,"Freezer":true,"Ramp":false,"Heater":true},{"Room":true,"Duty":true,"Chill":true,"Freezer":false,"Ramp":false,"Heater":false}]""", answer.GetProperty("explored").GetRawText());
-        var pairs = answer.GetProperty("pairs").EnumerateArray().Select(p => (Ramp: p.GetProperty("Ramp").GetBoolean(), Heater: p.GetProperty("Heater").GetBoolean())).ToHashSet();
+        var pairs = answer.GetProperty("pairs").EnumerateArray()
+            .Select(p => (Ramp: p.GetProperty("Ramp").GetBoolean(), Heater: p.GetProperty("Heater").GetBoolean())).ToHashSet();
         Assert.Equal(4, pairs.Count);
-        var findings = answer.GetProperty("health").GetProperty("findings").EnumerateArray().Select(f => $"{f.GetProperty("kind").GetString()} {f.GetProperty("row").GetString()}").ToList();
+        var findings = answer.GetProperty("health").GetProperty("findings").EnumerateArray()
+            .Select(f => $"{f.GetProperty("kind").GetString()} {f.GetProperty("row").GetString()}").ToList();
         Assert.Contains("valueAlways f0", findings);
         Assert.Equal("1", Analyze(Uvl(), "--count", "--pick", "Freezer=true").Answer.GetProperty("count").GetProperty("value").GetString());
     }

@@ -15,7 +15,8 @@ public sealed class CommandsOnFiles
         return (RunInto(arguments, output, errors), output.ToString(), errors.ToString());
     }
 
-    internal static int RunInto(string[] arguments, TextWriter output, TextWriter errors) => CommandLine.Run(arguments, output, errors).GetAwaiter().GetResult();
+    internal static int RunInto(string[] arguments, TextWriter output, TextWriter errors) =>
+        CommandLine.Run(arguments, output, errors).GetAwaiter().GetResult();
 
     private static (int Code, string Output, string Errors) Answer(params string[] options) => Run(["answer", Room, .. options]);
 
@@ -25,23 +26,29 @@ public sealed class CommandsOnFiles
         Assert.Equal(0, Run("check", Room).Code);
         var package = ModelJson.Read(File.ReadAllBytes(Room)).Package!;
         var broken = Path.GetTempFileName();
-        File.WriteAllText(broken, ModelJson.Write(package).Replace("core.thickness >= duty.least_core", "core.thicknes >= duty.least_core", StringComparison.Ordinal));
+        File.WriteAllText(broken, ModelJson.Write(package)
+            .Replace("core.thickness >= duty.least_core", "core.thicknes >= duty.least_core", StringComparison.Ordinal));
         var (code, output, _) = Run("check", broken);
         Assert.Equal(2, code);
         Assert.Contains("error JF022: ", output);
         Assert.Contains("character 6", output);
         // The place is that of the expression in the file.
         var place = System.Text.RegularExpressions.Regex.Match(output, @":(\d+):(\d+): error JF022");
-        Assert.StartsWith("\"core.thicknes >= duty", File.ReadAllLines(broken)[int.Parse(place.Groups[1].Value) - 1][(int.Parse(place.Groups[2].Value) - 1)..], StringComparison.Ordinal);
-        var sarif = System.Text.Json.JsonDocument.Parse(Run("check", broken, "--format", "sarif").Output).RootElement.GetProperty("runs")[0].GetProperty("results").EnumerateArray().ToList();
-        Assert.Contains(sarif, r => r.GetProperty("ruleId").GetString() == "JF022" && r.GetProperty("locations")[0].GetProperty("physicalLocation").GetProperty("region").GetProperty("startLine").GetInt32() == int.Parse(place.Groups[1].Value));
+        Assert.StartsWith("\"core.thicknes >= duty",
+            File.ReadAllLines(broken)[int.Parse(place.Groups[1].Value) - 1][(int.Parse(place.Groups[2].Value) - 1)..], StringComparison.Ordinal);
+        var sarif = System.Text.Json.JsonDocument.Parse(Run("check", broken, "--format", "sarif").Output).RootElement.GetProperty("runs")[0]
+            .GetProperty("results").EnumerateArray().ToList();
+        Assert.Contains(sarif, r => r.GetProperty("ruleId").GetString() == "JF022"
+            && r.GetProperty("locations")[0].GetProperty("physicalLocation").GetProperty("region").GetProperty("startLine").GetInt32() == int
+            .Parse(place.Groups[1].Value));
         // Nothing is built of it, unless it is said to be a draft.
         var structure = Run("structure", broken, "--pick", "cooling.unit=C290-22");
         Assert.Equal((2, ""), (structure.Code, structure.Output));
         Assert.Contains("error JF022: ", structure.Errors);
         Assert.Contains("This is a draft: what is faulty is left out of it.", Run("structure", broken, "--pick", "cooling.unit=C290-22", "--draft").Errors);
         File.WriteAllText(broken, ModelJson.Write(package).Replace("core.thickness >= duty.least_core", "1 = 2", StringComparison.Ordinal));
-        Assert.Equal((1, true), Run("check", broken) is var none ? (none.Code, none.Output.StartsWith("No configuration is possible. These cannot all hold:", StringComparison.Ordinal)) : default);
+        Assert.Equal((1, true), Run("check", broken) is var none
+            ? (none.Code, none.Output.StartsWith("No configuration is possible. These cannot all hold:", StringComparison.Ordinal)) : default);
         File.WriteAllText(broken, "{\"model\": 1");
         Assert.Equal(2, Run("check", broken).Code);
         File.Delete(broken);
@@ -131,7 +138,8 @@ public sealed class CommandsOnFiles
     {
         var (code, all, _) = Run("--help");
         Assert.Equal(0, code);
-        foreach (var command in new[] { "check", "answer", "analyze", "replay", "uvl", "reuse", "structure", "export", "import", "schema", "help", "completion" })
+        foreach (var command in new[] { "check", "answer", "analyze", "replay", "uvl", "reuse", "structure", "export", "import", "schema", "help",
+            "completion" })
         {
             Assert.Matches($@"(?m)^\s+{command}\b", all);
             var help = Run("help", command);
@@ -203,7 +211,9 @@ public sealed class CommandsOnFiles
             File.WriteAllText(path, model.Replace(sound, faulty, StringComparison.Ordinal));
             var (code, output, _) = Run("check", path);
             Assert.Equal(2, code);
-            Assert.Contains(output.Split('\n'), l => l.Contains(sentence, StringComparison.Ordinal) && l.Contains(id, StringComparison.Ordinal) && l.StartsWith(path + ":", StringComparison.Ordinal));
+            Assert.Contains(output.Split('\n'), l =>
+                l.Contains(sentence, StringComparison.Ordinal) && l.Contains(id, StringComparison.Ordinal)
+                && l.StartsWith(path + ":", StringComparison.Ordinal));
             var built = Run("structure", path, "--pick", "w=600", "--pick", "n=1");
             Assert.Equal((2, ""), (built.Code, built.Output));
         }

@@ -40,7 +40,8 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
     public async Task A_file_that_is_not_taken_in_leaves_the_library_as_it_was()
     {
         await using var data = NpgsqlDataSource.Create(_connection);
-        await new RevisionStore(data).CreateProduct(new ModelDocument { Id = "other", Code = "cr", Root = "a", Assemblies = [new() { Id = "a", Name = "kit" }] }, "ines", default);
+        await new RevisionStore(data).CreateProduct(
+            new ModelDocument { Id = "other", Code = "cr", Root = "a", Assemblies = [new() { Id = "a", Name = "kit" }] }, "ines", default);
         var outcome = await ModelImport.Import(await File.ReadAllBytesAsync(Demo()), "ines", data, default);
         Assert.Contains("code “CR” already", outcome.Error);
         Assert.Empty((await new LibraryStore(data).Load(default)).Facts.Items);
@@ -62,7 +63,8 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         await data.Do(w => people.Add(w, new("marit", "Marit Solberg", "order desk", "-"), false, default));
         Assert.Contains("as order desk", (await Run((o, e) => DatabaseCommands.Administrator("marit", null, null, o, e))).Errors);
         Assert.Contains("no sign-in name", (await Run((o, e) => DatabaseCommands.Administrator("a b", null, null, o, e))).Errors);
-        Assert.Equal([AuditKind.LinkSent, AuditKind.LinkSent, AuditKind.PersonAdded], (await new AuditStore(data).Before(long.MaxValue, "piet", 9, default)).Select(e => e.Event.Kind));
+        Assert.Equal([AuditKind.LinkSent, AuditKind.LinkSent, AuditKind.PersonAdded],
+            (await new AuditStore(data).Before(long.MaxValue, "piet", 9, default)).Select(e => e.Event.Kind));
     }
 
     [Fact]
@@ -72,7 +74,8 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         await data.Do(w => new PersonStore(data).Add(w, new("ines", "Ines Halloran", "engineer", "-"), false, default));
         await data.Do(w => new PersonStore(data).Add(w, new("marit", "Marit Solberg", "order desk", "-"), false, default));
         Assert.Contains("not the sign-in name of a product engineer", (await Run((o, e) => DatabaseCommands.Import(Demo(), "marit", o, e))).Errors);
-        Assert.Equal((0, "CR revision 1 is a draft of Ines Halloran."), await Run((o, e) => DatabaseCommands.Import(Demo(), "ines", o, e)) is var first ? (first.Code, first.Output.Trim()) : default);
+        Assert.Equal((0, "CR revision 1 is a draft of Ines Halloran."),
+            await Run((o, e) => DatabaseCommands.Import(Demo(), "ines", o, e)) is var first ? (first.Code, first.Output.Trim()) : default);
         Assert.Contains("is still draft", (await Run((o, e) => DatabaseCommands.Import(Demo(), "ines", o, e))).Errors);
         var exported = await Run((o, e) => DatabaseCommands.Export("cr", null, o, e));
         Assert.Equal(0, exported.Code);
@@ -95,10 +98,13 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
     {
         await using var data = NpgsqlDataSource.Create(_connection);
         await data.Do(w => new PersonStore(data).Add(w, new("ines", "Ines Halloran", "engineer", "-"), false, default));
-        Assert.Equal(0, (await Run((o, e) => DatabaseCommands.Import(Demo().Replace("cold-room", "cooling-set", StringComparison.Ordinal), "ines", o, e))).Code);
+        Assert.Equal(0, (await Run((o, e) =>
+            DatabaseCommands.Import(Demo().Replace("cold-room", "cooling-set", StringComparison.Ordinal), "ines", o, e))).Code);
         var exported = (await Run((o, e) => DatabaseCommands.Export("CS", null, o, e))).Output;
         var file = Path.GetTempFileName();
-        await File.WriteAllTextAsync(file, exported.Replace("\"id\": \"cooling-set\"", "\"id\": \"cooling-set-2\"", StringComparison.Ordinal).Replace("\"code\": \"CS\"", "\"code\": \"CS2\"", StringComparison.Ordinal));
+        await File.WriteAllTextAsync(file,
+            exported.Replace("\"id\": \"cooling-set\"", "\"id\": \"cooling-set-2\"", StringComparison.Ordinal)
+            .Replace("\"code\": \"CS\"", "\"code\": \"CS2\"", StringComparison.Ordinal));
         Assert.Contains("CS2 revision 1", (await Run((o, e) => DatabaseCommands.Import(file, "ines", o, e))).Output);
         File.Delete(file);
         var items = (await new LibraryStore(data).Load(default)).Facts.Items;
@@ -110,9 +116,12 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
     {
         await using var data = NpgsqlDataSource.Create(_connection);
         var revisions = new RevisionStore(data);
-        var revision = (await revisions.CreateProduct(new ModelDocument { Id = "m", Code = "SK", Root = "a", Assemblies = [new() { Id = "a", Name = "kit" }] }, "ines", default))!.Value;
+        var revision = (await revisions
+            .CreateProduct(new ModelDocument { Id = "m", Code = "SK", Root = "a", Assemblies = [new() { Id = "a", Name = "kit" }] }, "ines", default))!.Value;
         var store = new ConfigurationStore(data);
-        await store.Add("c1", "Kit 50%_\\ x", revision, [new("w", Core.Quantities.Value.Of(Core.Quantities.Exact.Parse("1") / 3)), new("t", Core.Quantities.Value.OfText("a 漢")), new("n", Core.Quantities.Value.Nothing)], new("HAL", new(2027, 2, 15)), "DEALER", "marit", default);
+        await store.Add("c1", "Kit 50%_\\ x", revision,
+            [new("w", Core.Quantities.Value.Of(Core.Quantities.Exact.Parse("1") / 3)), new("t", Core.Quantities.Value.OfText("a 漢")),
+            new("n", Core.Quantities.Value.Nothing)], new("HAL", new(2027, 2, 15)), "DEALER", "marit", default);
         Assert.False(await store.Add("c1", "again", revision, [], Effectivity.Any, null, "marit", default));
         var loaded = (await store.Load("c1", default))!;
         Assert.Equal(("Kit 50%_\\ x", 3, 1), (loaded.Name, loaded.Picks.Length, loaded.Version));
@@ -132,7 +141,16 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         var before = (await library.Load(default)).Version;
         await data.Do(async w =>
         {
-            await library.AddMissing(w, LibraryFacts.Empty with { Items = LibraryFacts.Empty.Items.Add("X-1", new() { Number = "X-1", Cost = "1.50", Stores = System.Collections.Immutable.ImmutableSortedDictionary<string, string>.Empty.Add("HAL", "Raw") }) }, default);
+            await library.AddMissing(w, LibraryFacts.Empty with
+            {
+                Items = LibraryFacts.Empty.Items
+                .Add("X-1", new()
+                {
+                    Number = "X-1",
+                    Cost = "1.50",
+                    Stores = System.Collections.Immutable.ImmutableSortedDictionary<string, string>.Empty.Add("HAL", "Raw")
+                })
+            }, default);
             return true;
         });
         var after = await library.Load(default);

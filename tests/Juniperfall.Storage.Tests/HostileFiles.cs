@@ -18,7 +18,8 @@ public sealed class HostileFiles : IDisposable
 
     private static readonly string Demo = Path.GetDirectoryName(CommandsOnTheDatabase.Demo())!;
 
-    private static (string Name, JsonNode Model, string Picks) Read(string name) => (name, JsonNode.Parse(File.ReadAllText(Path.Combine(Demo, $"{name}.json")))!,
+    private static (string Name, JsonNode Model, string Picks) Read(string name) =>
+        (name, JsonNode.Parse(File.ReadAllText(Path.Combine(Demo, $"{name}.json")))!,
         new JsonArray([.. JsonNode.Parse(File.ReadAllText(Path.Combine(Demo, $"{name}.configurations.json")))![0]!["picks"]!.AsObject()
             .Select(p => new JsonObject { ["name"] = p.Key, ["value"] = p.Value!.DeepClone() })]).ToJsonString());
 
@@ -42,7 +43,8 @@ public sealed class HostileFiles : IDisposable
             var whole = Encoding.UTF8.GetBytes(model.ToJsonString());
             var ofPicks = seed % 3 == 0;
             var file = File("json", ofPicks ? whole : mutations.Of(model));
-            string[] command = ofPicks ? ["replay", file, File("jsonl", [.. mutations.Of(JsonNode.Parse(picks)!), (byte)'\n', .. Encoding.UTF8.GetBytes(picks), (byte)'\n']), "--limit", "0.3"]
+            string[] command = ofPicks ? ["replay", file,
+                File("jsonl", [.. mutations.Of(JsonNode.Parse(picks)!), (byte)'\n', .. Encoding.UTF8.GetBytes(picks), (byte)'\n']), "--limit", "0.3"]
                 : (seed % 5) switch
                 {
                     0 => ["structure", file, "--draft", "--limit", "0.3"],
@@ -58,7 +60,8 @@ public sealed class HostileFiles : IDisposable
                 if (code is < 0 or > 3 || (code == 2 && output.Length + errors.Length == 0))
                     failed.Enqueue($"seed {seed}: {string.Join(' ', command)} on {name} ended with {code} and said nothing");
                 // Faulty lines are said; the sound one after them is answered all the same.
-                if (ofPicks && (output.Split('\n', StringSplitOptions.RemoveEmptyEntries) is not [.., var last] || last.Contains("\"error\"", StringComparison.Ordinal)))
+                if (ofPicks && (output.Split('\n', StringSplitOptions.RemoveEmptyEntries) is not [.., var last]
+                    || last.Contains("\"error\"", StringComparison.Ordinal)))
                     failed.Enqueue($"seed {seed}: a faulty line of picks on {name} kept the next from being answered: {output}{errors}");
                 // Generous, since this is no measurement and the machine is busy with the other rounds.
                 if (clock.Elapsed > TimeSpan.FromSeconds(30))
@@ -78,7 +81,8 @@ public sealed class HostileFiles : IDisposable
     [Fact]
     public void A_feature_model_of_any_content_is_read_or_refused_at_a_line()
     {
-        string[] whole = [.. new[] { "strip-curtain", "door-set" }.Select(name => Path.Combine(Demo, $"{name}.json")).Select(file => CommandsOnFiles.Run("uvl", file).Output)];
+        string[] whole = [.. new[] { "strip-curtain", "door-set" }.Select(name => Path.Combine(Demo, $"{name}.json"))
+            .Select(file => CommandsOnFiles.Run("uvl", file).Output)];
         Assert.All(whole, text => Assert.Contains("features", text, StringComparison.Ordinal));
         Survive(seed =>
         {

@@ -41,7 +41,8 @@ public sealed class RevisionHistory : IAsyncLifetime
     };
 
     private async Task<long> NewProduct() => (await _store.CreateProduct(Model(), "engineer", default))!.Value;
-    private async Task<EditOutcome> Edit(long revision, string id, string person, params EditStep[] steps) => await _store.Apply(await Seen(revision), new(id, [.. steps]), person, LibraryFacts.Empty, default);
+    private async Task<EditOutcome> Edit(long revision, string id, string person, params EditStep[] steps) =>
+        await _store.Apply(await Seen(revision), new(id, [.. steps]), person, LibraryFacts.Empty, default);
 
     private readonly System.Collections.Concurrent.ConcurrentDictionary<long, StoredRevision> _first = new();
     private int _seen;
@@ -112,9 +113,12 @@ public sealed class RevisionHistory : IAsyncLifetime
     public async Task Thirty_edits_at_once_are_all_stored_in_a_row_and_undone_by_whoever_made_them()
     {
         var id = await NewProduct();
-        var outcomes = await Task.WhenAll(Enumerable.Range(0, 30).Select(i => Edit(id, $"e{i}", $"person {i % 3}", new AddRow("t", "rows", null, new() { ["kind"] = "attribute", ["id"] = $"x{i}", ["name"] = $"x{i}", ["type"] = "yesNo" }))));
+        var outcomes = await Task.WhenAll(Enumerable.Range(0, 30)
+            .Select(i => Edit(id, $"e{i}", $"person {i % 3}",
+            new AddRow("t", "rows", null, new() { ["kind"] = "attribute", ["id"] = $"x{i}", ["name"] = $"x{i}", ["type"] = "yesNo" }))));
         Assert.Equal(Enumerable.Range(1, 30).Select(i => (long?)i), outcomes.Select(o => o.Sequence).Order());
-        var undone = await Task.WhenAll(Enumerable.Range(0, 3).Select(async i => await _store.Undo(await Seen(id), $"u{i}", $"person {i}", LibraryFacts.Empty, default)));
+        var undone = await Task.WhenAll(Enumerable.Range(0, 3)
+            .Select(async i => await _store.Undo(await Seen(id), $"u{i}", $"person {i}", LibraryFacts.Empty, default)));
         Assert.All(undone, o => Assert.Null(o.Refusal));
         Assert.Equal(27, new ModelIndex((await _store.Load(id, default))!.Document).Rows.Keys.Count(k => k.StartsWith('x')));
         Assert.Equal(33, (await _store.History(id, long.MaxValue, 100, default)).Count);
@@ -215,7 +219,8 @@ public sealed class RevisionHistory : IAsyncLifetime
         Assert.True(await _data.Do(w => _store.Release(w, id, 0, "approver", LibraryFacts.Empty, default)));
         Assert.False(await _data.Do(w => _store.Release(w, id, 0, "approver", LibraryFacts.Empty, default)));
         Assert.Equal(EditFault.Changed, (await Edit(id, "late", "engineer", new SetField("w", "max", "12", "9"))).Refusal!.Fault);
-        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "update revision set facts = '{}'", "delete from revision", "update revision set state = 'draft'",
+        foreach (var sql in new[] { "update revision set content = '{}'", "update revision set head = 7", "update revision set facts = '{}'",
+            "delete from revision", "update revision set state = 'draft'",
             "update revision set state = 'in review'", "update revision set released_by = 'someone'", "update revision set author = 'someone'" })
             await Assert.ThrowsAsync<PostgresException>(() => _data.CreateCommand(sql).ExecuteNonQueryAsync());
         await _data.CreateCommand("update revision set state = 'withdrawn'").ExecuteNonQueryAsync();

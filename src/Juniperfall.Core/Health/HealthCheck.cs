@@ -3,6 +3,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Networks;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Core.Health;
 
@@ -15,7 +16,7 @@ public sealed class HealthCheck
 {
     private readonly BoundModel _model;
     private readonly Reasoner _reasoner;
-    private readonly Wording _words;
+    private readonly ModelWording _words;
     private readonly CancellationToken _cancel;
     private readonly IProgress<HealthProgress>? _progress;
     private readonly List<HealthFinding> _findings = [];
@@ -60,7 +61,8 @@ public sealed class HealthCheck
         if (answer.Valid == false)
         {
             ImmutableArray<Cause> causes = answer.Clashes is [var clash, ..] ? clash.Causes : [];
-            Add(HealthKind.NoConfiguration, HealthWeight.Error, causes.FirstOrDefault()?.RowId ?? _model.Document.Root, "", "No configuration is possible at all: these cannot hold together.", null, causes);
+            Add(HealthKind.NoConfiguration, HealthWeight.Error, causes.FirstOrDefault()?.RowId ?? _model.Document.Root, "",
+                "No configuration is possible at all: these cannot hold together.", null, causes);
             return;
         }
         var outcomes = new Questions(_reasoner, NetworkExtras.Outcomes, _cancel);
@@ -84,7 +86,8 @@ public sealed class HealthCheck
 
     private static readonly TimeSpan ForTheHard = TimeSpan.FromSeconds(40);
 
-    private static IEnumerable<(Questions Of, int Question, bool IsRule)> AllOf(Questions of, bool rules) => Enumerable.Range(0, rules ? of.Rules.Count : of.Count).Select(i => (of, i, rules));
+    private static IEnumerable<(Questions Of, int Question, bool IsRule)> AllOf(Questions of, bool rules) =>
+        Enumerable.Range(0, rules ? of.Rules.Count : of.Count).Select(i => (of, i, rules));
 
     /// <summary>Asks a question and notes what came of it; false where time ran out and it is to be asked again.</summary>
     private bool Answered(Questions of, int question, bool isRule, bool isLast)
@@ -99,7 +102,8 @@ public sealed class HealthCheck
         }
         var (row, answer) = of.AskRule(question);
         if (answer.IsPossible is false)
-            Add(HealthKind.RuleRedundant, HealthWeight.Note, row.Id, "", $"{_words.NameOf(row)} rules out nothing that the rest of the model does not rule out already.", null, answer.Causes);
+            Add(HealthKind.RuleRedundant, HealthWeight.Note, row.Id, "",
+                $"{_words.NameOf(row)} rules out nothing that the rest of the model does not rule out already.", null, answer.Causes);
         else if (answer.IsPossible is null && isLast)
             _unfinished.Add($"Whether {_words.NameOf(row)} makes a difference was not found out in time.");
         return answer.IsPossible is not null || isLast;
@@ -107,11 +111,13 @@ public sealed class HealthCheck
 
     private void Step() => _progress?.Report(new(++_done, _total));
 
-    private void Add(HealthKind kind, HealthWeight weight, string rowId, string field, string sentence, ImmutableArray<Pick>? example, ImmutableArray<Cause>? causes) =>
+    private void Add(HealthKind kind, HealthWeight weight, string rowId, string field, string sentence, ImmutableArray<Pick>? example,
+        ImmutableArray<Cause>? causes) =>
         _findings.Add(new(kind, weight, rowId, field.Length == 0 ? [] : [field], sentence, example, causes));
 
     // Values of one attribute, or rows of one grid, that the same causes rule out are one finding.
-    private readonly Dictionary<(HealthKind, string RowId, string Causes), (List<string> Fields, List<string> Names, ImmutableArray<Cause>? Causes)> _alike = [];
+    private readonly Dictionary<(HealthKind, string RowId, string Causes), (List<string> Fields, List<string> Names, ImmutableArray<Cause>? Causes)> _alike =
+        [];
 
     private void Collect(HealthKind kind, string rowId, string field, string name, ImmutableArray<Cause>? causes)
     {
@@ -154,23 +160,29 @@ public sealed class HealthCheck
             if (all.TrueForAll(a => a.Available.Count == 0))
             {
                 if (member is null || all[0].Path == answer.Attributes.First(a => a.Row == row).Path)
-                    Add(HealthKind.NeverApplies, HealthWeight.Warning, row.Id, "", $"{_words.NameOf(row)} never applies.", null, Causes(() => _reasoner.WhyNot(new([]), all[0].Path, null, _cancel)));
+                    Add(HealthKind.NeverApplies, HealthWeight.Warning, row.Id, "", $"{_words.NameOf(row)} never applies.", null,
+                        Causes(() => _reasoner.WhyNot(new([]), all[0].Path, null, _cancel)));
                 continue;
             }
             // The places where it can come to apply decide.
             all = all.FindAll(a => a.Available.Count > 0);
-            if (all.TrueForAll(a => a.Available is { Count: 1, Listed: true }) && all.Select(a => a.Available.None ? Value.Nothing : a.Available.Values[0]).Distinct().ToList() is [var only])
+            if (all.TrueForAll(a => a.Available is { Count: 1, Listed: true })
+                && all.Select(a => a.Available.None ? Value.Nothing : a.Available.Values[0]).Distinct().ToList() is [var only])
             {
                 var text = only.IsNothing ? "none" : _words.ValueOf(row, only);
                 if (member is not null && !only.IsTrue)
-                    Collect(HealthKind.ValueNever, row.Id, member.Id, member.Label.Or(member.Code), Causes(() => _reasoner.WhyFollows(new([]), all[0].Path, only, _cancel)));
+                    Collect(HealthKind.ValueNever, row.Id, member.Id, member.Label.Or(member.Code),
+                        Causes(() => _reasoner.WhyFollows(new([]), all[0].Path, only, _cancel)));
                 else
-                    Add(HealthKind.ValueAlways, HealthWeight.Note, row.Id, member?.Id ?? "", $"{label} is always {text}.", null, Causes(() => _reasoner.WhyFollows(new([]), all[0].Path, only, _cancel)));
+                    Add(HealthKind.ValueAlways, HealthWeight.Note, row.Id, member?.Id ?? "", $"{label} is always {text}.", null,
+                        Causes(() => _reasoner.WhyFollows(new([]), all[0].Path, only, _cancel)));
                 continue;
             }
             if (row.Type == AttributeType.Choice)
-                foreach (var value in _model.Index.Lists[row.ListId!].Values.Where(v => _reasoner.At.Includes(v) && !all.Exists(a => a.Available.Has(Value.Choice(v.Id)))))
-                    Collect(HealthKind.ValueNever, row.Id, value.Id, value.Label.Or(value.Code), Causes(() => _reasoner.WhyNot(new([]), all[0].Path, Value.Choice(value.Id), _cancel)));
+                foreach (var value in _model.Index.Lists[row.ListId!].Values
+                    .Where(v => _reasoner.At.Includes(v) && !all.Exists(a => a.Available.Has(Value.Choice(v.Id)))))
+                    Collect(HealthKind.ValueNever, row.Id, value.Id, value.Label.Or(value.Code),
+                        Causes(() => _reasoner.WhyNot(new([]), all[0].Path, Value.Choice(value.Id), _cancel)));
             else if (row.Type == AttributeType.YesNo && member is null)
             {
                 foreach (var value in new[] { true, false }.Where(v => !all.Exists(a => a.Available.Has(Value.Of(v)))))
@@ -186,15 +198,19 @@ public sealed class HealthCheck
         var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var step = Exact.Parse(row.Step ?? "1");
         var (first, last) = ((Exact.Parse(row.Min!) / step).Ceiling() * step, (Exact.Parse(row.Max!) / step).Floor() * step);
-        var (lowest, highest) = (all.Where(a => a.Available.Lowest is not null).Min(a => a.Available.Lowest!.Value), all.Where(a => a.Available.Highest is not null).Max(a => a.Available.Highest!.Value));
+        var (lowest, highest) = (all.Where(a => a.Available.Lowest is not null).Min(a => a.Available.Lowest!.Value),
+            all.Where(a => a.Available.Highest is not null).Max(a => a.Available.Highest!.Value));
         if (lowest > unit.ToBase(first))
-            Never(row, "min", $"{label} can never be below {_words.ValueOf(row, Value.Of(lowest))}, though it may be from {_words.ValueOf(row, Value.Of(unit.ToBase(first)))}.", all[0].Path, Value.Of(unit.ToBase(first)));
+            Never(row, "min", $"{label} can never be below {_words.ValueOf(row, Value.Of(lowest))}, though it may be from "
+                + $"{_words.ValueOf(row, Value.Of(unit.ToBase(first)))}.", all[0].Path, Value.Of(unit.ToBase(first)));
         if (highest < unit.ToBase(last))
-            Never(row, "max", $"{label} can never be above {_words.ValueOf(row, Value.Of(highest))}, though it may be up to {_words.ValueOf(row, Value.Of(unit.ToBase(last)))}.", all[0].Path, Value.Of(unit.ToBase(last)));
+            Never(row, "max", $"{label} can never be above {_words.ValueOf(row, Value.Of(highest))}, though it may be up to "
+                + $"{_words.ValueOf(row, Value.Of(unit.ToBase(last)))}.", all[0].Path, Value.Of(unit.ToBase(last)));
     }
 
     private void Never(AttributeRow row, string field, string sentence, string path, Value value) =>
-        Add(HealthKind.ValueNever, row.Type is AttributeType.Whole or AttributeType.Quantity ? HealthWeight.Note : HealthWeight.Warning, row.Id, field, sentence, null, Causes(() => _reasoner.WhyNot(new([]), path, value, _cancel)));
+        Add(HealthKind.ValueNever, row.Type is AttributeType.Whole or AttributeType.Quantity ? HealthWeight.Note : HealthWeight.Warning, row.Id, field,
+            sentence, null, Causes(() => _reasoner.WhyNot(new([]), path, value, _cancel)));
 
     private ImmutableArray<Cause>? Causes(Func<Explanation> why)
     {
@@ -210,35 +226,62 @@ public sealed class HealthCheck
     {
         if (asked.IsPossible is not { } possible)
         {
-            _unfinished.Add($"Whether {_words.NameOf(probe.Row)} {(probe.Kind switch { ProbeKind.GridRow => "has rows that never match", ProbeKind.Error => "can be computed in all cases", _ => "can come out wrong" })} was not found out in time.");
+            var question = probe.Kind switch
+            {
+                ProbeKind.GridRow => "has rows that never match",
+                ProbeKind.Error => "can be computed in all cases",
+                _ =>
+                "can come out wrong"
+            };
+            _unfinished.Add($"Whether {_words.NameOf(probe.Row)} {question} was not found out in time.");
             return;
         }
         var (row, name) = (probe.Row, _words.NameOf(probe.Row));
         switch (probe.Kind)
         {
             case ProbeKind.LineIn or ProbeKind.PlaceIn or ProbeKind.RuleApplies when !possible:
-                Add(HealthKind.NeverApplies, HealthWeight.Warning, row.Id, "appliesWhen", row is IRule ? $"{name} never holds: its condition is never true." : $"{name} never appears: its condition is never true.", null, asked.Causes);
+                Add(HealthKind.NeverApplies, HealthWeight.Warning, row.Id, "appliesWhen",
+                    row is IRule ? $"{name} never holds: its condition is never true." : $"{name} never appears: its condition is never true.", null,
+                    asked.Causes);
                 break;
             case ProbeKind.LineOut when !possible:
-                Add(HealthKind.AlwaysThere, HealthWeight.Note, row.Id, "appliesWhen", $"{name} is always there; its condition makes no difference.", null, asked.Causes);
+                Add(HealthKind.AlwaysThere, HealthWeight.Note, row.Id, "appliesWhen", $"{name} is always there; its condition makes no difference.", null,
+                    asked.Causes);
                 break;
             case ProbeKind.GridRow when !possible:
-                Collect(HealthKind.GridRowNever, row.Id, probe.Field, DrawnRows.NameOf((CombinationGrid)row, _model.Facts, int.Parse(probe.Field.AsSpan("rows/".Length), System.Globalization.CultureInfo.InvariantCulture)), asked.Causes);
+                Collect(HealthKind.GridRowNever, row.Id, probe.Field,
+                    DrawnRows.NameOf((CombinationGrid)row, _model.Facts,
+                    int.Parse(probe.Field.AsSpan("rows/".Length), System.Globalization.CultureInfo.InvariantCulture)), asked.Causes);
                 break;
             case ProbeKind.NumberNegative when possible:
                 Add(HealthKind.NumberNegative, HealthWeight.Warning, row.Id, probe.Field, $"{What(probe)} of {name} can be below zero.", asked.Example, null);
                 break;
             case ProbeKind.NumberZero when possible:
-                Add(HealthKind.NumberZero, HealthWeight.Note, row.Id, probe.Field, $"{What(probe)} of {name} can be zero{(row is PartLine ? "; then the line is left out" : "")}.", asked.Example, null);
+                Add(HealthKind.NumberZero, HealthWeight.Note, row.Id, probe.Field,
+                    $"{What(probe)} of {name} can be zero{(row is PartLine ? "; then the line is left out" : "")}.", asked.Example, null);
                 break;
             case ProbeKind.NumberMissing when possible:
-                Add(HealthKind.NumberMissing, HealthWeight.Warning, row.Id, probe.Field, $"{What(probe)} of {name} can have no value while the line is there.", asked.Example, null);
+                Add(HealthKind.NumberMissing, HealthWeight.Warning, row.Id, probe.Field,
+                    $"{What(probe)} of {name} can have no value while the line is there.", asked.Example, null);
                 break;
             case ProbeKind.Error when possible:
-                Add(HealthKind.CannotBeComputed, HealthWeight.Warning, row.Id, probe.Field, $"{(row is ComputedAttribute ? name : $"{What(probe)} of {name}")} cannot be computed for some values, such as a division by zero; they are ruled out for that alone.", asked.Example, null);
+                Add(HealthKind.CannotBeComputed, HealthWeight.Warning, row.Id, probe.Field,
+                    $"{(row is ComputedAttribute ? name : $"{What(probe)} of {name}")} cannot be computed for some values, such as a division by zero; "
+                        + $"they are ruled out for that alone.", asked.Example, null);
                 break;
         }
     }
 
-    private static string What(Probe probe) => probe.Field switch { "quantity" => "The quantity", "run" => "The run time", "setup" => "The set-up time", "queue" => "The queue time", "amount" => "The amount", "surcharge" => "The surcharge", _ => "The value" };
+    private static string What(Probe probe) =>
+        probe.Field switch
+        {
+            "quantity" => "The quantity",
+            "run" => "The run time",
+            "setup" => "The set-up time",
+            "queue" => "The queue time",
+            "amount" =>
+        "The amount",
+            "surcharge" => "The surcharge",
+            _ => "The value"
+        };
 }

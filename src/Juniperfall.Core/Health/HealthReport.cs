@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
 using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Core.Health;
@@ -63,10 +65,13 @@ public enum HealthWeight { Error, Warning, Note }
 /// </summary>
 /// <param name="Fields">The field, rows or values that it is about, where it is not the row as a whole.</param>
 /// <param name="Example">Picks of a configuration that shows it.</param>
-public sealed record HealthFinding(HealthKind Kind, HealthWeight Weight, string RowId, ImmutableArray<string> Fields, string Sentence, ImmutableArray<Pick>? Example, ImmutableArray<Cause>? Causes)
+public sealed record HealthFinding(HealthKind Kind, HealthWeight Weight, string RowId, ImmutableArray<string> Fields, string Sentence,
+    ImmutableArray<Pick>? Example, ImmutableArray<Cause>? Causes)
 {
     /// <summary>What stays the same of a finding while the model changes around it; by this it is accepted.</summary>
-    public string Key => $"{Kind}:{RowId}:{(Fields.Length <= 1 ? Fields.FirstOrDefault("") : Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(string.Join('\n', Fields))))[..16])}";
+    public string Key => $"{Kind}:{RowId}:{(Fields.Length <= 1 ? Fields.FirstOrDefault("") : HashOf(string.Join('\n', Fields)))}";
+
+    private static string HashOf(string text) => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..16];
 }
 
 /// <summary>How far an analysis is.</summary>

@@ -180,7 +180,8 @@ internal sealed class Questions
         void Heed(int[] read) => search.HeedOnly([.. read.Append(-1).SelectMany(_network.VariablesOf), .. _network.VariablesUnder(node)]);
 
         int[]? Refuting(int[] holding) =>
-            (found = search.SolveFor(node, outcome, holding.Select(search.Holds))) is null ? [.. search.Core.Where(c => c < holding.Length).Select(c => holding[c])] : null;
+            (found = search.SolveFor(node, outcome, holding.Select(search.Holds))) is null
+                ? [.. search.Core.Where(c => c < holding.Length).Select(c => holding[c])] : null;
     }
 
     /// <summary>Evaluates a configuration that was found for one question, which answers others too.</summary>

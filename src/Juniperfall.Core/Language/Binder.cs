@@ -11,7 +11,7 @@ public delegate ExpressionType? TypeOfRow(NamedRow row);
 public sealed record BindResult(Bound? Expression, ImmutableArray<Diagnostic> Diagnostics, ImmutableArray<(Span Span, string Id)> References);
 
 /// <summary>Looks up the names of an expression within an assembly and checks its types and units.</summary>
-public sealed partial class Binder
+public sealed class Binder
 {
     private readonly ModelIndex _index;
     private readonly AssemblyDefinition _assembly;
@@ -19,15 +19,15 @@ public sealed partial class Binder
     private readonly List<Diagnostic> _diagnostics = [];
     private readonly List<(Span, string)> _references = [];
 
-    /// <summary>While a total is bound: the path that it runs over and those below, each with the instance or the value being bound.</summary>
-    private ImmutableStack<(string Path, string Member)> _totalMembers = [];
+    /// <summary>What the total at work runs over.</summary>
+    private readonly TotalScope _scope = new();
+    private readonly CallBinder _calls;
 
-    /// <summary>A path below those that a total runs over at which there can be several, and which is not told apart.</summary>
-    private (string Path, Subassembly Place)? _runsBelow;
-
-    private string? MemberAt(string path) => _totalMembers.FirstOrDefault(m => m.Path == path).Member;
-
-    private Binder(ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf) => (_index, _assembly, _typeOf) = (index, assembly, typeOf);
+    private Binder(ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf)
+    {
+        (_index, _assembly, _typeOf) = (index, assembly, typeOf);
+        _calls = new(this, _scope);
+    }
 
     /// <param name="expected">What the place needs; null accepts anything.</param>
     public static BindResult Bind(ParseResult parsed, ModelIndex index, AssemblyDefinition assembly, TypeOfRow typeOf, ExpressionType? expected)
@@ -44,7 +44,7 @@ public sealed partial class Binder
         return new(diagnostics.IsEmpty ? bound : null, diagnostics, [.. binder._references]);
     }
 
-    private Bound? Report(Fault fault, Span span, string message, string? suggestion = null)
+    internal Bound? Report(Fault fault, Span span, string message, string? suggestion = null)
     {
         if (!_diagnostics.Any(d => d.Span == span && d.Fault == fault))
             _diagnostics.Add(new(fault, span, message, suggestion));
@@ -78,10 +78,10 @@ public sealed partial class Binder
     }
 
     private static string Quote(ValueList list) => $"The list “{list.Label.Or(list.Name)}”";
-    private static string DidYouMean(string? near) => near is null ? "" : $" Did you mean “{near}”?";
-    private string Shown(NameSyntax name) => name.Id is null ? name.Name : _index.NameOf(name.Id) ?? "something that was deleted";
+    internal static string DidYouMean(string? near) => near is null ? "" : $" Did you mean “{near}”?";
+    internal string Shown(NameSyntax name) => name.Id is null ? name.Name : _index.NameOf(name.Id) ?? "something that was deleted";
 
-    private NamedRow? Find(NameSyntax name) =>
+    internal NamedRow? Find(NameSyntax name) =>
         name.Id is null ? _index.Named(_assembly, name.Name)
         : _index.Rows.GetValueOrDefault(name.Id) is NamedRow row && _index.AssemblyOfRow[row.Id] == _assembly ? row : null;
 
@@ -116,7 +116,7 @@ public sealed partial class Binder
                 var high = Comparison(between.Span, BinaryOperator.LessOrEqual, between.Item, between.Upper);
                 return low is null || high is null ? null : new BoundBinary(ExpressionType.YesNo, BinaryOperator.And, low, high);
             case CallSyntax call:
-                return BindCall(call);
+                return _calls.Bind(call);
             case CountingSyntax counting:
                 var conditions = counting.Conditions.Select(Condition).ToList();
                 return conditions.Contains(null) ? null : new BoundCounting(counting.Kind, counting.Count, [.. conditions!]);
@@ -125,14 +125,14 @@ public sealed partial class Binder
         }
     }
 
-    private Bound? Condition(Syntax syntax)
+    internal Bound? Condition(Syntax syntax)
     {
         var bound = Bind(syntax);
         return bound is null or { Type.Kind: TypeKind.YesNo } ? bound
             : Report(Fault.NotACondition, syntax.Span, $"A condition is needed here; this is {bound.Type.Describe()}.");
     }
 
-    private Bound? Number(Syntax syntax)
+    internal Bound? Number(Syntax syntax)
     {
         var bound = Bind(syntax);
         return bound is null or { Type.Kind: TypeKind.Number } ? bound
@@ -237,17 +237,19 @@ public sealed partial class Binder
 
     /// <summary>The value of a choice whose code is a number or a keyword, where that stands without the quotes that it needs.</summary>
     private (ListValue Value, Span At)? ValueWithoutQuotes(ExpressionType choice, Syntax written) =>
-        choice is { Kind: TypeKind.Choice, ListId: { } listId } && written is NumberSyntax or YesNoSyntax or NoneSyntax && _index.Lists.TryGetValue(listId, out var list)
+        choice is { Kind: TypeKind.Choice, ListId: { } listId } && written is NumberSyntax or YesNoSyntax or NoneSyntax
+            && _index.Lists.TryGetValue(listId, out var list)
         && ModelIndex.ValueByCode(list, Printer.Print(written)) is { } value ? (value, written.Span) : null;
 
     private Bound? Unquoted(ListValue value, Span at) =>
-        Report(Fault.UnknownValue, at, $"The value called “{value.Code}” is written in quotes, so that it is told apart: {Printer.Name(value.Code)}.", Printer.Name(value.Code));
+        Report(Fault.UnknownValue, at, $"The value called “{value.Code}” is written in quotes, so that it is told apart: {Printer.Name(value.Code)}.",
+            Printer.Name(value.Code));
 
     private Bound? IsNone(Span span, BinaryOperator op, Syntax none, Syntax other)
     {
         if (op is not (BinaryOperator.Equal or BinaryOperator.NotEqual))
             return Report(Fault.TypeMismatch, span, "Only = and <> compare with “none”.");
-        if (other is NameSyntax or MemberSyntax && Resolve(other) is Several several)
+        if (other is NameSyntax or MemberSyntax && Resolve(other) is ReachedSeveral several)
         {
             Bound nothing = new BoundCounting(CountingKind.AtMost, 0, [.. several.List.Values.Select(v => several.Member(v))]);
             return op == BinaryOperator.Equal ? nothing : new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, nothing);
@@ -257,7 +259,8 @@ public sealed partial class Binder
         if (bound is not BoundAttribute attribute)
             return Report(Fault.NotAPath, other.Span, "Only an attribute can be compared with “none”.");
         // What must be answered is never none, so that only the value can be meant.
-        if (_index.Rows.GetValueOrDefault(RowPath.RowId(attribute.Path)) is AttributeRow { Required: true } && ValueWithoutQuotes(bound.Type, none) is { } called)
+        if (_index.Rows.GetValueOrDefault(RowPath.RowId(attribute.Path)) is AttributeRow { Required: true }
+            && ValueWithoutQuotes(bound.Type, none) is { } called)
             return Unquoted(called.Value, called.At);
         Bound test = new BoundIsNone(attribute.Path);
         return op == BinaryOperator.Equal ? test : new BoundUnary(ExpressionType.YesNo, UnaryOperator.Not, test);
@@ -266,15 +269,17 @@ public sealed partial class Binder
     private Bound? BindHas(HasSyntax has)
     {
         if (has.Item is not (NameSyntax or MemberSyntax) || Resolve(has.Item) is not { } item)
-            return has.Item is NameSyntax or MemberSyntax ? null : Report(Fault.NotAPath, has.Item.Span, "Before “has” stands an attribute that can hold several values.");
-        if (item is not Several several)
+            return has.Item is NameSyntax or MemberSyntax
+                ? null : Report(Fault.NotAPath, has.Item.Span, "Before “has” stands an attribute that can hold several values.");
+        if (item is not ReachedSeveral several)
             return Report(Fault.TypeMismatch, has.Item.Span, "This holds a single value; compare it with “=”.");
         if (ValueWithoutQuotes(ExpressionType.Choice(several.List.Id), has.Value) is { } unquoted)
             return Unquoted(unquoted.Value, unquoted.At);
         return BindAs(has.Value, ExpressionType.Choice(several.List.Id)) switch
         {
             null => null,
-            BoundLiteral { Type: { Kind: TypeKind.Choice, ListId: var list }, Value: var value } when list == several.List.Id => several.Member(several.List.Values.First(v => v.Id == value.Text)),
+            BoundLiteral { Type: { Kind: TypeKind.Choice, ListId: var list }, Value: var value } when list == several.List.Id =>
+                several.Member(several.List.Values.First(v => v.Id == value.Text)),
             // A choice of the same list: whether what it holds is among the values.
             { Type: { Kind: TypeKind.Choice, ListId: var list } } choice when list == several.List.Id => several.List.Values
                 .Select(Bound (v) => new BoundBinary(ExpressionType.YesNo, BinaryOperator.And,
@@ -319,17 +324,7 @@ public sealed partial class Binder
 
     // ---- Names and paths ----------------------------------------------------------------------------------------
 
-    /// <summary>Where a path has led so far: an assembly reached through subassemblies, or one row of it.</summary>
-    /// <param name="IsOneOfSeveral">There can be several, and the path does not say which.</param>
-    private sealed record Place(string Prefix, AssemblyDefinition Assembly, Subassembly? Reached, bool IsOneOfSeveral = false);
-
-    /// <summary>An attribute that can hold several values: by value, a yes/no of its own.</summary>
-    private sealed record Several(string Path, AttributeRow Row, ValueList List)
-    {
-        public BoundAttribute Member(ListValue value) => new(ExpressionType.YesNo, RowPath.OfMember(Path, value.Id));
-    }
-
-    private Several? SeveralAt(string prefix, AttributeRow row, Span span)
+    internal ReachedSeveral? SeveralAt(string prefix, AttributeRow row, Span span)
     {
         if (row.ListId is not null && _index.Lists.TryGetValue(row.ListId, out var list) && !list.Values.IsDefaultOrEmpty)
             return new(prefix + row.Id, row, list);
@@ -337,44 +332,55 @@ public sealed partial class Binder
         return null;
     }
 
-    private Bound? BindPath(Syntax syntax)
+    internal Bound? BindPath(Syntax syntax)
     {
         var resolved = Resolve(syntax);
         return resolved switch
         {
             null => null,
             Bound bound => bound,
-            Several several => Report(Fault.NotAPath, syntax.Span, $"“{several.Row.Name}” can hold several values; ask “{several.Row.Name} has …”, or total over it with count(…), sum(…), any(…) or all(…)."),
-            Place => Report(Fault.NotAPath, syntax.Span, "This is a whole subassembly; name one of its attributes after a dot, or ask applies(…) or count(…)."),
-            CombinationGrid grid => Report(Fault.NotAPath, syntax.Span, $"“{grid.Name}” is a whole grid; name one of its figures after a dot. That a row of it matches is a rule already."),
+            ReachedSeveral several => Report(Fault.NotAPath, syntax.Span,
+                $"“{several.Row.Name}” can hold several values; ask “{several.Row.Name} has …”, or total over it with count(…), sum(…), any(…) or all(…)."),
+            ReachedPlace => Report(Fault.NotAPath, syntax.Span,
+                "This is a whole subassembly; name one of its attributes after a dot, or ask applies(…) or count(…)."),
+            CombinationGrid grid => Report(Fault.NotAPath, syntax.Span,
+                $"“{grid.Name}” is a whole grid; name one of its figures after a dot. That a row of it matches is a rule already."),
             _ => throw new InvalidOperationException(resolved.GetType().Name),
         };
     }
 
-    private object? Resolve(Syntax syntax)
+    internal object? Resolve(Syntax syntax)
     {
         switch (syntax)
         {
             case NameSyntax name:
                 return Row(new("", _assembly, null), name);
             case IndexSyntax index:
-                if (Resolve(index.Target) is not Place { Reached: { } subassembly } place)
+                if (Resolve(index.Target) is not ReachedPlace { Reached: { } subassembly } place)
                     return Report(Fault.NotAPath, index.Span, "Only a subassembly can be followed by [number].");
                 var instances = ModelIndex.InstancesOf(subassembly);
                 if (index.Index < 1 || index.Index > instances.Length)
-                    return Report(Fault.NoSuchInstance, index.Span, $"“{subassembly.Name}” has {instances.Length} instance{(instances.Length == 1 ? "" : "s")}, counted from 1.");
-                return place with { IsOneOfSeveral = false, Prefix = $"{RowPath.SplitInstance(place.Prefix).Subassembly}{RowPath.Instance}{instances[index.Index - 1].Id}/" };
+                    return Report(Fault.NoSuchInstance, index.Span,
+                        $"“{subassembly.Name}” has {instances.Length} instance{(instances.Length == 1 ? "" : "s")}, counted from 1.");
+                return place with
+                {
+                    IsOneOfSeveral = false,
+                    Prefix = $"{RowPath.SplitInstance(place.Prefix).Subassembly}{RowPath.Instance}{instances[index.Index - 1].Id}/"
+                };
             case MemberSyntax member:
                 return Resolve(member.Target) switch
                 {
                     null => null,
-                    Place { IsOneOfSeveral: true, Reached: { } reached } => Report(Fault.NoSuchInstance, member.Target.Span,
-                        $"There can be {ModelIndex.InstancesOf(reached).Length} of “{reached.Name}”. Say which, as in {Printer.Name(reached.Name)}[1].{Printer.Name(Shown(member.Member))}, or total over them, as in any({Printer.Name(reached.Name)}.{Printer.Name(Shown(member.Member))} …)."),
-                    Place within => Row(within, member.Member),
+                    ReachedPlace { IsOneOfSeveral: true, Reached: { } reached } => Report(Fault.NoSuchInstance, member.Target.Span,
+                        $"There can be {ModelIndex.InstancesOf(reached).Length} of “{reached.Name}”. Say which, as in "
+                            + $"{Printer.Name(reached.Name)}[1].{Printer.Name(Shown(member.Member))}, or total over them, as in "
+                            + $"any({Printer.Name(reached.Name)}.{Printer.Name(Shown(member.Member))} …)."),
+                    ReachedPlace within => Row(within, member.Member),
                     Bound { Type: { Kind: TypeKind.Choice, ListId: { } listId } } choice => Property(choice, listId, member.Member),
                     Bound { Type.Kind: TypeKind.Text } item and not BoundAttribute => ItemProperty(item, member.Member),
                     CombinationGrid grid => Figure(grid, member.Member),
-                    Several several => Report(Fault.NotAPath, member.Span, $"“{several.Row.Name}” can hold several values; total over them, as in sum({several.Row.Name}.{Shown(member.Member)})."),
+                    ReachedSeveral several => Report(Fault.NotAPath, member.Span,
+                        $"“{several.Row.Name}” can hold several values; total over them, as in sum({several.Row.Name}.{Shown(member.Member)})."),
                     _ => Report(Fault.NotAPath, member.Member.Span, "Only a choice, a subassembly, a grid or an item has something after a dot."),
                 };
             default:
@@ -382,7 +388,7 @@ public sealed partial class Binder
         }
     }
 
-    private object? Row(Place place, NameSyntax name)
+    private object? Row(ReachedPlace place, NameSyntax name)
     {
         var row = name.Id is null ? _index.Named(place.Assembly, name.Name)
             : _index.Rows.GetValueOrDefault(name.Id) is NamedRow r && _index.AssemblyOfRow[r.Id] == place.Assembly ? r : null;
@@ -401,17 +407,18 @@ public sealed partial class Binder
                     return Report(Fault.DependsOnFaulty, name.Span, $"“{row.Name}” is not filled by any assembly yet.");
                 var path = place.Prefix + subassembly.Id;
                 var instances = ModelIndex.InstancesOf(subassembly);
-                if (MemberAt(path) is { } member)
-                    return new Place($"{path}:{member}/", below, subassembly);
+                if (_scope.MemberAt(path) is { } member)
+                    return new ReachedPlace($"{path}:{member}/", below, subassembly);
                 // Below what is totalled over, all instances are meant as well.
-                var isBelow = instances.Length > 1 && !_totalMembers.IsEmpty && _totalMembers.Peek() is var last && place.Prefix.StartsWith($"{last.Path}:{last.Member}/", StringComparison.Ordinal);
+                var isBelow = instances.Length > 1 && _scope.Innermost is { } last
+                    && place.Prefix.StartsWith($"{last.Path}:{last.Member}/", StringComparison.Ordinal);
                 if (isBelow)
-                    _runsBelow ??= (path, subassembly);
-                return new Place($"{path}:{instances[0].Id}/", below, subassembly, instances.Length > 1 && !isBelow);
+                    _scope.RunsBelow ??= (path, subassembly);
+                return new ReachedPlace($"{path}:{instances[0].Id}/", below, subassembly, instances.Length > 1 && !isBelow);
             case AttributeRow { Type: AttributeType.Several } attribute:
                 if (SeveralAt(place.Prefix, attribute, name.Span) is not { } several)
                     return null;
-                return MemberAt(several.Path) is { } chosen ? new BoundLiteral(ExpressionType.Choice(several.List.Id), Value.Choice(chosen)) : several;
+                return _scope.MemberAt(several.Path) is { } chosen ? new BoundLiteral(ExpressionType.Choice(several.List.Id), Value.Choice(chosen)) : several;
             case CombinationGrid grid:
                 return place.Reached is null ? grid : Report(Fault.NotAPath, name.Span, "A grid can be read only in the assembly it belongs to.");
             default:
@@ -428,7 +435,8 @@ public sealed partial class Binder
         if (property is null)
         {
             var near = Spelling.Nearest(name.Name, list.Properties.Select(p => p.Name));
-            return Report(Fault.UnknownProperty, name.Span, $"{Quote(list)} has no column “{Shown(name)}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
+            return Report(Fault.UnknownProperty, name.Span, $"{Quote(list)} has no column “{Shown(name)}”." + DidYouMean(near),
+                near is null ? null : Printer.Name(near));
         }
         _references.Add((name.Span, property.Id));
         return PropertyType(property) is { } type ? new BoundProperty(type, choice, listId, property.Id)
@@ -457,9 +465,12 @@ public sealed partial class Binder
         var items = ItemReading.TextsOf(_index, item, null, facts).Where(t => t.Length > 0).Distinct().ToList();
         if (ItemReading.TypeOf(facts, items, name.Name) is { } type)
             return new BoundItemProperty(type, item, name.Name);
-        var known = items.Select(facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct().ToList();
+        var known = items.Select(facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct()
+            .ToList();
         var near = Spelling.Nearest(name.Name, known);
-        return Report(Fault.UnknownProperty, name.Span, items.Count == 0 ? "No item is meant here, so it has no properties." : items.All(i => !facts.Items.ContainsKey(i)) ? $"There is no item “{items[0]}” in the register."
+        return Report(Fault.UnknownProperty, name.Span,
+            items.Count == 0 ? "No item is meant here, so it has no properties." : items.All(i => !facts.Items.ContainsKey(i))
+            ? $"There is no item “{items[0]}” in the register."
             : $"None of the items that can be meant has a property “{name.Name}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
     }
 
@@ -470,7 +481,8 @@ public sealed partial class Binder
         if (column is null)
         {
             var near = Spelling.Nearest(name.Name, figures.Select(c => c.Name));
-            return Report(Fault.UnknownProperty, name.Span, $"The grid “{grid.Name}” has no figure “{Shown(name)}”." + DidYouMean(near), near is null ? null : Printer.Name(near));
+            return Report(Fault.UnknownProperty, name.Span, $"The grid “{grid.Name}” has no figure “{Shown(name)}”." + DidYouMean(near),
+                near is null ? null : Printer.Name(near));
         }
         _references.Add((name.Span, column.Id));
         return FigureType(column) is { } type && _typeOf(grid) is not null

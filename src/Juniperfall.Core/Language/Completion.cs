@@ -22,12 +22,14 @@ public static class Completion
         position = Math.Clamp(position, 0, text.Length);
         var tokens = Lexer.Read(text[..position], []).Where(t => t.Kind != TokenKind.End).ToList();
         // The word under the cursor is replaced; an opening quote without its closing one is part of it.
-        var typed = tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Name or TokenKind.Keyword or TokenKind.QuotedName } last && last.Span.End == position ? last : null;
+        var typed = tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Name or TokenKind.Keyword or TokenKind.QuotedName } last
+            && last.Span.End == position ? last : null;
         if (typed is not null)
             tokens.RemoveAt(tokens.Count - 1);
         var word = typed?.Text ?? "";
         var replaces = typed is null ? new Span(position, 0) : typed.Span;
-        var items = tokens.Count > 0 && tokens[^1].Is(".") ? Members(Target(tokens, tokens.Count - 2, index, assembly), index).Concat(ItemProperties(tokens, tokens.Count - 2, index, assembly))
+        var items = tokens.Count > 0 && tokens[^1].Is(".")
+            ? Members(Target(tokens, tokens.Count - 2, index, assembly), index).Concat(ItemProperties(tokens, tokens.Count - 2, index, assembly))
             : typed is null && tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Number } number && number.Unit == Unit.One && position > number.Span.End
                 ? Unit.Common.Select(u => new CompletionItem(u, CompletionKind.Unit, Unit.Parse(u).Dimension.Describe()))
             : Values(tokens, index, assembly).Concat(Names(assembly)).Concat(Words());
@@ -49,14 +51,15 @@ public static class Completion
     }, row.Label.In());
 
     private static IEnumerable<CompletionItem> Words() =>
-        Binder.FunctionNames.Select(f => new CompletionItem(f + "(", CompletionKind.Function, ""))
+        CallBinder.FunctionNames.Select(f => new CompletionItem(f + "(", CompletionKind.Function, ""))
             .Concat(Lexer.Keywords.Append("has").Order().Select(k => new CompletionItem(k, CompletionKind.Keyword, "")));
 
     /// <summary>After a comparison with a choice, and in its list of alternatives: the values of that choice.</summary>
     private static IEnumerable<CompletionItem> Values(List<Token> tokens, ModelIndex index, AssemblyDefinition assembly)
     {
         var at = tokens.Count - 1;
-        while (at > 0 && (tokens[at].Is(",") || tokens[at].Is("(") || tokens[at] is { Kind: TokenKind.Name or TokenKind.QuotedName } && tokens[at - 1] is { } before && (before.Is(",") || before.Is("("))))
+        while (at > 0 && (tokens[at].Is(",") || tokens[at].Is("(") || tokens[at] is { Kind: TokenKind.Name or TokenKind.QuotedName }
+            && tokens[at - 1] is { } before && (before.Is(",") || before.Is("("))))
             at--;
         if (at < 1 || !Comparisons.Any(tokens[at].Is) && !Parser.IsWord(tokens[at], "has") || (at < tokens.Count - 1 && !tokens[at].Is("in")))
             return [];
@@ -90,23 +93,29 @@ public static class Completion
         bool IsNamed(string name) => ModelIndex.Fold(name) == ModelIndex.Fold(tokens[end].Text);
         Bound? text = Target(tokens, end - 2, index, assembly) switch
         {
-            AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list) && list.Properties.FirstOrDefault(p => p.Type == PropertyType.Text && IsNamed(p.Name)) is { } property =>
+            AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list)
+                && list.Properties.FirstOrDefault(p => p.Type == PropertyType.Text && IsNamed(p.Name)) is { } property =>
                 new BoundProperty(ExpressionType.Text, new BoundLiteral(ExpressionType.Choice(listId), Value.Nothing), listId, property.Id),
-            CombinationGrid grid when grid.Columns.FirstOrDefault(c => c.Reference.Length == 0 && c.Type == PropertyType.Text && IsNamed(c.Name)) is { } column => new BoundGridFigure(ExpressionType.Text, grid.Id, column.Id),
+            CombinationGrid grid when grid.Columns
+                .FirstOrDefault(c => c.Reference.Length == 0 && c.Type == PropertyType.Text && IsNamed(c.Name)) is { } column =>
+                new BoundGridFigure(ExpressionType.Text, grid.Id, column.Id),
             _ => null,
         };
         if (text is null)
             return [];
         var items = ItemReading.TextsOf(index, text).Distinct().ToList();
-        return items.Select(index.Facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct(StringComparer.OrdinalIgnoreCase)
+        return items.Select(index.Facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties)
+            .Distinct(StringComparer.OrdinalIgnoreCase)
             .Select(p => new CompletionItem(Printer.Name(p), CompletionKind.Property, ItemReading.TypeOf(index.Facts, items, p)?.Describe() ?? ""));
     }
 
     private static IEnumerable<CompletionItem> Members(NamedRow? target, ModelIndex index) => target switch
     {
         Subassembly place when index.Assemblies.TryGetValue(place.AssemblyId, out var below) => Names(below).Where(i => i.Kind != CompletionKind.Grid),
-        AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list) => list.Properties.Select(p => new CompletionItem(Printer.Name(p.Name), CompletionKind.Property, p.Unit)),
-        CombinationGrid grid => grid.Columns.Where(c => c.Reference.Length == 0).Select(c => new CompletionItem(Printer.Name(c.Name), CompletionKind.Figure, c.Unit)),
+        AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list) =>
+            list.Properties.Select(p => new CompletionItem(Printer.Name(p.Name), CompletionKind.Property, p.Unit)),
+        CombinationGrid grid => grid.Columns.Where(c => c.Reference.Length == 0)
+            .Select(c => new CompletionItem(Printer.Name(c.Name), CompletionKind.Figure, c.Unit)),
         _ => [],
     };
 }

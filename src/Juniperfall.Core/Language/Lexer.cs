@@ -29,7 +29,8 @@ public static class Lexer
         var tokens = new List<Token>();
         if (text.Length > Limits.LongestExpression)
         {
-            diagnostics.Add(new(Fault.TooLong, new(Limits.LongestExpression, 1), $"This is longer than {Limits.LongestExpression} characters. Split it into computed attributes."));
+            diagnostics.Add(new(Fault.TooLong, new(Limits.LongestExpression, 1),
+                $"This is longer than {Limits.LongestExpression} characters. Split it into computed attributes."));
             text = text[..Limits.LongestExpression];
         }
         var position = 0;
@@ -57,7 +58,8 @@ public static class Lexer
     }
 
     public static bool IsNameStart(char c) => char.IsLetter(c) || c == '_' || char.IsSurrogate(c);
-    public static bool IsNamePart(char c) => IsNameStart(c) || char.IsDigit(c) || char.GetUnicodeCategory(c) == System.Globalization.UnicodeCategory.NonSpacingMark;
+    public static bool IsNamePart(char c) => IsNameStart(c) || char.IsDigit(c)
+        || char.GetUnicodeCategory(c) == System.Globalization.UnicodeCategory.NonSpacingMark;
 
     /// <summary>Whether a name can stand in an expression without quotes.</summary>
     public static bool IsPlainName(string name) =>

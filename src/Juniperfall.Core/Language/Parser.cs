@@ -84,7 +84,8 @@ public sealed class Parser
         // What is missing at the end, then, is missing because of this.
         _diagnostics.RemoveAll(d => d.Fault is Fault.MissingClosing or Fault.MissingWord or Fault.ExpressionExpected);
         Report(Fault.TooDeep, Current.Span,
-            $"Here more than {Limits.DeepestExpression} parts are nested in one another, or more than {Limits.HighestExpression} stand in a row. Split it into computed attributes.");
+            $"Here more than {Limits.DeepestExpression} parts are nested in one another, or more than {Limits.HighestExpression} stand in a row. Split it "
+                + $"into computed attributes.");
         _tooDeep = true;
         _position = _tokens.Count - 1;
         return new FaultySyntax(Current.Span);
@@ -257,7 +258,8 @@ public sealed class Parser
             else if (Current.Is("["))
             {
                 var open = Take().Span;
-                var index = Current.Kind == TokenKind.Number && Current.Number.IsWhole && Current.Number.CompareTo(100_000) < 0 ? (int)Take().Number.Numerator : -1;
+                var index = Current.Kind == TokenKind.Number && Current.Number.IsWhole
+                    && Current.Number.CompareTo(100_000) < 0 ? (int)Take().Number.Numerator : -1;
                 if (index < 0)
                     Report(Fault.ExpressionExpected, Current.Span, "A whole number belongs between [ and ].");
                 Expect("]", open);

@@ -2,7 +2,8 @@ using System.Text;
 
 namespace Juniperfall.Core.Language;
 
-/// <summary>Prints an expression in canonical form: one blank around operators, parentheses only where needed. Printing, reading and printing again gives the same text.</summary>
+/// <summary>Prints an expression in canonical form: one blank around operators, parentheses only where needed. Printing, reading and printing again gives the
+/// same text.</summary>
 public static class Printer
 {
     public static string Print(Syntax syntax)
@@ -100,7 +101,8 @@ public static class Printer
                 var nonAssociative = level is 4 or 8;
                 Write(text, binary.Left, nonAssociative ? level + 1 : level);
                 text.Append(' ').Append(Symbol(binary.Operator)).Append(' ');
-                Write(text, binary.Right, binary.Right is BinarySyntax { Operator: var next } && next == binary.Operator && Parser.IsAssociative(next) ? level : level + 1);
+                Write(text, binary.Right, binary.Right is BinarySyntax { Operator: var next } && next == binary.Operator
+                    && Parser.IsAssociative(next) ? level : level + 1);
                 break;
             case IfSyntax conditional:
                 text.Append("if ");

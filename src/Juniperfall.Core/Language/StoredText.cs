@@ -52,7 +52,8 @@ public static class StoredText
     public static string Renamed(string stored, Func<string, string> renamed)
     {
         foreach (var id in References(stored).Distinct().ToList())
-            stored = stored.Replace($"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}", $"{Lexer.ReferenceOpen}{renamed(id)}{Lexer.ReferenceClose}", StringComparison.Ordinal);
+            stored = stored.Replace($"{Lexer.ReferenceOpen}{id}{Lexer.ReferenceClose}", $"{Lexer.ReferenceOpen}{renamed(id)}{Lexer.ReferenceClose}",
+                StringComparison.Ordinal);
         return stored;
     }
 

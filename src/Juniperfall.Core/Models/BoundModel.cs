@@ -18,7 +18,8 @@ public sealed record GridCell(bool Any, ImmutableArray<Value> Values, ImmutableA
 
 /// <summary>A grid whose columns and cells are bound. Rows with a fault are left out.</summary>
 /// <param name="Places">Where each row stands in the document, counted from 0.</param>
-public sealed record BoundGrid(ImmutableArray<Bound> Keys, ImmutableArray<ImmutableArray<GridCell>> Rows, ImmutableArray<int> Places, ImmutableDictionary<string, ImmutableArray<Value>> Figures);
+public sealed record BoundGrid(ImmutableArray<Bound> Keys, ImmutableArray<ImmutableArray<GridCell>> Rows, ImmutableArray<int> Places,
+    ImmutableDictionary<string, ImmutableArray<Value>> Figures);
 
 /// <summary>
 /// A document with every expression bound and checked. What is faulty is listed in <see cref="Findings"/> and left out,
@@ -116,7 +117,8 @@ public sealed class BoundModel
     /// <summary>Every bound expression with the row that it stands in.</summary>
     public IEnumerable<(string RowId, Bound Expression)> ExpressionsOfRows => _expressions.Select(e => (e.Key.RowId, e.Value));
 
-    /// <summary>What a subassembly gives to an input of the assembly that fills it, and the field where it says so; null where it leaves it to be asked.</summary>
+    /// <summary>What a subassembly gives to an input of the assembly that fills it, and the field where it says so; null where it leaves it to be
+    /// asked.</summary>
     public (string Field, Bound Value)? GivenTo(Subassembly place, Row input)
     {
         for (var i = 0; i < place.Inputs.Length; i++)
@@ -141,7 +143,13 @@ public sealed class BoundModel
 
     /// <summary>The same model with one rule taken to rest. Where a grid gives figures that are read, these stay.</summary>
     public BoundModel Without(string ruleId) => new(Document.WithRows(r => r.Id != ruleId ? r
-        : r switch { RuleRow rule => rule with { Strength = RuleStrength.Advice }, CombinationGrid grid => grid with { Strength = RuleStrength.Advice }, _ => r }), Facts);
+        : r switch
+        {
+            RuleRow rule => rule with { Strength = RuleStrength.Advice },
+            CombinationGrid grid => grid with { Strength = RuleStrength.Advice },
+            _ =>
+            r
+        }), Facts);
 
     /// <summary>Binds one text as if it stood in the given place, without keeping it: for the expression editor.</summary>
     public BindResult Check(AssemblyDefinition assembly, string text, ExpressionType? expected) =>
@@ -153,7 +161,8 @@ public sealed class BoundModel
     public BindResult CheckInput(AssemblyDefinition assembly, string text, AttributeRow target)
     {
         var free = Check(assembly, text, null);
-        if (TypeOf(target) is not { Kind: TypeKind.Choice, ListId: { } to } wanted || free.Expression is not { Type.Kind: TypeKind.Choice, Type.ListId: { } given } choice || given == to)
+        if (TypeOf(target) is not { Kind: TypeKind.Choice, ListId: { } to } wanted
+            || free.Expression is not { Type.Kind: TypeKind.Choice, Type.ListId: { } given } choice || given == to)
             return Check(assembly, text, TypeOf(target));
         var counterparts = from v in Index.Lists[given].Values
                            let counterpart = ModelIndex.ValueByCode(Index.Lists[to], v.Code)
@@ -290,7 +299,8 @@ public sealed class BoundModel
             Add(row.Id, field, new(Fault.NoCounterpart, default, $"No value of “{from.Name}” has the code of one of “{to.Name}”."));
         else if (without.Count > 0)
             _findings.Add(new(row.Id, field, new(Fault.NoCounterpart, default,
-                $"“{to.Name}” has no {string.Join(" and no ", without)}, so {(without.Count == 1 ? "that" : "these")} cannot be had together with {Index.NameOf(row.Id)}."), false));
+                $"“{to.Name}” has no {string.Join(" and no ", without)}, so {(without.Count == 1 ? "that" : "these")} cannot be had together with "
+                    + $"{Index.NameOf(row.Id)}."), false));
         _expressions[(row.Id, field)] = recoded;
     }
 
@@ -313,7 +323,8 @@ public sealed class BoundModel
                 break;
             case ComputedAttribute computed:
                 if (TypeOf(computed) is { } type && computed.Unit.Length > 0 && Unit.TryParse(computed.Unit) is { } unit && type.Dimension != unit.Dimension)
-                    Add(row.Id, "unit", new(Fault.UnitMismatch, default, $"{unit.Code} is the unit of {unit.Dimension.Describe()}; the expression gives {type.Describe()}."));
+                    Add(row.Id, "unit", new(Fault.UnitMismatch, default,
+                        $"{unit.Code} is the unit of {unit.Dimension.Describe()}; the expression gives {type.Describe()}."));
                 break;
             case StatementRule rule:
                 BindField(assembly, row, "expression", rule.Expression, ExpressionType.YesNo, true);
@@ -354,13 +365,18 @@ public sealed class BoundModel
                 BindField(assembly, row, PriceFields.Surcharge, part.Surcharge, ExpressionType.Number(Dimension.OfMoney));
                 // Where the item has conversions, a quantity may be of any dimension that one of them leads from.
                 var quantity = BindField(assembly, row, "quantity", part.Quantity,
-                    item is not null && item.Conversions.IsEmpty && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
+                    item is not null && item.Conversions.IsEmpty
+                        && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
                 if (quantity is { Type.Kind: not TypeKind.Number })
                     Add(row.Id, "quantity", new(Fault.NotANumber, default, $"A quantity is a number; this is {quantity.Type.Describe()}."));
                 else if (quantity is not null && item is { Conversions.IsEmpty: false } && item.InOwnUnit(Exact.One, quantity.Type.Dimension) is null)
-                    Add(row.Id, "quantity", new(Fault.UnitMismatch, default, $"The quantity is {quantity.Type.Describe()}; {item.Number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no conversion from that."));
+                    Add(row.Id, "quantity", new(Fault.UnitMismatch, default,
+                        $"The quantity is {quantity.Type.Describe()}; {item.Number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no "
+                            + $"conversion from that."));
                 foreach (var (figure, i) in part.Figures.Select((f, i) => (f, i)))
-                    if (BindField(assembly, row, $"figures/{i}/expression", figure.Expression, Unit.TryParse(figure.Unit) is { Code.Length: > 0 } unit1 ? ExpressionType.Number(unit1.Dimension) : null, true) is { Type.Kind: not TypeKind.Number } other)
+                    if (BindField(assembly, row, $"figures/{i}/expression", figure.Expression,
+                        Unit.TryParse(figure.Unit) is { Code.Length: > 0 } unit1
+                        ? ExpressionType.Number(unit1.Dimension) : null, true) is { Type.Kind: not TypeKind.Number } other)
                         Add(row.Id, $"figures/{i}/expression", new(Fault.NotANumber, default, $"A figure is a number; this is {other.Type.Describe()}."));
                 break;
             case OperationLine operation:
@@ -376,7 +392,8 @@ public sealed class BoundModel
                         BindField(assembly, row, $"instructions/{language}/{i}", piece.Text, null, true);
                 break;
             case PriceLine price:
-                BindField(assembly, row, PriceFields.Amount, price.Amount, price.Effect == PriceEffect.Times ? ExpressionType.PlainNumber : ExpressionType.Number(Dimension.OfMoney), true);
+                BindField(assembly, row, PriceFields.Amount, price.Amount,
+                    price.Effect == PriceEffect.Times ? ExpressionType.PlainNumber : ExpressionType.Number(Dimension.OfMoney), true);
                 break;
         }
     }
@@ -503,7 +520,8 @@ public sealed class BoundModel
             if (type.Kind == TypeKind.Number && Exact.TryParse(piece, out var bare))
                 return Value.Of(unit.ToBase(bare));
             // A cell of choices holds codes, so that one called “none” or “3” needs no quotes.
-            if (type is { Kind: TypeKind.Choice, ListId: { } listId } && Index.Lists.TryGetValue(listId, out var list) && ModelIndex.ValueByCode(list, piece.Trim()) is { } called)
+            if (type is { Kind: TypeKind.Choice, ListId: { } listId } && Index.Lists.TryGetValue(listId, out var list)
+                && ModelIndex.ValueByCode(list, piece.Trim()) is { } called)
                 return Value.Choice(called.Id);
             var parsed = Parser.Parse(piece.Trim());
             // What an item says is a code, however it is spelled.
@@ -521,7 +539,8 @@ public sealed class BoundModel
             if (row < grid.Rows.Length)
                 Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", suggestion));
             else
-                Add(grid.Id, "drawnFrom", new(Fault.BadCell, default, $"Item {DrawnRows.NameOf(grid, Facts, row)}, {grid.Columns[column].ItemProperty}: {why}"));
+                Add(grid.Id, "drawnFrom", new(Fault.BadCell, default,
+                    $"Item {DrawnRows.NameOf(grid, Facts, row)}, {grid.Columns[column].ItemProperty}: {why}"));
             return null;
         }
     }

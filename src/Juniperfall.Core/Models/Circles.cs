@@ -74,7 +74,8 @@ internal sealed class Circles
         {
             var rowId = RowPath.RowId(member);
             var row = _model.Index.Rows.GetValueOrDefault(rowId);
-            var field = row is ComputedAttribute ? "expression" : row is not Subassembly place ? "appliesWhen" : place.InstanceCount.Length > 0 ? "instanceCount" : "inputs";
+            var field = row is ComputedAttribute ? "expression" : row is not Subassembly place ? "appliesWhen" : place.InstanceCount.Length > 0
+                ? "instanceCount" : "inputs";
             _found.TryAdd(rowId, new(rowId, field, new(Fault.Circular, default, sentence)));
         }
     }

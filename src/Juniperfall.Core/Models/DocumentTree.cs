@@ -33,7 +33,8 @@ public static class DocumentTree
         [typeof(ValueList)] = [Of<ValueList, ListValue>("values", l => l.Values, (l, parts) => l with { Values = parts })],
     };
 
-    private static Branch Of<T, TPart>(string member, Func<T, ImmutableArray<TPart>> parts, Func<T, ImmutableArray<TPart>, T> with) where T : class where TPart : class =>
+    private static Branch Of<T, TPart>(string member, Func<T, ImmutableArray<TPart>> parts,
+        Func<T, ImmutableArray<TPart>, T> with) where T : class where TPart : class =>
         new(member, typeof(TPart), of => parts((T)of), (of, given) => with((T)of, [.. given.Cast<TPart>()]));
 
     internal static IReadOnlyList<Branch> BranchesOf(Type part) => Branches.TryGetValue(part, out var found) ? found : [];
@@ -46,7 +47,8 @@ public static class DocumentTree
     private static Type WrittenAs(object part) => part is Row ? typeof(Row) : part.GetType();
 
     /// <summary>A part without those below it, as JSON.</summary>
-    internal static JsonObject Alone(object part, JsonSerializerOptions? options = null) => JsonSerializer.SerializeToNode(WithoutParts(part), WrittenAs(part), options ?? DocumentJson.Options)!.AsObject();
+    internal static JsonObject Alone(object part, JsonSerializerOptions? options = null) =>
+        JsonSerializer.SerializeToNode(WithoutParts(part), WrittenAs(part), options ?? DocumentJson.Options)!.AsObject();
 
     /// <summary>A part made again from what it is <see cref="Alone"/>, with these parts below it; null leaves what stands there already.</summary>
     /// <exception cref="JsonException">It is none.</exception>

@@ -15,14 +15,19 @@ public static class DrawnRows
 
     /// <summary>The active items that a filter means, by number; none for an empty or faulty filter.</summary>
     public static ImmutableArray<ItemFact> Items(string filter, LibraryFacts facts) => filter.Trim().Length == 0 ? []
-        : Drawn.GetOrCreateValue(facts).GetOrAdd(filter, f => ItemFilter.Parse(f).Filter is { } meant ? [.. facts.Items.Values.Where(i => i.Active && meant.Includes(i)).Take(Most + 1)] : []);
+        : Drawn.GetOrCreateValue(facts)
+            .GetOrAdd(filter, f => ItemFilter.Parse(f).Filter is { } meant
+            ? [.. facts.Items.Values.Where(i => i.Active && meant.Includes(i)).Take(Most + 1)] : []);
 
     /// <summary>All rows of a grid; the id of a drawn one is the number of its item.</summary>
     public static ImmutableArray<GridRow> Of(CombinationGrid grid, LibraryFacts facts) => grid.DrawnFrom.Length == 0 ? grid.Rows
-        : [.. grid.Rows, .. Items(grid.DrawnFrom, facts).Take(Most).Select(i => new GridRow { Id = i.Number, Cells = [.. grid.Columns.Select(c => c.ItemProperty.Length == 0 ? "*" : i.PropertyOf(c.ItemProperty) ?? "")] })];
+        : [.. grid.Rows, .. Items(grid.DrawnFrom, facts).Take(Most)
+            .Select(i => new GridRow { Id = i.Number,
+            Cells = [.. grid.Columns.Select(c => c.ItemProperty.Length == 0 ? "*" : i.PropertyOf(c.ItemProperty) ?? "")] })];
 
     /// <summary>What a row is called: its number, counted from 1, or the item that it was drawn from.</summary>
-    internal static string NameOf(CombinationGrid grid, LibraryFacts facts, int row) => row < grid.Rows.Length ? $"{row + 1}" : Items(grid.DrawnFrom, facts)[row - grid.Rows.Length].Number;
+    internal static string NameOf(CombinationGrid grid, LibraryFacts facts, int row) =>
+        row < grid.Rows.Length ? $"{row + 1}" : Items(grid.DrawnFrom, facts)[row - grid.Rows.Length].Number;
 
     internal static string Unquoted(string text) => text.Trim() is ['\'' or '"', .. var inner, '\'' or '"'] ? inner : text.Trim();
 }

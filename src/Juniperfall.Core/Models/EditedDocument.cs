@@ -41,14 +41,16 @@ internal sealed class EditedDocument
     }
 
     /// <exception cref="JsonException">It is no document any more.</exception>
-    public ModelDocument Read() => HasPartsInPlace(Root, typeof(ModelDocument)) ? (ModelDocument)Read(Root, typeof(ModelDocument)) : Root.Deserialize<ModelDocument>(DocumentJson.Options)!;
+    public ModelDocument Read() => HasPartsInPlace(Root, typeof(ModelDocument))
+        ? (ModelDocument)Read(Root, typeof(ModelDocument)) : Root.Deserialize<ModelDocument>(DocumentJson.Options)!;
 
     /// <summary>What is new among rows is read as a whole: only its kind says which row it is.</summary>
     private Type TypeOf(JsonObject written, Type usual) => _types.GetValueOrDefault(written, usual);
 
     /// <summary>Whether parts stand where parts belong; reading the whole tells of what does not.</summary>
     private bool HasPartsInPlace(JsonObject written, Type usual) => _untouched.ContainsKey(written) || DocumentTree.BranchesOf(TypeOf(written, usual))
-        .All(b => !written.TryGetPropertyValue(b.Member, out var below) || (below is JsonArray parts && parts.All(p => p is JsonObject part && HasPartsInPlace(part, b.PartType))));
+        .All(b => !written.TryGetPropertyValue(b.Member, out var below)
+            || (below is JsonArray parts && parts.All(p => p is JsonObject part && HasPartsInPlace(part, b.PartType))));
 
     private object Read(JsonObject written, Type usual)
     {
@@ -57,6 +59,7 @@ internal sealed class EditedDocument
         var type = TypeOf(written, usual);
         var branches = DocumentTree.BranchesOf(type);
         var alone = new JsonObject(written.Where(m => branches.All(b => b.Member != m.Key)).Select(m => KeyValuePair.Create(m.Key, m.Value?.DeepClone())));
-        return DocumentTree.Again(alone, type, branch => written[branch.Member] is JsonArray parts && branches.Count > 0 ? parts.Select(p => Read((JsonObject)p!, branch.PartType)) : null);
+        return DocumentTree.Again(alone, type, branch =>
+            written[branch.Member] is JsonArray parts && branches.Count > 0 ? parts.Select(p => Read((JsonObject)p!, branch.PartType)) : null);
     }
 }

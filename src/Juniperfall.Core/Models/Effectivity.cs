@@ -51,8 +51,11 @@ public sealed class Effectivities
             yield return to.AddDays(1);
     }
 
-    /// <summary>The one among all that hold alike which stands for them: no site or day where it makes no difference, otherwise the first day of the period.</summary>
-    public Effectivity Representative(Effectivity at) => new(_sitesMatter ? at.Site?.ToUpperInvariant() : null, at.Date is { } day && _firstDays.Length > 0 ? FirstDayOf(day) : null);
+    /// <summary>The one among all that hold alike which stands for them: no site or day where it makes no difference, otherwise the first day of the
+    /// period.</summary>
+    public Effectivity Representative(Effectivity at) =>
+        new(_sitesMatter ? at.Site?.ToUpperInvariant() : null, at.Date is { } day && _firstDays.Length > 0 ? FirstDayOf(day) : null);
 
-    private DateOnly FirstDayOf(DateOnly day) => Array.BinarySearch(_firstDays, day) is var i && i >= 0 ? day : ~i == 0 ? DateOnly.MinValue : _firstDays[~i - 1];
+    private DateOnly FirstDayOf(DateOnly day) => Array.BinarySearch(_firstDays, day) is var i
+        && i >= 0 ? day : ~i == 0 ? DateOnly.MinValue : _firstDays[~i - 1];
 }

@@ -16,7 +16,8 @@ internal static class IdChecks
             if (id.Length == 0)
                 Report(reportAt, field, Fault.MissingId, $"{what} has no id.");
             else if (!IsUsable(id, isInPaths))
-                Report(reportAt, field, Fault.BadId, $"{what} has an id that cannot be used: up to {Limits.LongestName} characters, no blanks and none of {(isInPaths ? ": / " : "")}# ⟦ ⟧.");
+                Report(reportAt, field, Fault.BadId,
+                    $"{what} has an id that cannot be used: up to {Limits.LongestName} characters, no blanks and none of {(isInPaths ? ": / " : "")}# ⟦ ⟧.");
             else if (!seen.Add(id))
                 Report(reportAt, field, Fault.DuplicateId, $"{what} has the id “{id}”, which something else has, too.");
         }
@@ -29,7 +30,8 @@ internal static class IdChecks
                 Check(topics, topic.Id, assembly.Id, "topics", $"A topic of “{assembly.Name}”", false);
                 foreach (var row in topic.Rows)
                 {
-                    Check(rows, row.Id, row.Id, "id", $"A row of “{assembly.Name}”{(row is NamedRow { Name.Length: > 0 } called ? $", “{called.Name}”," : "")}");
+                    Check(rows, row.Id, row.Id, "id",
+                        $"A row of “{assembly.Name}”{(row is NamedRow { Name.Length: > 0 } called ? $", “{called.Name}”," : "")}");
                     if (row is Subassembly place)
                         Instances(place);
                     else if (row is CombinationGrid grid)
@@ -53,12 +55,14 @@ internal static class IdChecks
             var instances = new HashSet<string>();
             foreach (var instance in place.Instances)
                 if (instance.Id.Length == 0 || !IsUsable(instance.Id, true))
-                    Report(place.Id, "instances", Fault.BadId, $"An instance of “{place.Name}” has no id that can be used: up to {Limits.LongestName} characters, no blanks and none of : / # ⟦ ⟧.");
+                    Report(place.Id, "instances", Fault.BadId,
+                        $"An instance of “{place.Name}” has no id that can be used: up to {Limits.LongestName} characters, no blanks and none of : / # ⟦ ⟧.");
                 else if (!instances.Add(instance.Id))
                     Report(place.Id, "instances", Fault.DuplicateId, $"Two instances of “{place.Name}” have the id “{instance.Id}”.");
         }
     }
 
     private static bool IsUsable(string id, bool isInPaths) => id.Length <= Limits.LongestName && !id.Any(c =>
-        char.IsWhiteSpace(c) || char.IsControl(c) || c is RowPath.Member or Lexer.ReferenceOpen or Lexer.ReferenceClose || (isInPaths && c is (RowPath.Instance or RowPath.Below)));
+        char.IsWhiteSpace(c) || char.IsControl(c) || c is RowPath.Member or Lexer.ReferenceOpen or Lexer.ReferenceClose
+            || (isInPaths && c is (RowPath.Instance or RowPath.Below)));
 }

@@ -23,10 +23,12 @@ public sealed record ItemFilter
     public static (ItemFilter? Filter, string? Fault) Parse(string text)
     {
         var conditions = ImmutableArray.CreateBuilder<Condition>();
-        foreach (var part in System.Text.RegularExpressions.Regex.Split(text.Trim(), @"\s+and(?:\s+|$)(?=(?:[^""]*""[^""]*"")*[^""]*$)", System.Text.RegularExpressions.RegexOptions.IgnoreCase))
+        foreach (var part in System.Text.RegularExpressions.Regex
+            .Split(text.Trim(), @"\s+and(?:\s+|$)(?=(?:[^""]*""[^""]*"")*[^""]*$)", System.Text.RegularExpressions.RegexOptions.IgnoreCase))
         {
             // What stands first compares; the text behind it may hold anything.
-            var (at, word) = Comparisons.Select(c => (At: part.IndexOf(c, StringComparison.OrdinalIgnoreCase), Word: c)).Where(x => x.At >= 0).OrderBy(x => x.At).ThenByDescending(x => x.Word.Length).FirstOrDefault((-1, ""));
+            var (at, word) = Comparisons.Select(c => (At: part.IndexOf(c, StringComparison.OrdinalIgnoreCase), Word: c)).Where(x => x.At >= 0)
+                .OrderBy(x => x.At).ThenByDescending(x => x.Word.Length).FirstOrDefault((-1, ""));
             if (at < 0)
                 return (null, $"“{part}” compares nothing; write a property, a comparison and a text, as in family = cooling unit.");
             var (property, wanted) = (part[..at].Trim(), part[(at + word.Length)..].Trim().Trim('\'', '"'));
@@ -78,12 +80,20 @@ public static class ItemReading
         if (texts.TrueForAll(t => t is "yes" or "no"))
             return ExpressionType.YesNo;
         var numbers = texts.Select(t => Number(t!)).ToList();
-        return numbers.TrueForAll(n => n is not null) && numbers.Select(n => n!.Value.Dimension).Distinct().Count() == 1 ? ExpressionType.Number(numbers[0]!.Value.Dimension) : ExpressionType.Text;
+        return numbers.TrueForAll(n => n is not null)
+            && numbers.Select(n => n!.Value.Dimension).Distinct().Count() == 1 ? ExpressionType.Number(numbers[0]!.Value.Dimension) : ExpressionType.Text;
     }
 
     /// <summary>A property of an item as a value of a type; nothing where the item or the property is not there.</summary>
-    public static Value ValueOf(LibraryFacts facts, string item, string property, ExpressionType type) => facts.Items.GetValueOrDefault(item)?.PropertyOf(property) is not { Length: > 0 } text ? Value.Nothing
-        : type.Kind switch { TypeKind.YesNo => Value.Of(text == "yes"), TypeKind.Number => Number(text) is var (number, _) ? Value.Of(number) : Value.Nothing, _ => Value.OfText(text) };
+    public static Value ValueOf(LibraryFacts facts, string item, string property, ExpressionType type) =>
+        facts.Items.GetValueOrDefault(item)?.PropertyOf(property) is not { Length: > 0 } text ? Value.Nothing
+        : type.Kind switch
+        {
+            TypeKind.YesNo => Value.Of(text == "yes"),
+            TypeKind.Number =>
+            Number(text) is var (number, _) ? Value.Of(number) : Value.Nothing,
+            _ => Value.OfText(text)
+        };
 
     /// <summary>All texts that an expression can come to, of those that are looked up.</summary>
     /// <param name="facts">The library as the expression reads it; null for that of the model.</param>
@@ -91,10 +101,13 @@ public static class ItemReading
     {
         BoundLiteral { Value: { Kind: ValueKind.Text, Text: { } written } } => [written],
         BoundIf choice => TextsOf(index, choice.Then, holds, facts).Concat(TextsOf(index, choice.Else, holds, facts)),
-        BoundProperty property => index.Lists[property.ListId].Values.Where(v => holds?.Invoke(v) ?? true).Select(v => v.Properties.GetValueOrDefault(property.PropertyId, "")),
-        BoundGridFigure figure when index.Rows.GetValueOrDefault(figure.GridId) is CombinationGrid grid && grid.Columns.ToList().FindIndex(c => c.Id == figure.ColumnId) is >= 0 and var at =>
+        BoundProperty property => index.Lists[property.ListId].Values.Where(v => holds?.Invoke(v) ?? true)
+            .Select(v => v.Properties.GetValueOrDefault(property.PropertyId, "")),
+        BoundGridFigure figure when index.Rows.GetValueOrDefault(figure.GridId) is CombinationGrid grid
+            && grid.Columns.ToList().FindIndex(c => c.Id == figure.ColumnId) is >= 0 and var at =>
             DrawnRows.Of(grid, index.Facts).Select(r => at < r.Cells.Length ? DrawnRows.Unquoted(r.Cells[at]) : ""),
-        BoundItemProperty of => TextsOf(index, of.Item, holds, facts).Select(i => (facts ?? index.Facts).Items.GetValueOrDefault(i)?.PropertyOf(of.Property) ?? ""),
+        BoundItemProperty of => TextsOf(index, of.Item, holds, facts)
+            .Select(i => (facts ?? index.Facts).Items.GetValueOrDefault(i)?.PropertyOf(of.Property) ?? ""),
         _ => [],
     };
 }

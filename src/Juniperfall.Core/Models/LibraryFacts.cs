@@ -56,7 +56,8 @@ public sealed record ItemFact
     public static readonly ImmutableArray<string> OwnProperties = ["number", "description", "unit", "kind", "weight", "cost", "lead_time"];
 
     /// <summary>The standard cost at a site, or anywhere.</summary>
-    public Exact CostAt(string? site) => Exact.Parse(Costs.IsEmpty || site is null ? Cost : Costs.FirstOrDefault(c => c.Key.Equals(site, StringComparison.OrdinalIgnoreCase)).Value ?? Cost);
+    public Exact CostAt(string? site) =>
+        Exact.Parse(Costs.IsEmpty || site is null ? Cost : Costs.FirstOrDefault(c => c.Key.Equals(site, StringComparison.OrdinalIgnoreCase)).Value ?? Cost);
 
     /// <summary>The net amount in the unit that the item is kept in; null where the amount is of another dimension and no conversion leads there.</summary>
     /// <param name="amount">In base units of its dimension.</param>
@@ -128,7 +129,8 @@ public sealed record CustomerClassFact
     public ImmutableSortedDictionary<string, string> Discounts { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
 
     /// <summary>The discount on a product, in percent.</summary>
-    public Exact DiscountOn(string product) => Exact.Parse(Discounts.FirstOrDefault(d => d.Key.Equals(product, StringComparison.OrdinalIgnoreCase)).Value ?? Discount);
+    public Exact DiscountOn(string product) =>
+        Exact.Parse(Discounts.FirstOrDefault(d => d.Key.Equals(product, StringComparison.OrdinalIgnoreCase)).Value ?? Discount);
 }
 
 /// <summary>What a model reads of the library around it. A released revision keeps the facts of its release.</summary>
@@ -138,7 +140,8 @@ public sealed record LibraryFacts
     public ImmutableSortedDictionary<string, WorkCentreFact> WorkCentres { get; init; } = ImmutableSortedDictionary<string, WorkCentreFact>.Empty;
     public ImmutableSortedDictionary<string, SiteFact> Sites { get; init; } = ImmutableSortedDictionary<string, SiteFact>.Empty;
 
-    public ImmutableSortedDictionary<string, StandardOperationFact> StandardOperations { get; init; } = ImmutableSortedDictionary<string, StandardOperationFact>.Empty;
+    public ImmutableSortedDictionary<string, StandardOperationFact> StandardOperations { get; init; } =
+        ImmutableSortedDictionary<string, StandardOperationFact>.Empty;
 
     public ImmutableSortedDictionary<string, CustomerClassFact> CustomerClasses { get; init; } = ImmutableSortedDictionary<string, CustomerClassFact>.Empty;
 
@@ -147,7 +150,8 @@ public sealed record LibraryFacts
         : CustomerClasses.GetValueOrDefault(code) ?? CustomerClasses.Values.FirstOrDefault(c => c.Code.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>A site by its code, in whatever case; null where there is none.</summary>
-    public SiteFact? SiteAt(string? code) => code is null ? null : Sites.GetValueOrDefault(code) ?? Sites.Values.FirstOrDefault(s => s.Code.Equals(code, StringComparison.OrdinalIgnoreCase));
+    public SiteFact? SiteAt(string? code) => code is null
+        ? null : Sites.GetValueOrDefault(code) ?? Sites.Values.FirstOrDefault(s => s.Code.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>Whether the same is dearer at one site than at another.</summary>
     public bool CostsDependOnSite => Items.Values.Any(i => !i.Costs.IsEmpty) || Sites.Values.Any(s => !Exact.Parse(s.MaterialOverhead).IsZero);

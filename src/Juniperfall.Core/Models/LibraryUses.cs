@@ -29,14 +29,18 @@ public static class LibraryUses
 
     /// <summary>Whether a part line that holds at a site says that its item is kept in a store there.</summary>
     public static bool OfStore(ModelDocument document, string site, string store) => document.AllAssemblies.SelectMany(a => a.Rows).OfType<PartLine>()
-        .Any(p => p.Store.Equals(store, StringComparison.OrdinalIgnoreCase) && (p.Sites.IsDefaultOrEmpty || p.Sites.Contains(site, StringComparer.OrdinalIgnoreCase)));
+        .Any(p => p.Store.Equals(store, StringComparison.OrdinalIgnoreCase)
+            && (p.Sites.IsDefaultOrEmpty || p.Sites.Contains(site, StringComparer.OrdinalIgnoreCase)));
 
     /// <summary>Whether a code is named by a text: a column of texts of a list, a column of texts of a grid, or a literal in an expression.</summary>
     private static bool IsNamed(ModelDocument document, string code) =>
-        document.AllLists.Any(l => l.Properties.Where(p => p.Type == PropertyType.Text).Any(p => l.Values.Any(v => v.Properties.GetValueOrDefault(p.Id) == code)))
-        || document.AllAssemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>().Any(g => g.Columns.Select((c, i) => (c, i)).Where(x => x.c is { Reference.Length: 0, Type: PropertyType.Text })
+        document.AllLists.Any(l => l.Properties.Where(p => p.Type == PropertyType.Text)
+            .Any(p => l.Values.Any(v => v.Properties.GetValueOrDefault(p.Id) == code)))
+        || document.AllAssemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>()
+            .Any(g => g.Columns.Select((c, i) => (c, i)).Where(x => x.c is { Reference.Length: 0, Type: PropertyType.Text })
             .Any(x => g.Rows.Any(r => x.i < r.Cells.Length && DrawnRows.Unquoted(r.Cells[x.i]) == code)))
-        || document.AllAssemblies.SelectMany(a => a.Rows).Any(r => Texts(JsonSerializer.SerializeToNode(r, DocumentJson.Options)).Any(t => t.Contains($"\"{code}\"", StringComparison.Ordinal)
+        || document.AllAssemblies.SelectMany(a => a.Rows)
+            .Any(r => Texts(JsonSerializer.SerializeToNode(r, DocumentJson.Options)).Any(t => t.Contains($"\"{code}\"", StringComparison.Ordinal)
             && Lexer.Read(t, []).Any(token => token.Kind == TokenKind.Text && token.Text == code)));
 
     private static IEnumerable<string> Texts(JsonNode? node) => node switch

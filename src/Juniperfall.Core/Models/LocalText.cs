@@ -20,7 +20,8 @@ public sealed record LocalText(ImmutableSortedDictionary<string, string> Texts)
 internal sealed class LocalTextConverter : JsonConverter<LocalText>
 {
     public override LocalText Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
-        JsonSerializer.Deserialize<ImmutableSortedDictionary<string, string?>>(ref reader, options) is { } texts && texts.Count <= Limits.MostLanguages && texts.Values.All(t => t is not null)
+        JsonSerializer.Deserialize<ImmutableSortedDictionary<string, string?>>(ref reader, options) is { } texts && texts.Count <= Limits.MostLanguages
+            && texts.Values.All(t => t is not null)
             ? new(texts!) : throw new JsonException();
 
     public override void Write(Utf8JsonWriter writer, LocalText value, JsonSerializerOptions options) =>

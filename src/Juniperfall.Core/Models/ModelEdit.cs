@@ -27,11 +27,13 @@ public sealed record SetField(string RowId, string Field, [property: JsonIgnore(
     [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] JsonNode? Before) : EditStep;
 
 /// <summary>Adds a thing with an id to a collection of its parent, behind another member or in front.</summary>
-public sealed record AddRow(string ParentId, string Collection, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId, JsonObject Row) : EditStep;
+public sealed record AddRow(string ParentId, string Collection, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId,
+    JsonObject Row) : EditStep;
 
 public sealed record RemoveRow(string RowId) : EditStep;
 
-public sealed record MoveRow(string RowId, string ParentId, string Collection, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId) : EditStep;
+public sealed record MoveRow(string RowId, string ParentId, string Collection,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] string? AfterId) : EditStep;
 
 /// <summary>Takes a released revision of another product in, takes another revision of it instead, or lets it go.</summary>
 /// <param name="EntryId">The id of the entry in the document.</param>
@@ -40,7 +42,8 @@ public sealed record MoveRow(string RowId, string ParentId, string Collection, [
 /// <param name="Before">The number of the revision that its author saw there; null for none.</param>
 /// <param name="Content">The revision itself. Whoever asks leaves it out; it is put in before the step is applied.</param>
 public sealed record ReuseRevision(string EntryId, string ProductId, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] int? Revision,
-    [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] int? Before, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] ReusedModel? Content = null) : EditStep;
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] int? Before,
+        [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] ReusedModel? Content = null) : EditStep;
 
 /// <summary>Why an edit was not applied, and where.</summary>
 /// <param name="Places">For what is in use: row and field of each use.</param>

@@ -142,7 +142,8 @@ public sealed class ModelEditor
     {
         for (JsonNode? node = _byId.GetValueOrDefault(id); node?.Parent is { } parent; node = parent)
             if (parent is JsonArray array && array.Parent == _root && array.GetPropertyName() == Reused)
-                throw new Refused(new(EditFault.Malformed, $"This belongs to revision {node["revision"]} of {node["code"]}; it is edited there, and then the new revision is taken here.", id));
+                throw new Refused(new(EditFault.Malformed,
+                    $"This belongs to revision {node["revision"]} of {node["code"]}; it is edited there, and then the new revision is taken here.", id));
     }
 
     private ReuseRevision Reuse(ReuseRevision step)
@@ -152,12 +153,16 @@ public sealed class ModelEditor
         var there = entries.FirstOrDefault(e => IdOf(e) == step.EntryId)?.AsObject();
         var now = there?.Deserialize<ReusedModel>(DocumentJson.Options);
         if (now?.Revision != step.Before || (now is not null && now.ProductId != step.ProductId))
-            throw new Refused(new(EditFault.Changed, now is null ? "This is no longer there; someone has taken it out." : $"Someone has taken revision {now.Revision} since you saw it.", step.EntryId));
-        if (step.Revision is not null && (step.Content is not { } given || given.Id != step.EntryId || given.ProductId != step.ProductId || given.Revision != step.Revision))
+            throw new Refused(new(EditFault.Changed,
+                now is null ? "This is no longer there; someone has taken it out." : $"Someone has taken revision {now.Revision} since you saw it.",
+                step.EntryId));
+        if (step.Revision is not null
+            && (step.Content is not { } given || given.Id != step.EntryId || given.ProductId != step.ProductId || given.Revision != step.Revision))
             throw new Refused(new(EditFault.Gone, $"There is no released revision {step.Revision} of that product.", step.EntryId));
         var own = _root["id"]!.GetValue<string>();
         if (step.Content is { } content && (content.ProductId == own || content.Contains.Contains(own)))
-            throw new Refused(new(EditFault.Malformed, $"{content.Code} {(content.ProductId == own ? "is this product" : "contains this product")}, so it cannot be part of it.", step.EntryId));
+            throw new Refused(new(EditFault.Malformed,
+                $"{content.Code} {(content.ProductId == own ? "is this product" : "contains this product")}, so it cannot be part of it.", step.EntryId));
         if (there is not null)
         {
             if (step.Content is null)
@@ -227,7 +232,8 @@ public sealed class ModelEditor
         static bool IsEmpty(JsonNode? node) => node is null || (node is JsonValue v && v.TryGetValue<string>(out var text) && text.Length == 0);
         if ((IsEmpty(current) && IsEmpty(seen)) || JsonNode.DeepEquals(current, seen))
             return true;
-        return current is JsonValue c && seen is JsonValue s && c.TryGetValue<string>(out var now) && s.TryGetValue<string>(out var then) && Shown(now) == Shown(then);
+        return current is JsonValue c && seen is JsonValue s && c.TryGetValue<string>(out var now) && s.TryGetValue<string>(out var then)
+            && Shown(now) == Shown(then);
     }
 
     private string Shown(string stored)
@@ -242,7 +248,8 @@ public sealed class ModelEditor
     {
         var parent = Find(parentId);
         _edited.Touch(parent);
-        var array = (parent[collection] ??= new JsonArray()) as JsonArray ?? throw new Refused(new(EditFault.Malformed, "There is no such collection.", parentId, collection));
+        var array = (parent[collection] ??= new JsonArray()) as JsonArray
+            ?? throw new Refused(new(EditFault.Malformed, "There is no such collection.", parentId, collection));
         var at = 0;
         if (afterId is not null)
         {
@@ -278,7 +285,8 @@ public sealed class ModelEditor
     }
 
     /// <summary>The fields that hold the id of something else; ids in expressions stand in brackets.</summary>
-    internal static readonly ImmutableHashSet<string> ReferringFields = ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
+    internal static readonly ImmutableHashSet<string> ReferringFields =
+        ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
 
     private void RefuseIfUsed(JsonObject removed)
     {
@@ -287,13 +295,21 @@ public sealed class ModelEditor
         var places = new List<(string, string)>();
         Search(_root, "", "");
         if (places.Count > 0)
-            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Count} place{(places.Count == 1 ? "" : "s")}.", IdOf(removed)) { Places = [.. places.Distinct()] });
+            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Count} place{(places.Count == 1 ? "" : "s")}.",
+                IdOf(removed))
+            { Places = [.. places.Distinct()] });
 
         void Collect(JsonNode? node)
         {
             if (IdOf(node) is { } id)
                 ids.Add(id);
-            foreach (var member in node switch { JsonObject o => o.Where(m => m.Key != Instances).Select(m => m.Value), JsonArray a => a, _ => (IEnumerable<JsonNode?>)[] })
+            foreach (var member in node switch
+            {
+                JsonObject o => o.Where(m => m.Key != Instances).Select(m => m.Value),
+                JsonArray a => a,
+                _ =>
+                (IEnumerable<JsonNode?>)[]
+            })
                 Collect(member);
         }
 
@@ -314,7 +330,8 @@ public sealed class ModelEditor
                         Search(array[i], rowId, $"{field}/{i}");
                     break;
                 case JsonValue value when value.TryGetValue<string>(out var text):
-                    if (StoredText.References(text).Any(ids.Contains) || (ReferringFields.Contains(field.Split('/')[^1]) && (ids.Contains(text) || text.Split(' ').Any(ids.Contains))))
+                    if (StoredText.References(text).Any(ids.Contains)
+                        || (ReferringFields.Contains(field.Split('/')[^1]) && (ids.Contains(text) || text.Split(' ').Any(ids.Contains))))
                         places.Add((rowId, field));
                     break;
             }
@@ -327,7 +344,12 @@ public sealed class ModelEditor
     {
         var document = _edited.Read();
         var within = touched.SelectMany(Around).ToHashSet();
-        var rows = (from a in document.Assemblies from t in a.Topics from r in t.Rows where within.Contains(r.Id) || touched.Contains(document.Id) || touched.Contains(a.Id) || touched.Contains(t.Id) select (Assembly: a, Row: r)).ToList();
+        var rows = (from a in document.Assemblies
+                    from t in a.Topics
+                    from r in t.Rows
+                    where within.Contains(r.Id) || touched.Contains(document.Id)
+            || touched.Contains(a.Id) || touched.Contains(t.Id)
+                    select (Assembly: a, Row: r)).ToList();
         var model = rows.Count > 0 ? new BoundModel(document, facts) : null;
         if ((model?.Findings ?? SizeChecks.Run(new(document, facts))).FirstOrDefault(f => f.Diagnostic.Fault == Fault.TooLarge) is { } tooLarge)
             throw new Refused(new(EditFault.Malformed, tooLarge.Diagnostic.Message, tooLarge.RowId, tooLarge.Field));
@@ -356,7 +378,8 @@ public sealed class ModelEditor
             LimitRule => ["of", "lower", "upper"],
             Subassembly s => s.Inputs.Select((_, i) => RowPath.FieldOfInput(i)).Prepend("instanceCount").Prepend("quantity"),
             PartLine p => p.Figures.Select((_, i) => $"figures/{i}/expression").Prepend("surcharge").Prepend("itemFrom").Prepend("quantity"),
-            OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}").Concat(["setup", "run", "queue", "batch", "workCentreFrom", "surcharge"]),
+            OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}")
+                .Concat(["setup", "run", "queue", "batch", "workCentreFrom", "surcharge"]),
             PriceLine => ["amount"],
             CombinationGrid g => g.Columns.Select((_, i) => $"columns/{i}/reference"),
             _ => [],

@@ -64,7 +64,8 @@ public sealed class ModelIndex
     /// <summary>Whether a row stands in the document itself and not in something that it reuses.</summary>
     public bool IsOwn(Row row) => !AssemblyOfRow.TryGetValue(row.Id, out var assembly) || ReusedModelOf(assembly) is null;
 
-    /// <summary>The number that people quote a rule by, of a reused model with the code of its product: “§12”, “CS §12”; null for other rows and rules without one.</summary>
+    /// <summary>The number that people quote a rule by, of a reused model with the code of its product: “§12”, “CS §12”; null for other rows and rules
+    /// without one.</summary>
     public string? MarkOf(Row row) => row is not IRule { Number: > 0 } rule ? null
         : AssemblyOfRow.TryGetValue(row.Id, out var assembly) && ReusedModelOf(assembly) is { } reused ? $"{reused.Code} §{rule.Number}" : $"§{rule.Number}";
 

@@ -16,7 +16,8 @@ public static class NoNulls
     {
         if (type.Kind != JsonTypeInfoKind.Object)
             return;
-        var checks = type.Properties.Where(p => p.Get is not null && p.PropertyType != typeof(string) && typeof(IEnumerable).IsAssignableFrom(p.PropertyType) && p.AttributeProvider is PropertyInfo && !IsNode(p.PropertyType))
+        var checks = type.Properties.Where(p => p.Get is not null && p.PropertyType != typeof(string) && typeof(IEnumerable).IsAssignableFrom(p.PropertyType)
+            && p.AttributeProvider is PropertyInfo && !IsNode(p.PropertyType))
             .Select(p => (p.Name, p.Get, Nullability: new NullabilityInfoContext().Create((PropertyInfo)p.AttributeProvider!))).ToList();
         if (checks.Count == 0)
             return;

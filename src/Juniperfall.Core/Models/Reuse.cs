@@ -23,7 +23,8 @@ public static class Reuse
         var document = released.Document;
         var written = (document with
         {
-            Assemblies = [.. document.AllAssemblies.Select(a => a.WithRows(r => r is CombinationGrid { DrawnFrom.Length: > 0 } grid ? WrittenOut(grid, released) : r))],
+            Assemblies = [.. document.AllAssemblies
+                .Select(a => a.WithRows(r => r is CombinationGrid { DrawnFrom.Length: > 0 } grid ? WrittenOut(grid, released) : r))],
             Lists = [.. document.AllLists],
             Reused = [],
         }).ToJson();
@@ -52,13 +53,16 @@ public static class Reuse
     {
         // What an item says in the column of a choice is a code, also where it reads like a number or an expression.
         var keys = model.Grid(grid.Id)!.Keys;
-        bool[] ofChoice = [.. grid.Columns.Select((c, i) => c.Reference.Length > 0 && keys[grid.Columns.Take(i).Count(before => before.Reference.Length > 0)].Type.Kind == TypeKind.Choice)];
-        string Written(string cell, int column) => ofChoice[column] && cell.Trim() is not ("" or "*") ? string.Join(" | ", cell.Split('|').Select(code => Printer.Name(DrawnRows.Unquoted(code)))) : cell;
+        bool[] ofChoice = [.. grid.Columns
+            .Select((c, i) => c.Reference.Length > 0 && keys[grid.Columns.Take(i).Count(before => before.Reference.Length > 0)].Type.Kind == TypeKind.Choice)];
+        string Written(string cell, int column) => ofChoice[column]
+            && cell.Trim() is not ("" or "*") ? string.Join(" | ", cell.Split('|').Select(code => Printer.Name(DrawnRows.Unquoted(code)))) : cell;
         return grid with
         {
             DrawnFrom = "",
             Columns = [.. grid.Columns.Select(c => c with { ItemProperty = "" })],
-            Rows = [.. DrawnRows.Of(grid, model.Facts).Select((r, i) => i < grid.Rows.Length ? r : r with { Id = $"{grid.Id}{Separator}{r.Id}", Cells = [.. r.Cells.Select(Written)] })],
+            Rows = [.. DrawnRows.Of(grid, model.Facts)
+                .Select((r, i) => i < grid.Rows.Length ? r : r with { Id = $"{grid.Id}{Separator}{r.Id}", Cells = [.. r.Cells.Select(Written)] })],
         };
     }
 

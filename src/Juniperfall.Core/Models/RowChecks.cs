@@ -13,7 +13,10 @@ internal static class RowChecks
 
         IdChecks.Run(index.Document, findings);
         if (index.Root is null)
-            Report(index.Document.Id, "root", Fault.MissingRoot, index.Document.Root.Length == 0 ? "The model does not say which assembly is the product itself." : $"The model has no assembly “{index.Document.Root}” that is the product itself.");
+            Report(index.Document.Id, "root", Fault.MissingRoot,
+                index.Document.Root.Length == 0
+                ? "The model does not say which assembly is the product itself."
+                : $"The model has no assembly “{index.Document.Root}” that is the product itself.");
         foreach (var assembly in index.Document.AllAssemblies)
         {
             var lines = new Lines(assembly);
@@ -32,24 +35,29 @@ internal static class RowChecks
                     case CombinationGrid grid:
                         Duplicates(grid.Columns.Select(c => (grid.Id, c.Name)), "columns");
                         foreach (var (cells, r) in grid.Rows.Select((r, i) => (r.Cells, i)).Where(x => x.Cells.Length > grid.Columns.Length))
-                            Report(row.Id, $"rows/{r}/cells/{grid.Columns.Length}", Fault.TooManyCells, $"Row {r + 1} has {cells.Length} cells, and there are {grid.Columns.Length} columns.");
+                            Report(row.Id, $"rows/{r}/cells/{grid.Columns.Length}", Fault.TooManyCells,
+                                $"Row {r + 1} has {cells.Length} cells, and there are {grid.Columns.Length} columns.");
                         foreach (var column in grid.Columns.Where(c => Unit.TryParse(c.Unit) is null))
                             Report(row.Id, "columns", Fault.UnknownUnit, $"“{column.Unit}” is not a unit code.");
-                        foreach (var (column, i) in grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0 && x.c.ItemProperty.Length == 0 && grid.DrawnFrom.Length > 0 && grid.Rows.IsDefaultOrEmpty))
-                            Report(row.Id, $"columns/{i}/itemProperty", Fault.UnknownProperty, $"Say which property of the items the figure “{column.Name}” is.");
+                        foreach (var (column, i) in grid.Columns.Select((c, i) => (c, i))
+                            .Where(x => x.c.Reference.Length == 0 && x.c.ItemProperty.Length == 0 && grid.DrawnFrom.Length > 0 && grid.Rows.IsDefaultOrEmpty))
+                            Report(row.Id, $"columns/{i}/itemProperty", Fault.UnknownProperty,
+                                $"Say which property of the items the figure “{column.Name}” is.");
                         if (grid.DrawnFrom.Length > 0 && ItemFilter.Parse(grid.DrawnFrom).Fault is { } fault)
                             Report(row.Id, "drawnFrom", Fault.BadFilter, fault);
                         else if (DrawnRows.Items(grid.DrawnFrom, facts).Length > DrawnRows.Most)
                             Report(row.Id, "drawnFrom", Fault.BadFilter, $"More than {DrawnRows.Most} items are meant; a grid cannot have as many rows.");
                         else if (DrawnRows.Of(grid, facts).IsDefaultOrEmpty)
-                            Report(row.Id, grid.DrawnFrom.Length > 0 ? "drawnFrom" : "rows", Fault.EmptyList, grid.DrawnFrom.Length > 0 ? "No active item of the register is meant, so nothing is allowed."
+                            Report(row.Id, grid.DrawnFrom.Length > 0 ? "drawnFrom" : "rows", Fault.EmptyList,
+                                grid.DrawnFrom.Length > 0 ? "No active item of the register is meant, so nothing is allowed."
                                 : "A grid without rows allows nothing. Add the combinations that are allowed.");
                         break;
                     case Subassembly subassembly when !index.Assemblies.ContainsKey(subassembly.AssemblyId):
                         Report(row.Id, "assemblyId", Fault.MissingAssembly, "Choose the assembly that fills this place.");
                         break;
                     case Subassembly subassembly when Contains(subassembly.AssemblyId, assembly.Id):
-                        Report(row.Id, "assemblyId", Fault.CircularAssembly, $"“{index.Assemblies[subassembly.AssemblyId].Name}” contains “{assembly.Name}”, so it cannot be part of it.");
+                        Report(row.Id, "assemblyId", Fault.CircularAssembly,
+                            $"“{index.Assemblies[subassembly.AssemblyId].Name}” contains “{assembly.Name}”, so it cannot be part of it.");
                         break;
                     case Subassembly { Make: SubassemblyKind.OwnItem, Item.Length: > 0 } own when !facts.Items.ContainsKey(own.Item):
                         Report(row.Id, "item", Fault.UnknownItem, $"There is no item “{own.Item}” in the register.");
@@ -78,7 +86,8 @@ internal static class RowChecks
                 Effect(value, list.Id, $"values/{value.Id}/");
                 foreach (var property in list.Properties)
                     if (value.Properties.TryGetValue(property.Id, out var text) && text.Length > 0 && !IsOfType(text, property.Type))
-                        Report(list.Id, $"values/{value.Id}/properties/{property.Id}", Fault.BadCell, $"“{text}” in {property.Name} of {value.Code} is not {(property.Type == PropertyType.Number ? "a number" : "yes or no")}.");
+                        Report(list.Id, $"values/{value.Id}/properties/{property.Id}", Fault.BadCell,
+                            $"“{text}” in {property.Name} of {value.Code} is not {(property.Type == PropertyType.Number ? "a number" : "yes or no")}.");
             }
         }
 
@@ -115,7 +124,8 @@ internal static class RowChecks
             var below = index.Assemblies[place.AssemblyId];
             foreach (var (given, i) in place.Inputs.Select((x, i) => (x, i)))
                 if (below.Rows.FirstOrDefault(r => r.Id == given.AttributeId) is not AttributeRow { Input: true })
-                    Report(place.Id, RowPath.FieldOfInput(i), Fault.InputGone, $"“{index.NameOf(given.AttributeId) ?? "What this was given to"}” is no input of “{below.Label.Or(below.Name)}”; take it out.");
+                    Report(place.Id, RowPath.FieldOfInput(i), Fault.InputGone,
+                        $"“{index.NameOf(given.AttributeId) ?? "What this was given to"}” is no input of “{below.Label.Or(below.Name)}”; take it out.");
         }
 
         void Attribute(AttributeRow a)
@@ -126,10 +136,12 @@ internal static class RowChecks
                     Report(a.Id, "listId", Fault.MissingList, "Choose the value list.");
                 else if (list.Values.IsDefaultOrEmpty)
                     Report(a.Id, "listId", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
-                else if ((a.Type == AttributeType.Several ? a.SuggestedMembers : a.Suggestion is { Length: > 0 } id ? [id] : []).Any(s => list.Values.All(v => v.Id != s)))
+                else if ((a.Type == AttributeType.Several ? a.SuggestedMembers : a.Suggestion is { Length: > 0 } id ? [id] : [])
+                    .Any(s => list.Values.All(v => v.Id != s)))
                     Report(a.Id, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list.");
                 else if (a is { Type: AttributeType.Several, Input: true })
-                    Report(a.Id, "input", Fault.TypeMismatch, "Several choices cannot be given from above; let the assembly above ask them, or give what follows from them as yes/no.");
+                    Report(a.Id, "input", Fault.TypeMismatch,
+                        "Several choices cannot be given from above; let the assembly above ask them, or give what follows from them as yes/no.");
                 else if (a.Type == AttributeType.Several)
                     HowMany(a, list);
                 if (a.SurchargeColumn.Length > 0 && a.ListId is { } of && index.Lists.TryGetValue(of, out var priced))
@@ -142,7 +154,8 @@ internal static class RowChecks
                 return;
             if (a.Type == AttributeType.Quantity && (a.Unit.Length == 0 || Unit.TryParse(a.Unit) is null))
                 Report(a.Id, "unit", Fault.UnknownUnit, a.Unit.Length == 0 ? "A quantity needs a unit." : $"“{a.Unit}” is not a unit code.");
-            var sound = Number("min", a.Min, out var min) & Number("max", a.Max, out var max) & Number("step", a.Type == AttributeType.Whole ? a.Step ?? "1" : a.Step, out var step);
+            var sound = Number("min", a.Min, out var min) & Number("max", a.Max, out var max) & Number("step",
+                a.Type == AttributeType.Whole ? a.Step ?? "1" : a.Step, out var step);
             if (!sound)
                 return;
             if (step.Sign <= 0)
@@ -154,7 +167,8 @@ internal static class RowChecks
             else if ((max / step).Floor() < (min / step).Ceiling())
                 Report(a.Id, "step", Fault.OffStep, $"No multiple of the step {step} lies between {min} and {max}.");
             else if (Exact.Max(min.Abs(), max.Abs()) / step > MostSteps)
-                Report(a.Id, "step", Fault.OffStep, $"The step {step} is too fine for numbers up to {Exact.Max(min.Abs(), max.Abs())}: at most {MostSteps} steps can be counted.");
+                Report(a.Id, "step", Fault.OffStep,
+                    $"The step {step} is too fine for numbers up to {Exact.Max(min.Abs(), max.Abs())}: at most {MostSteps} steps can be counted.");
             else if (a.Suggestion is { Length: > 0 } suggestion
                 && (!Exact.TryParse(suggestion, out var s) || s < min || s > max || !(s / step).IsWhole))
                 Report(a.Id, "suggestion", Fault.BadSuggestion, $"Suggest a multiple of {step} from {min} to {max}.");
@@ -193,7 +207,8 @@ internal static class RowChecks
             if (least > most)
                 Report(a.Id, "min", Fault.BoundsReversed, $"At least {least} and at most {most} values cannot be met.");
             else if (least > list.Values.Length)
-                Report(a.Id, "min", Fault.BoundsReversed, $"At least {least} are wanted; the list “{list.Label.Or(list.Name)}” has {list.Values.Length} values.");
+                Report(a.Id, "min", Fault.BoundsReversed,
+                    $"At least {least} are wanted; the list “{list.Label.Or(list.Name)}” has {list.Values.Length} values.");
         }
 
         void Part(PartLine part, Lines lines)
@@ -257,7 +272,8 @@ internal static class RowChecks
     private static readonly Exact MostSteps = Exact.Parse("1000000000000");
 
     private static bool IsUsableName(string name) =>
-        name.Trim().Length > 0 && name.Length <= 100 && !name.Any(c => char.IsControl(c) || c is '\'' or '"' or '[' or ']' or Lexer.ReferenceOpen or Lexer.ReferenceClose);
+        name.Trim().Length > 0 && name.Length <= 100
+            && !name.Any(c => char.IsControl(c) || c is '\'' or '"' or '[' or ']' or Lexer.ReferenceOpen or Lexer.ReferenceClose);
 
     private static bool IsOfType(string text, PropertyType type) => type switch
     {

@@ -69,7 +69,8 @@ public sealed record AttributeRow : NamedRow
     /// <summary>Whether it must be answered. One that need not has "none" among its values. Of no meaning for several choices.</summary>
     public bool Required { get; init; } = true;
 
-    /// <summary>The default: a value id, "yes"/"no", a number in <see cref="Unit"/>, a text, or nothing; of several choices, value ids with blanks between.</summary>
+    /// <summary>The default: a value id, "yes"/"no", a number in <see cref="Unit"/>, a text, or nothing; of several choices, value ids with blanks
+    /// between.</summary>
     public string? Suggestion { get; init; }
 
     /// <summary>The ids of the values that several choices suggest.</summary>

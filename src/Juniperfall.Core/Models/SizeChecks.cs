@@ -11,7 +11,9 @@ internal static class SizeChecks
         void Most(string rowId, string field, long number, long most, string things)
         {
             if (number > most)
-                findings.Add(new(rowId, field, new(Fault.TooLarge, default, $"{(number >= Saturated ? "Very many" : Shown(number))} {things} are more than the {Shown(most)} that there can be.")));
+                findings.Add(new(rowId, field,
+                    new(Fault.TooLarge, default, $"{(number >= Saturated ? "Very many" : Shown(number))} {things} are more than the {Shown(most)} that "
+                        + $"there can be.")));
         }
 
         var document = index.Document;
@@ -61,7 +63,8 @@ internal static class SizeChecks
                     if (sizes.TryGetValue(inner.Id, out var one))
                     {
                         var instances = ModelIndex.InstancesOf(place).Length;
-                        size = (Math.Max(size.Depth, one.Depth + 1), Math.Min(Saturated, size.Occurrences + instances * one.Occurrences), Math.Min(Saturated, size.Rows + instances * one.Rows));
+                        size = (Math.Max(size.Depth, one.Depth + 1), Math.Min(Saturated, size.Occurrences + instances * one.Occurrences),
+                            Math.Min(Saturated, size.Rows + instances * one.Rows));
                     }
                 sizes[assembly.Id] = size;
             }

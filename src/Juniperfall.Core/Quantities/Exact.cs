@@ -260,5 +260,6 @@ public readonly struct Exact : IEquatable<Exact>, IComparable<Exact>
         return places == 0 ? sign + text : $"{sign}{text[..^places]}.{text[^places..]}";
     }
 
-    public double ToDouble() => _big is null ? (double)_numerator / D : Math.Exp(BigInteger.Log(BigInteger.Abs(Numerator)) - BigInteger.Log(Denominator)) * Sign;
+    public double ToDouble() => _big is null
+        ? (double)_numerator / D : Math.Exp(BigInteger.Log(BigInteger.Abs(Numerator)) - BigInteger.Log(Denominator)) * Sign;
 }

@@ -79,7 +79,8 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
 
     /// <summary>Units offered by completion, in the order of how often a product engineer needs them.</summary>
     public static readonly IReadOnlyList<string> Common =
-        ["mm", "m", "cm", "m2", "m3", "kg", "g", "W", "kW", "h", "min", "s", "d", "K", "Cel", "%", "V", "A", "Pa", "bar", "L", "kg/d", "W/m2", "W/(m2.K)", "[in_i]", "EUR", "EUR/m2", "EUR/m"];
+        ["mm", "m", "cm", "m2", "m3", "kg", "g", "W", "kW", "h", "min", "s", "d", "K", "Cel", "%", "V", "A", "Pa", "bar", "L", "kg/d", "W/m2", "W/(m2.K)",
+            "[in_i]", "EUR", "EUR/m2", "EUR/m"];
 
     /// <summary>Reads a whole unit code; the empty code is <see cref="One"/>.</summary>
     public static Unit? TryParse(string code)
@@ -182,5 +183,6 @@ public sealed record Unit(string Code, Dimension Dimension, Exact Factor, Exact 
     public static Unit ForDisplay(Dimension dimension) =>
         dimension.IsNone ? One : Preferred.FirstOrDefault(u => u.Dimension == dimension) ?? Parse(dimension.BaseUnits());
 
-    private static readonly Unit[] Preferred = [.. new[] { "m", "m2", "m3", "kg", "W", "h", "K", "Cel", "V", "A", "Pa", "J", "W/(m2.K)", "W/m2", "EUR", "EUR/m2", "EUR/m" }.Select(Parse)];
+    private static readonly Unit[] Preferred =
+        [.. new[] { "m", "m2", "m3", "kg", "W", "h", "K", "Cel", "V", "A", "Pa", "J", "W/(m2.K)", "W/m2", "EUR", "EUR/m2", "EUR/m" }.Select(Parse)];
 }

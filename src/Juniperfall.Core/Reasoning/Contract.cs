@@ -11,7 +11,8 @@ public readonly record struct Pick(string Path, Value Value);
 public sealed record Question(ImmutableArray<Pick> Picks)
 {
     /// <exception cref="ArgumentException">Two picks are of one attribute.</exception>
-    public ImmutableArray<Pick> Picks { get; } = Repeated(Picks) is { } again ? throw new ArgumentException($"Pick {again} is of an attribute that is picked already.", nameof(Picks)) : Picks;
+    public ImmutableArray<Pick> Picks { get; } = Repeated(Picks) is { } again
+        ? throw new ArgumentException($"Pick {again} is of an attribute that is picked already.", nameof(Picks)) : Picks;
 
     /// <summary>The place of the first pick of an attribute that is picked already; null where there is none.</summary>
     public static int? Repeated(IEnumerable<Pick> picks)

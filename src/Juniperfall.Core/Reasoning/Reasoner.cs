@@ -41,7 +41,8 @@ public sealed class Reasoner : IReasoner
     public BoundModel Model => Prepared.Model;
 
     /// <summary>The paths that are asked, in the author's order, texts included.</summary>
-    public IEnumerable<string> AskedPaths => Prepared.Network.Variables.Select(v => v.Path).Concat(Prepared.Network.Texts.Select(t => t.Occurrence.Prefix + t.Row.Id));
+    public IEnumerable<string> AskedPaths =>
+        Prepared.Network.Variables.Select(v => v.Path).Concat(Prepared.Network.Texts.Select(t => t.Occurrence.Prefix + t.Row.Id));
 
     public Answer Answer(Question question, CancellationToken cancel) => _answerer.Answer(question, cancel);
 
@@ -59,7 +60,8 @@ public sealed class Reasoner : IReasoner
 
     public IEnumerable<string> Goals => _optima.Goals;
 
-    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null) => _optima.Best(answer, path, highest, cancel, progress);
+    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null) =>
+        _optima.Best(answer, path, highest, cancel, progress);
 
     public IEnumerable<ImmutableArray<Pick>> Explore(Question question, CancellationToken cancel) => new Enumeration(Prepared).Of(question, cancel);
 

@@ -28,7 +28,8 @@ public enum Absence
     Faulty,
 }
 
-/// <summary>A part line, operation line or subassembly that did not make it, and why: the row whose condition it is, that condition, and the values in it.</summary>
+/// <summary>A part line, operation line or subassembly that did not make it, and why: the row whose condition it is, that condition, and the values in
+/// it.</summary>
 /// <param name="Row">The line.</param>
 /// <param name="Cause">The row that decides: the line itself, or a subassembly above it.</param>
 /// <param name="CauseAt">Where that row stands.</param>
@@ -78,6 +79,7 @@ public static class AbsentLines
         IReadOnlyList<(string, Value)> Values(Row of, string field, Occurrence where) => model.Expression(of.Id, field) is not { } expression ? []
             : [.. expression.All().OfType<BoundAttribute>().Select(a => (where.Prefix + a.Path, evaluator[where.Prefix + a.Path])).Distinct()];
 
-        Exact? Number(Bound expression, Occurrence where) => evaluator.Evaluate(expression, where.Prefix) is { Kind: ValueKind.Number } value ? value.Number : null;
+        Exact? Number(Bound expression, Occurrence where) => evaluator.Evaluate(expression, where.Prefix) is { Kind: ValueKind.Number } value
+            ? value.Number : null;
     }
 }

@@ -63,9 +63,11 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
                         break;
                 }
         }
-        if (model.Index.Root is { } product && !product.Rows.Any(r => r is OperationLine && model.IsSound(r)) && !product.Rows.OfType<Subassembly>().Any(s => s.Make == SubassemblyKind.Phantom))
+        if (model.Index.Root is { } product && !product.Rows.Any(r => r is OperationLine && model.IsSound(r))
+            && !product.Rows.OfType<Subassembly>().Any(s => s.Make == SubassemblyKind.Phantom))
             check.Add(Severity.Error, "", "", MendedIn.Model, "", $"“{product.Label.Or(product.Name)}” is made, but has no operation.");
-        foreach (var row in model.Document.AllAssemblies.SelectMany(a => a.Rows).Where(r => r is PartLine or OperationLine && r.From is { } from && r.To is { } to && from > to))
+        foreach (var row in model.Document.AllAssemblies.SelectMany(a => a.Rows)
+            .Where(r => r is PartLine or OperationLine && r.From is { } from && r.To is { } to && from > to))
             check.Add(Severity.Error, row.Id, "", MendedIn.Model, "", "Its first day is after its last.");
         check.Gaps();
         return check.Distinct();
@@ -73,7 +75,8 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
 
     private List<BuildableFinding> Distinct() => [.. _findings.DistinctBy(f => (f.RowId, f.Code, f.Message)).OrderByDescending(f => f.Severity)];
 
-    private void Add(Severity severity, string rowId, string prefix, MendedIn mendedIn, string code, string message) => _findings.Add(new(severity, rowId, prefix, mendedIn, code, message));
+    private void Add(Severity severity, string rowId, string prefix, MendedIn mendedIn, string code, string message) =>
+        _findings.Add(new(severity, rowId, prefix, mendedIn, code, message));
 
     /// <summary>Where the made item at work is made.</summary>
     private string? _site = at.Site;
@@ -97,7 +100,8 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
             if (line.Net.Sign < 0)
                 Add(Severity.Error, line.RowId, line.Prefix, MendedIn.Model, "", $"The quantity of {line.Item} is negative.");
             if (line.Operation is { } consumer && structure.Routing.All(o => o.Sequence != consumer))
-                Add(Severity.Error, line.RowId, line.Prefix, MendedIn.Model, "", $"{line.Item} is consumed at operation {consumer}, which is not on the routing.");
+                Add(Severity.Error, line.RowId, line.Prefix, MendedIn.Model, "",
+                    $"{line.Item} is consumed at operation {consumer}, which is not on the routing.");
         }
         foreach (var operation in structure.Routing)
             WorkCentre(operation.WorkCentre, operation.RowId, operation.Prefix);
@@ -111,9 +115,12 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         {
             Item(number, part.Id, occurrence.Prefix, part.Store);
             if (Facts.Items.TryGetValue(number, out var item) && item.InOwnUnit(Exact.One, dimension) is null)
-                Add(Severity.Error, part.Id, occurrence.Prefix, MendedIn.Item, number, $"{number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no conversion from {dimension.Describe()}.");
+                Add(Severity.Error, part.Id, occurrence.Prefix, MendedIn.Item, number,
+                    $"{number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no conversion from {dimension.Describe()}.");
         }
-        if (part.OperationId is { Length: > 0 } id && (model.Index.Rows.GetValueOrDefault(id) is not OperationLine consumer || !model.IsSound(consumer) || !at.Includes(consumer) || !canAppear(occurrence, consumer)))
+        if (part.OperationId is { Length: > 0 } id
+            && (model.Index.Rows.GetValueOrDefault(id) is not OperationLine consumer || !model.IsSound(consumer) || !at.Includes(consumer)
+            || !canAppear(occurrence, consumer)))
             Add(Severity.Error, part.Id, occurrence.Prefix, MendedIn.Model, "", "The operation that consumes it can never be there.");
         foreach (var substitute in part.SubstituteItems.Where(s => Facts.Items.GetValueOrDefault(s) is { Active: false }))
             Add(Severity.Warning, part.Id, occurrence.Prefix, MendedIn.Item, substitute, $"The substitute {substitute} is no longer active.");
@@ -132,14 +139,16 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
         }
         foreach (var below in Occurrence.All(model).Where(o => o.Place == place && o.Parent?.Prefix == occurrence.Prefix).Take(1))
             if (!below.Assembly.Rows.Any(r => r is OperationLine or Subassembly { Make: SubassemblyKind.Phantom } && canAppear(below, r)))
-                Add(Severity.Error, place.Id, occurrence.Prefix, MendedIn.Model, "", $"“{below.Assembly.Label.Or(below.Assembly.Name)}” is made, but has no operation.");
+                Add(Severity.Error, place.Id, occurrence.Prefix, MendedIn.Model, "",
+                    $"“{below.Assembly.Label.Or(below.Assembly.Name)}” is made, but has no operation.");
     }
 
     private void Item(string number, string rowId, string prefix, string store, bool isMadeHere = false)
     {
         if (!Facts.Items.TryGetValue(number, out var item))
         {
-            Add(Severity.Error, rowId, prefix, MendedIn.Model, "", number.Length == 0 ? "A value that can be picked has no item number for this line." : $"There is no item “{number}” in the register.");
+            Add(Severity.Error, rowId, prefix, MendedIn.Model, "",
+                number.Length == 0 ? "A value that can be picked has no item number for this line." : $"There is no item “{number}” in the register.");
             return;
         }
         if (!item.Active)
@@ -152,7 +161,8 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
             var from = store.Length > 0 ? store : kept;
             if (kept is { Length: 0 } && store.Length == 0)
                 Add(Severity.Error, rowId, prefix, MendedIn.Item, number, $"{number} has no default store at {SiteName}.");
-            else if (from is { Length: > 0 } && Facts.SiteAt(site) is { Stores.IsDefaultOrEmpty: false } there && !there.Stores.Contains(from, StringComparer.OrdinalIgnoreCase))
+            else if (from is { Length: > 0 } && Facts.SiteAt(site) is { Stores.IsDefaultOrEmpty: false } there
+                && !there.Stores.Contains(from, StringComparer.OrdinalIgnoreCase))
                 Add(Severity.Error, rowId, prefix, store.Length > 0 ? MendedIn.Model : MendedIn.Item, number, $"There is no store “{from}” at {SiteName}.");
         }
         if (!isMadeHere && item.CostAt(_site).Sign <= 0)
@@ -162,9 +172,11 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
     private void WorkCentre(string code, string rowId, string prefix)
     {
         if (!Facts.WorkCentres.TryGetValue(code, out var centre))
-            Add(Severity.Error, rowId, prefix, MendedIn.Model, "", code.Length == 0 ? "A value that can be picked has no work centre for this operation." : $"There is no work centre “{code}”.");
+            Add(Severity.Error, rowId, prefix, MendedIn.Model, "",
+                code.Length == 0 ? "A value that can be picked has no work centre for this operation." : $"There is no work centre “{code}”.");
         else if (_site is { } site && centre.Site.Length > 0 && !centre.Site.Equals(site, StringComparison.OrdinalIgnoreCase))
-            Add(Severity.Warning, rowId, prefix, MendedIn.WorkCentre, code, $"{centre.Label.Or(code)} stands at {Facts.SiteAt(centre.Site)?.Label.Or(centre.Site) ?? centre.Site}, not at {SiteName}.");
+            Add(Severity.Warning, rowId, prefix, MendedIn.WorkCentre, code,
+                $"{centre.Label.Or(code)} stands at {Facts.SiteAt(centre.Site)?.Label.Or(centre.Site) ?? centre.Site}, not at {SiteName}.");
     }
 
     /// <summary>Lines that answer the same question and hold at different times: days on which none of them does.</summary>
@@ -181,7 +193,8 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
                 {
                     var next = inOrder[i + 1].From ?? DateOnly.MinValue;
                     if (until is { } last && last < DateOnly.MaxValue && last.AddDays(1) < next)
-                        Add(Severity.Error, inOrder[i + 1].Id, "", MendedIn.Model, "", $"From {last.AddDays(1):yyyy-MM-dd} to {next.AddDays(-1):yyyy-MM-dd} no line answers “{question}”.");
+                        Add(Severity.Error, inOrder[i + 1].Id, "", MendedIn.Model, "",
+                            $"From {last.AddDays(1):yyyy-MM-dd} to {next.AddDays(-1):yyyy-MM-dd} no line answers “{question}”.");
                     until = until is null || inOrder[i + 1].To is null ? null : inOrder[i + 1].To > until ? inOrder[i + 1].To : until;
                 }
             }
@@ -189,5 +202,6 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
 
     /// <summary>The texts that a field can come to: the fixed one, or all that its expression can give.</summary>
     private IEnumerable<string> Texts(string fixedText, string rowId, string field) =>
-        model.Expression(rowId, field) is { } from ? ItemReading.TextsOf(model.Index, from, at.Includes, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])).Distinct() : [fixedText];
+        model.Expression(rowId, field) is { } from
+            ? ItemReading.TextsOf(model.Index, from, at.Includes, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])).Distinct() : [fixedText];
 }

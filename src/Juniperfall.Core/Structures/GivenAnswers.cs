@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Core.Structures;
 
@@ -18,7 +19,7 @@ public static class GivenAnswers
     /// <param name="values">Path → value in base units of everything that applies, as the reasoner completes them.</param>
     public static ImmutableArray<GivenAnswer> Of(BoundModel model, Answer answer, IReadOnlyDictionary<string, Value> values, string language = "en")
     {
-        var words = new Wording(model, language);
+        var words = new ModelWording(model, language);
         var states = answer.Attributes.ToDictionary(a => a.Path, a => a.State);
         var occurrences = Occurrence.All(model).ToList();
         var given = ImmutableArray.CreateBuilder<GivenAnswer>();
@@ -45,7 +46,8 @@ public static class GivenAnswers
             var path = at.Prefix + row.Id;
             if (row.Type != AttributeType.Several)
                 return values.TryGetValue(path, out var value) && states.TryGetValue(path, out var state) ? (words.ValueOf(row, value), state) : null;
-            var members = model.Index.Lists[row.ListId!].Values.Select(v => (Value: v, Path: RowPath.OfMember(path, v.Id))).Where(m => values.ContainsKey(m.Path)).ToList();
+            var members = model.Index.Lists[row.ListId!].Values.Select(v => (Value: v, Path: RowPath.OfMember(path, v.Id)))
+                .Where(m => values.ContainsKey(m.Path)).ToList();
             if (members.Count == 0)
                 return null;
             var chosen = members.Where(m => values[m.Path].IsTrue).Select(m => words.LabelOf(m.Value)).ToList();

@@ -59,14 +59,16 @@ public static class LeadTime
             foreach (var line in at.Bom)
                 if (line.Below is { } below)
                     ready.Add((line.Operation, Add(below, depth + 1, size * line.Gross, lots * line.Lots)));
-                else if (facts.Items.GetValueOrDefault(line.Item) is { Kind: "bought" } item && Exact.TryParse(item.LeadTimeDays, out var wait) && (longest is null || wait > longest.Value.Days))
+                else if (facts.Items.GetValueOrDefault(line.Item) is { Kind: "bought" } item && Exact.TryParse(item.LeadTimeDays, out var wait)
+                    && (longest is null || wait > longest.Value.Days))
                     longest = (line.Item, wait);
             var before = new List<Task>();
             var isFirst = true;
             for (var i = 0; i < at.Routing.Length;)
             {
                 var group = i + 1;
-                while (group < at.Routing.Length && at.Routing[i].Parallel.Length > 0 && at.Routing[group].Parallel.Equals(at.Routing[i].Parallel, StringComparison.OrdinalIgnoreCase))
+                while (group < at.Routing.Length && at.Routing[i].Parallel.Length > 0
+                    && at.Routing[group].Parallel.Equals(at.Routing[i].Parallel, StringComparison.OrdinalIgnoreCase))
                     group++;
                 var now = new List<Task>();
                 for (; i < group; i++)
@@ -87,5 +89,6 @@ public static class LeadTime
     }
 
     private static Exact Days(RoutingOperation operation, LibraryFacts facts, Exact lot, int lots) =>
-        (operation.Queue + operation.Setup + operation.RunOf(lot / lots)) * WorkRates.Of(facts.WorkCentres.GetValueOrDefault(operation.WorkCentre), operation.Crew).Days;
+        (operation.Queue + operation.Setup + operation.RunOf(lot / lots)) * WorkRates
+            .Of(facts.WorkCentres.GetValueOrDefault(operation.WorkCentre), operation.Crew).Days;
 }

@@ -27,7 +27,8 @@ public sealed record Consumption(string Item, LocalText Description, string Unit
 /// <param name="Lots">In how many lots they are made; each is set up for.</param>
 /// <param name="Own">What it adds by itself in the whole order.</param>
 /// <param name="All">The same with everything below.</param>
-public sealed record OrderedStructure(Structure Structure, int Depth, Exact Quantity, int Lots, ImmutableArray<OrderedLine> Lines, ImmutableArray<OrderedOperation> Operations, Totals Own, Totals All)
+public sealed record OrderedStructure(Structure Structure, int Depth, Exact Quantity, int Lots, ImmutableArray<OrderedLine> Lines,
+    ImmutableArray<OrderedOperation> Operations, Totals Own, Totals All)
 {
     /// <summary>An amount of the whole order for one piece of this item.</summary>
     public Exact EachOf(Exact inAll) => Quantity.IsZero ? Exact.Zero : inAll / Quantity;
@@ -40,7 +41,8 @@ public sealed record OrderedStructure(Structure Structure, int Depth, Exact Quan
 
     /// <summary>What is used of each item that is not made here, by item number.</summary>
     public ImmutableArray<Consumption> Consumption(LibraryFacts facts) =>
-        [.. Levels().SelectMany(m => m.Lines).Where(l => l.Below is null).GroupBy(l => (l.Line.Item, l.Line.Unit)).OrderBy(g => g.Key.Item, StringComparer.Ordinal).Select(g =>
+        [.. Levels().SelectMany(m => m.Lines).Where(l => l.Below is null).GroupBy(l => (l.Line.Item, l.Line.Unit))
+            .OrderBy(g => g.Key.Item, StringComparer.Ordinal).Select(g =>
         {
             var gross = g.Aggregate(Exact.Zero, (sum, l) => sum + l.Gross);
             var multiple = Exact.TryParse(facts.Items.GetValueOrDefault(g.Key.Item)?.OrderMultiple, out var each) && each.Sign > 0 ? each : (Exact?)null;

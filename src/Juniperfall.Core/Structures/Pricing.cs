@@ -114,7 +114,8 @@ public sealed class Pricing
             return null;
         var value = _evaluator.Evaluate(expression, at.Prefix);
         if (value.Kind == ValueKind.Error)
-            _faults.Add(new(row.Id, at.Prefix, "The price cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large."));
+            _faults.Add(new(row.Id, at.Prefix,
+                "The price cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large."));
         return value.Kind == ValueKind.Number ? value.Number : null;
     }
 }

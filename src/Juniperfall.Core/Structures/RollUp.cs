@@ -20,7 +20,8 @@ public sealed record Totals(Exact Material, Exact Scrap, Exact Labour, Exact Mac
     public Exact Cost => Material + Scrap + Labour + Machine + Overhead;
 
     public static Totals operator +(Totals a, Totals b) =>
-        new(a.Material + b.Material, a.Scrap + b.Scrap, a.Labour + b.Labour, a.Machine + b.Machine, a.Overhead + b.Overhead, a.Weight + b.Weight, a.Work + b.Work);
+        new(a.Material + b.Material, a.Scrap + b.Scrap, a.Labour + b.Labour, a.Machine + b.Machine, a.Overhead + b.Overhead, a.Weight + b.Weight,
+            a.Work + b.Work);
 
     public static Totals operator /(Totals a, Exact by) =>
         new(a.Material / by, a.Scrap / by, a.Labour / by, a.Machine / by, a.Overhead / by, a.Weight / by, a.Work / by);
@@ -51,7 +52,8 @@ public sealed class RollUp(LibraryFacts facts)
             var below = line.Below is null ? null : Ordered(line.Below, depth + 1, times * line.Gross, lots * line.Lots);
             lines.Add(new(line, times * line.Net, times * line.Gross, below?.All ?? OfItem(line, structure.Site, times), below));
         }
-        var operations = structure.Routing.Select(o => new OrderedOperation(o, o.Setup * lots, o.RunOf(size / lots) * lots, Of(o, size, lots))).ToImmutableArray();
+        var operations = structure.Routing.Select(o => new OrderedOperation(o, o.Setup * lots, o.RunOf(size / lots) * lots, Of(o, size, lots)))
+            .ToImmutableArray();
         var own = lines.Where(l => l.Below is null).Select(l => l.Totals).Concat(operations.Select(o => o.Totals)).Aggregate(Totals.Zero, (sum, t) => sum + t);
         var all = lines.Where(l => l.Below is not null).Aggregate(own, (sum, l) => sum + l.Totals);
         return new(structure, depth, size, lots, lines.MoveToImmutable(), operations, own, all);

@@ -2,6 +2,7 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Core.Structures;
 
@@ -15,17 +16,18 @@ public static class ShownValue
             return "–";
         if (value.Kind == ValueKind.Error)
             return "cannot be computed";
-        var words = new Wording(model, language);
+        var words = new ModelWording(model, language);
         var row = expression is BoundAttribute attribute ? model.Index.Rows.GetValueOrDefault(RowPath.RowId(attribute.Path)) : null;
         if (row is AttributeRow asked)
             return words.ValueOf(asked, value);
         if (row is ComputedAttribute computed)
             return words.ValueOf(computed, value);
         if (value.Kind == ValueKind.Choice)
-            return model.Index.Values.TryGetValue(value.Text!, out var found) ? words.Text(found.Value.Label) is { Length: > 0 } label ? label : found.Value.Code : "–";
+            return model.Index.Values.TryGetValue(value.Text!, out var found) ? words.Text(found.Value.Label) is { Length: > 0 } label
+                ? label : found.Value.Code : "–";
         if (value.Kind != ValueKind.Number)
             return value.ToString();
         var unit = Unit.ForDisplay(expression.Type.Dimension);
-        return Wording.WithUnit(unit.FromBase(value.Number).ToDisplay(4), unit.Code);
+        return ModelWording.WithUnit(unit.FromBase(value.Number).ToDisplay(4), unit.Code);
     }
 }

@@ -81,12 +81,19 @@ public sealed class StructureBuilder
         var summed = new List<BomLine>();
         foreach (var line in lines)
         {
-            var same = line.Below is null ? summed.FindIndex(l => l.Below is null && l.Item == line.Item && l.Unit == line.Unit && l.Operation == line.Operation && l.PerOrder == line.PerOrder
+            var same = line.Below is null
+                ? summed.FindIndex(l => l.Below is null && l.Item == line.Item && l.Unit == line.Unit && l.Operation == line.Operation
+                && l.PerOrder == line.PerOrder
                 && l.Issue == line.Issue && l.Store == line.Store && l.From == line.From && l.To == line.To && l.Figures.SequenceEqual(line.Figures)) : -1;
             if (same < 0)
                 summed.Add(line);
             else
-                summed[same] = summed[same] with { Net = summed[same].Net + line.Net, Gross = summed[same].Gross + line.Gross, Also = [.. summed[same].Also, new(line.RowId, line.Prefix)] };
+                summed[same] = summed[same] with
+                {
+                    Net = summed[same].Net + line.Net,
+                    Gross = summed[same].Gross + line.Gross,
+                    Also = [.. summed[same].Also, new(line.RowId, line.Prefix)]
+                };
         }
         return summed;
     }
@@ -120,7 +127,8 @@ public sealed class StructureBuilder
             if (standing.Count == 0)
                 Fault(occurrence, rows[0], $"No line answers “{question}” in this configuration; one of {string.Join(", ", rows.Select(NameOf))} has to.");
             else if (standing.Count > 1)
-                Fault(occurrence, standing[1], $"“{question}” is answered by {standing.Count} lines at once: {string.Join(", ", standing.Select(NameOf))}. Exactly one has to stand.");
+                Fault(occurrence, standing[1],
+                    $"“{question}” is answered by {standing.Count} lines at once: {string.Join(", ", standing.Select(NameOf))}. Exactly one has to stand.");
         }
     }
 
@@ -147,7 +155,12 @@ public sealed class StructureBuilder
             var content = StructureContent.Of(line.Below!);
             // Equal instances are one structure with a quantity.
             if (made.FindIndex(m => m.Content == content) is var same and >= 0)
-                made[same] = (content, made[same].Line with { Net = made[same].Line.Net + line.Net, Gross = made[same].Line.Gross + line.Gross, Instances = [.. made[same].Line.Instances, below.Number] });
+                made[same] = (content, made[same].Line with
+                {
+                    Net = made[same].Line.Net + line.Net,
+                    Gross = made[same].Line.Gross + line.Gross,
+                    Instances = [.. made[same].Line.Instances, below.Number]
+                });
             else
                 made.Add((content, line with { Instances = ModelIndex.InstancesOf(place).Length > 1 ? [below.Number] : [] }));
         }
@@ -195,7 +208,8 @@ public sealed class StructureBuilder
         return null;
     }
 
-    private const string CannotBeComputed = "cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large";
+    private const string CannotBeComputed =
+        "cannot be computed in this configuration: it divides by zero, takes the root of a negative number, or becomes too large";
 
     /// <summary>The code that an expression comes to; empty, and a fault, where it comes to none.</summary>
     private string Code(Occurrence at, Row row, Bound from, string called)
@@ -232,7 +246,8 @@ public sealed class StructureBuilder
         var dimension = _model.Expression(part.Id, "quantity")?.Type.Dimension ?? Dimension.None;
         if (fact.InOwnUnit(quantity, dimension) is not { } own)
         {
-            Fault(at, part, $"The quantity is {dimension.Describe()}, but {item} is kept in {(unit.Code.Length == 0 ? "pieces" : unit.Code)} and has no conversion from that.");
+            Fault(at, part, $"The quantity is {dimension.Describe()}, but {item} is kept in {(unit.Code.Length == 0 ? "pieces" : unit.Code)} and has no "
+                + $"conversion from that.");
             return null;
         }
         if (own.Sign < 0)
@@ -242,7 +257,8 @@ public sealed class StructureBuilder
         var (net, gross) = KnownNumbers.Formulas.Quantities(own, factor, part);
         var consumer = part.OperationId is { Length: > 0 } id && _model.Index.Rows.GetValueOrDefault(id) is OperationLine operation ? operation : null;
         if (consumer is not null && !_evaluator.Applies(at, consumer))
-            Fault(at, part, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this configuration.");
+            Fault(at, part, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this "
+                + $"configuration.");
         return new()
         {
             Position = part.Position,
@@ -262,7 +278,8 @@ public sealed class StructureBuilder
             From = part.From,
             To = part.To,
             Figures = Figures(at, part),
-            Substitutes = [.. part.SubstituteItems.Concat(fact.Substitutes.Where(s => s.Product is null || IsIn(s.Product, at)).Select(s => s.Item)).Distinct()],
+            Substitutes = [.. part.SubstituteItems.Concat(fact.Substitutes.Where(s => s.Product is null || IsIn(s.Product, at)).Select(s => s.Item))
+                .Distinct()],
         };
     }
 
@@ -274,9 +291,11 @@ public sealed class StructureBuilder
     {
         var figures = ImmutableArray.CreateBuilder<FigureValue>();
         for (var i = 0; i < part.Figures.Length; i++)
-            if (Number(at, part, $"figures/{i}/expression", Exact.Zero, $"figure “{part.Figures[i].Name}”") is { } number && _model.Expression(part.Id, $"figures/{i}/expression") is { } expression)
+            if (Number(at, part, $"figures/{i}/expression", Exact.Zero, $"figure “{part.Figures[i].Name}”") is { } number
+                && _model.Expression(part.Id, $"figures/{i}/expression") is { } expression)
             {
-                var unit = part.Figures[i].Unit.Length > 0 && Unit.TryParse(part.Figures[i].Unit) is { } written ? written : Unit.ForDisplay(expression.Type.Dimension);
+                var unit = part.Figures[i].Unit.Length > 0
+                    && Unit.TryParse(part.Figures[i].Unit) is { } written ? written : Unit.ForDisplay(expression.Type.Dimension);
                 figures.Add(new(part.Figures[i].Name, unit.FromBase(number), unit.Code, part.Figures[i].Decimals));
             }
         return figures.ToImmutable();
@@ -284,7 +303,8 @@ public sealed class StructureBuilder
 
     private RoutingOperation? Operation(Occurrence at, OperationLine operation, Exact factor)
     {
-        if (Number(at, operation, "setup", Exact.Zero) is not { } setup || Number(at, operation, "run", Exact.Zero) is not { } run || Number(at, operation, "queue", Exact.Zero) is not { } queue)
+        if (Number(at, operation, "setup", Exact.Zero) is not { } setup || Number(at, operation, "run", Exact.Zero) is not { } run
+            || Number(at, operation, "queue", Exact.Zero) is not { } queue)
             return null;
         foreach (var (name, time) in new[] { ("set-up", setup), ("run", run), ("queue", queue) })
             if (time.Sign < 0)
@@ -333,7 +353,8 @@ public sealed class StructureBuilder
         var (text, expressions) = (new System.Text.StringBuilder(), 0);
         foreach (var piece in Template.Split(t.Value))
             text.Append(!piece.IsExpression ? piece.Text
-                : _model.Expression(operation.Id, $"instructions/{t.Key}/{expressions++}") is { } expression ? ShownValue.Of(_model, expression, _evaluator.Evaluate(expression, at.Prefix), t.Key) : "–");
+                : _model.Expression(operation.Id, $"instructions/{t.Key}/{expressions++}") is { } expression
+                    ? ShownValue.Of(_model, expression, _evaluator.Evaluate(expression, at.Prefix), t.Key) : "–");
         return text.ToString();
     }));
 

@@ -29,7 +29,8 @@ public static class StructureContent
         Part(structure.Bom.Length);
         foreach (var line in structure.Bom)
         {
-            foreach (var part in new object?[] { line.Position, line.Item, line.Unit, line.Net, line.Gross, line.PerOrder, line.Issue, line.Store, line.Operation, line.From?.DayNumber, line.To?.DayNumber, line.Figures.Length })
+            foreach (var part in new object?[] { line.Position, line.Item, line.Unit, line.Net, line.Gross, line.PerOrder, line.Issue, line.Store,
+                line.Operation, line.From?.DayNumber, line.To?.DayNumber, line.Figures.Length })
                 Part(part);
             foreach (var figure in line.Figures)
             {

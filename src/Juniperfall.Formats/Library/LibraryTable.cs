@@ -17,7 +17,8 @@ public sealed record CellFault(int Row, string Column, string Text, string Sente
 /// <param name="Good">What the sound rows come to, the changed ones and the new ones; what stays the same is left out.</param>
 /// <param name="Cells">The cells that would change or be filled, row by row; at most <see cref="MostCells"/>.</param>
 /// <param name="CellCount">How many there are in all.</param>
-public sealed record LibraryChange<T>(IReadOnlyList<T> Good, IReadOnlyList<CellFault> Faults, int Rows, int FaultyRows, int Added, int Changed, int Same, IReadOnlyList<CellChange> Cells, int CellCount)
+public sealed record LibraryChange<T>(IReadOnlyList<T> Good, IReadOnlyList<CellFault> Faults, int Rows, int FaultyRows, int Added, int Changed, int Same,
+    IReadOnlyList<CellChange> Cells, int CellCount)
 {
     public const int MostCells = 500;
 }
@@ -35,7 +36,8 @@ public sealed record CellChange(int Row, string Key, string Column, string Befor
 /// <param name="Key">The column that says which thing a row is about; its texts are told apart as they are.</param>
 /// <param name="Columns">Those that are always written out, the key first.</param>
 /// <param name="ColumnOf">The column of a name, also of those that not every thing has; null where there is none.</param>
-public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<string, T> New, IReadOnlyList<LibraryColumn<T>> Columns, Func<string, LibraryColumn<T>?> ColumnOf, Func<IEnumerable<T>, IEnumerable<string>> MoreColumns)
+public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<string, T> New, IReadOnlyList<LibraryColumn<T>> Columns,
+    Func<string, LibraryColumn<T>?> ColumnOf, Func<IEnumerable<T>, IEnumerable<string>> MoreColumns)
     where T : class
 {
     private const int LongestKey = 60;
@@ -43,7 +45,12 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
     public Table Write(IReadOnlyCollection<T> things)
     {
         List<LibraryColumn<T>> columns = [.. Columns, .. MoreColumns(things).Select(n => ColumnOf(n)).OfType<LibraryColumn<T>>()];
-        return new([.. columns.Select(c => c.Name)], [.. things.Select(t => columns.Select(c => (object?)c.Write(t)).ToArray())]) { NumberColumns = columns.Select((c, i) => (c, i)).Where(x => x.c.IsNumber).Select(x => x.i).ToHashSet() };
+        return new([.. columns.Select(c => c.Name)],
+            [.. things.Select(t => columns.Select(c => (object?)c.Write(t)).ToArray())])
+        {
+            NumberColumns = columns.Select((c, i) => (c, i))
+            .Where(x => x.c.IsNumber).Select(x => x.i).ToHashSet()
+        };
     }
 
     /// <summary>Reads a sheet against what is there already.</summary>
@@ -54,7 +61,8 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
         var columns = sheet.Columns.Select(n => ColumnOf(n)).ToList();
         for (var c = 0; c < columns.Count; c++)
             if (columns[c] is null)
-                faults.Add(new(sheet.FirstRow - 1, sheet.Columns[c], sheet.Columns[c], $"There is no column “{sheet.Columns[c]}”; there are {string.Join(", ", Columns.Select(x => x.Name))}."));
+                faults.Add(new(sheet.FirstRow - 1, sheet.Columns[c], sheet.Columns[c],
+                    $"There is no column “{sheet.Columns[c]}”; there are {string.Join(", ", Columns.Select(x => x.Name))}."));
         var key = columns.FindIndex(c => c?.Name == Key);
         if (key < 0)
             faults.Add(new(sheet.FirstRow - 1, Key, "", $"The column “{Key}” is missing; it says which one a row is about."));
@@ -70,7 +78,8 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
             var name = key < cells.Length ? cells[key].Trim() : "";
             void Report(string column, string text, string sentence) => faults.Add(new(number, column, text, sentence));
             if (name.Length is 0 or > LongestKey || name.Any(char.IsControl) || name.Contains(',', StringComparison.Ordinal))
-                Report(Key, name, name.Length == 0 ? $"The {Key} is missing." : name.Length > LongestKey ? $"It is longer than {LongestKey} characters." : "It has a comma or a character in it that cannot be printed.");
+                Report(Key, name, name.Length == 0 ? $"The {Key} is missing." : name.Length > LongestKey
+                    ? $"It is longer than {LongestKey} characters." : "It has a comma or a character in it that cannot be printed.");
             else if (!seen.TryAdd(name, number))
                 Report(Key, name, $"It stands in row {seen[name]} already.");
             if (cells.Skip(columns.Count).Any(c => c.Length > 0))
@@ -124,7 +133,8 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
             if (key < sheet.Rows[r].Length && existing(sheet.Rows[r][key].Trim()) is { } thing)
                 for (var c = 0; c < columns.Count && c < seen[r].Length && c < sheet.Rows[r].Length; c++)
                     if (c != key && columns[c] is { } column && column.Write(thing) is var now && now != seen[r][c].Trim() && now != sheet.Rows[r][c].Trim())
-                        faults.Add(new(sheet.FirstRow + r, sheet.Columns[c], sheet.Rows[r][c], $"Someone has changed this to “{now}” since you saw it; yours, “{sheet.Rows[r][c].Trim()}”, was not stored.", true));
+                        faults.Add(new(sheet.FirstRow + r, sheet.Columns[c], sheet.Rows[r][c],
+                            $"Someone has changed this to “{now}” since you saw it; yours, “{sheet.Rows[r][c].Trim()}”, was not stored.", true));
         return faults;
     }
 

@@ -52,7 +52,8 @@ public static class SheetReader
             if (file.Length > Limits.LargestTable)
                 return new(null, $"The file is larger than {Limits.LargestTable >> 20} MB.");
             // What is zipped is a workbook; everything else is text.
-            var (rows, of, error) = file is [(byte)'P', (byte)'K', ..] ? WorkbookCells.Read(file, choice ?? new(), cancel) : TextCells.Read(file, choice ?? new(), cancel);
+            var (rows, of, error) = file is [(byte)'P', (byte)'K', ..]
+                ? WorkbookCells.Read(file, choice ?? new(), cancel) : TextCells.Read(file, choice ?? new(), cancel);
             if (error is not null)
                 return new(null, error);
             if (rows.Count == 0)
@@ -77,7 +78,9 @@ public static class SheetReader
         }
     }
 
-    internal static string TooMuchText => $"The cells of the file hold more than {Limits.MostTableText >> 20} million characters. Split it and load the parts one after the other.";
-    internal static string TooMany => $"The file has more than {Limits.MostTableRows.ToString("N0", CultureInfo.InvariantCulture)} rows. Split it and load the parts one after the other.";
+    internal static string TooMuchText =>
+        $"The cells of the file hold more than {Limits.MostTableText >> 20} million characters. Split it and load the parts one after the other.";
+    internal static string TooMany =>
+        $"The file has more than {Limits.MostTableRows.ToString("N0", CultureInfo.InvariantCulture)} rows. Split it and load the parts one after the other.";
     internal static string TooWide(int row) => $"Row {row} has more than {Limits.MostTableColumns} cells.";
 }

@@ -14,13 +14,15 @@ internal static partial class TextCells
 
     public static (List<string[]> Rows, Sheet Of, string? Error) Read(byte[] file, SheetChoice choice, CancellationToken cancel)
     {
-        var text = new UTF8Encoding(false, throwOnInvalidBytes: true).GetString(file.AsSpan().StartsWith(Encoding.UTF8.Preamble) ? file.AsSpan(Encoding.UTF8.Preamble.Length) : file);
+        var text = new UTF8Encoding(false, throwOnInvalidBytes: true)
+            .GetString(file.AsSpan().StartsWith(Encoding.UTF8.Preamble) ? file.AsSpan(Encoding.UTF8.Preamble.Length) : file);
         var separator = choice.Separator is { } chosen && Separators.Contains(chosen) ? chosen : SeparatorOf(text);
         var rows = new List<string[]>();
         var of = new Sheet([], []) { Read = new(null, separator, choice.DecimalComma) };
         if (FaultOfQuotes(text, separator) is { } fault)
             return (rows, of, fault);
-        using var parser = new CsvParser(new StringReader(text), new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = separator.ToString(), BadDataFound = null, IgnoreBlankLines = true });
+        using var parser = new CsvParser(new StringReader(text),
+            new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = separator.ToString(), BadDataFound = null, IgnoreBlankLines = true });
         while (parser.Read())
         {
             cancel.ThrowIfCancellationRequested();
@@ -82,7 +84,8 @@ internal static partial class TextCells
                     continue;
                 }
                 if (i + 1 < text.Length && text[i + 1] != separator && text[i + 1] is not ('\r' or '\n'))
-                    return $"The quote that opens a cell in line {opened} is closed in the middle of a cell in line {line}. A quote inside a cell is written twice.";
+                    return $"The quote that opens a cell in line {opened} is closed in the middle of a cell in line {line}. A quote inside a cell is "
+                        + $"written twice.";
                 opened = 0;
             }
             else if (c == '"' && atStart)

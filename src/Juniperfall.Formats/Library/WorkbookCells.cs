@@ -34,7 +34,8 @@ internal static class WorkbookCells
             if (parts.Count == 0)
                 return (rows, of, "The workbook has no sheet.");
             // Without a choice the first sheet that can be seen is meant.
-            var chosen = choice.Sheet is null ? parts.Find(p => !p.Hidden) ?? parts[0] : parts.Find(p => p.Name.Equals(choice.Sheet, StringComparison.OrdinalIgnoreCase));
+            var chosen = choice.Sheet is null
+                ? parts.Find(p => !p.Hidden) ?? parts[0] : parts.Find(p => p.Name.Equals(choice.Sheet, StringComparison.OrdinalIgnoreCase));
             if (chosen is null)
                 return (rows, of, $"The workbook has no sheet “{choice.Sheet}”; there are {string.Join(", ", parts.Select(p => p.Name))}.");
             of = of with { Read = new(chosen.Name) };
@@ -73,15 +74,18 @@ internal static class WorkbookCells
         // A cell of percentages holds hundredths and shows what people typed.
         double number when format?.Contains('%', StringComparison.Ordinal) == true => Number(number * 100) + "%",
         double number => Number(number),
-        DateTime day => day.TimeOfDay == TimeSpan.Zero ? day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : day.ToString("yyyy-MM-ddTHH:mm:ss", CultureInfo.InvariantCulture),
+        DateTime day => day.TimeOfDay == TimeSpan.Zero
+            ? day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : day.ToString("yyyy-MM-ddTHH:mm:ss", CultureInfo.InvariantCulture),
         _ => Convert.ToString(cell, CultureInfo.InvariantCulture) ?? "",
     };
 
     /// <summary>A spreadsheet keeps numbers as doubles; fifteen digits are what people typed.</summary>
-    private static string Number(double number) => Math.Abs(number) < 1e15 ? Math.Round((decimal)number, 12).ToString("0.###############", CultureInfo.InvariantCulture)
+    private static string Number(double number) => Math.Abs(number) < 1e15
+        ? Math.Round((decimal)number, 12).ToString("0.###############", CultureInfo.InvariantCulture)
         : number.ToString("0.###############", CultureInfo.InvariantCulture);
 
-    private static XmlReader Xml(ZipArchiveEntry entry) => XmlReader.Create(entry.Open(), new() { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, CloseInput = true });
+    private static XmlReader Xml(ZipArchiveEntry entry) =>
+        XmlReader.Create(entry.Open(), new() { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, CloseInput = true });
 
     /// <summary>The sheets in the order of the workbook, each with the part that holds it, whatever that is called.</summary>
     private static List<Part> Parts(ZipArchive archive)
@@ -90,14 +94,16 @@ internal static class WorkbookCells
         if (archive.GetEntry("xl/_rels/workbook.xml.rels") is { } relations)
             using (var xml = Xml(relations))
                 while (xml.Read())
-                    if (xml is { NodeType: XmlNodeType.Element, LocalName: "Relationship" } && xml.GetAttribute("Id") is { } id && xml.GetAttribute("Target") is { } target)
+                    if (xml is { NodeType: XmlNodeType.Element, LocalName: "Relationship" } && xml.GetAttribute("Id") is { } id
+                        && xml.GetAttribute("Target") is { } target)
                         targets[id] = target.StartsWith('/') ? target[1..] : "xl/" + target;
         var parts = new List<Part>();
         if (archive.GetEntry("xl/workbook.xml") is { } workbook)
             using (var xml = Xml(workbook))
                 while (xml.Read())
                     if (xml is { NodeType: XmlNodeType.Element, LocalName: "sheet" })
-                        parts.Add(new(xml.GetAttribute("name") ?? "", xml.GetAttribute("state") is "hidden" or "veryHidden", targets.GetValueOrDefault(xml.GetAttribute("id", Relationships) ?? "", "")));
+                        parts.Add(new(xml.GetAttribute("name") ?? "", xml.GetAttribute("state") is "hidden" or "veryHidden",
+                            targets.GetValueOrDefault(xml.GetAttribute("id", Relationships) ?? "", "")));
         return parts;
     }
 

@@ -41,7 +41,17 @@ public static class B2mml
 
     private static IEnumerable<LineFile> Items(MadeItem structure) =>
         StructureWriter.Made(structure).SelectMany(m => m.Made.Lines).DistinctBy(l => l.Item).OrderBy(l => l.Item, StringComparer.Ordinal)
-            .Prepend(new() { Position = 0, Item = structure.Item, Description = structure.Description, Net = "1", Gross = "1", Cost = "0", Weight = "0", Structure = structure });
+            .Prepend(new()
+            {
+                Position = 0,
+                Item = structure.Item,
+                Description = structure.Description,
+                Net = "1",
+                Gross = "1",
+                Cost = "0",
+                Weight = "0",
+                Structure = structure
+            });
 
     private static void Material(XmlWriter xml, LineFile line)
     {
@@ -176,7 +186,8 @@ public static class B2mml
         Text(xml, "OperationsType", "Production");
         // Set-up and one run; what a batch is stands as a parameter.
         Text(xml, "Duration", Duration(Tables.Number(operation.Setup) + Tables.Number(operation.Run)));
-        foreach (var (id, value, unit) in new[] { ("SetUp", operation.Setup, "min"), ("Run", operation.Run, "min"), ("Queue", operation.Queue, "min"), ("Batch", operation.Batch ?? "1", "1") })
+        foreach (var (id, value, unit) in new[] { ("SetUp", operation.Setup, "min"), ("Run", operation.Run, "min"), ("Queue", operation.Queue, "min"),
+            ("Batch", operation.Batch ?? "1", "1") })
         {
             xml.WriteStartElement("Parameter", Namespace);
             Text(xml, "ID", id);
@@ -227,7 +238,8 @@ public static class B2mml
             xml.WriteEndElement();
         }
         // Members of a parallel group start together; the first of them, like an operation by itself, comes after the end of all before.
-        bool Together(int one, int other) => made.Operations[one].Parallel.Length > 0 && made.Operations[one].Parallel.Equals(made.Operations[other].Parallel, StringComparison.OrdinalIgnoreCase);
+        bool Together(int one, int other) => made.Operations[one].Parallel.Length > 0
+            && made.Operations[one].Parallel.Equals(made.Operations[other].Parallel, StringComparison.OrdinalIgnoreCase);
         var first = at;
         while (first > 0 && Together(first - 1, at))
             first--;

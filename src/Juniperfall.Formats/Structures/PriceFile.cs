@@ -4,6 +4,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Formats.Structures;
 
@@ -27,9 +28,10 @@ public sealed record PriceFile(string List, string Discount, string Each, string
     {
         if (price.Sheet is not { } sheet)
             return null;
-        var words = new Wording(model);
+        var words = new ModelWording(model);
         var offer = Pricing.OfferFor(sheet.Price, customers, model.Document.Code, quantity);
-        return new(StructureWriter.Text(offer.List), StructureWriter.Text(offer.Discount), StructureWriter.Text(offer.Each), StructureWriter.Text(offer.Order), Steps(sheet))
+        return new(StructureWriter.Text(offer.List), StructureWriter.Text(offer.Discount), StructureWriter.Text(offer.Each),
+            StructureWriter.Text(offer.Order), Steps(sheet))
         {
             CustomerClass = customers?.Code,
             CustomerLabel = customers?.Label ?? LocalText.Empty,

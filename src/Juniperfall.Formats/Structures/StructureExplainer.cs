@@ -5,6 +5,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Formats.Structures;
 
@@ -33,7 +34,7 @@ public sealed record ExplanationFile
 /// <summary>Explains the numbers of one structure.</summary>
 /// <param name="values">Path → value of everything that applies.</param>
 /// <param name="withSteps">Whether formulas are worked out step by step, which takes its time.</param>
-public sealed class StructureExplainer(BoundModel model, Wording words, IReadOnlyDictionary<string, Value> values, Effectivity at, bool withSteps)
+public sealed class StructureExplainer(BoundModel model, ModelWording words, IReadOnlyDictionary<string, Value> values, Effectivity at, bool withSteps)
 {
     private readonly Evaluator _evaluator = new(model, values, at);
 
@@ -71,11 +72,13 @@ public sealed class StructureExplainer(BoundModel model, Wording words, IReadOnl
     public ExplanationFile OfPrice(Row row, Occurrence place)
     {
         var field = PriceFields.Of(row) ?? "quantity";
-        return Of(row, place.Prefix, ReadBy(row, field, place.Prefix).Concat(ReadBy(row, "appliesWhen", place.Prefix)).Distinct().Where(read => !read.Value.IsNothing), field);
+        return Of(row, place.Prefix, ReadBy(row, field, place.Prefix).Concat(ReadBy(row, "appliesWhen", place.Prefix)).Distinct()
+            .Where(read => !read.Value.IsNothing), field);
     }
 
     private IEnumerable<(string Path, Value Value)> ReadBy(Row row, string field, string prefix) => model.Expression(row.Id, field) is not { } expression ? []
         : expression.All().OfType<BoundAttribute>().Select(a => prefix + a.Path).Distinct().Select(path => (path, _evaluator[path]));
 
-    private ImmutableArray<NamedValue> Named(IEnumerable<(string Path, Value Value)> read) => [.. read.Select(r => new NamedValue(r.Path, words.LabelAt(r.Path), words.ValueAt(r.Path, r.Value)))];
+    private ImmutableArray<NamedValue> Named(IEnumerable<(string Path, Value Value)> read) =>
+        [.. read.Select(r => new NamedValue(r.Path, words.LabelAt(r.Path), words.ValueAt(r.Path, r.Value)))];
 }

@@ -94,7 +94,9 @@ public sealed record ConsumptionFile(string Item, LocalText Description, string 
 
 public sealed record CostFile(string Material, string Scrap, string Labour, string Machine, string Overhead, string Cost, string Weight, string Work)
 {
-    public static CostFile Of(Totals totals) => new(StructureWriter.Text(totals.Material), StructureWriter.Text(totals.Scrap), StructureWriter.Text(totals.Labour), StructureWriter.Text(totals.Machine),
+    public static CostFile Of(Totals totals) =>
+        new(StructureWriter.Text(totals.Material), StructureWriter.Text(totals.Scrap), StructureWriter.Text(totals.Labour),
+        StructureWriter.Text(totals.Machine),
         StructureWriter.Text(totals.Overhead), StructureWriter.Text(totals.Cost), StructureWriter.Text(totals.Weight), StructureWriter.Text(totals.Work / 60));
 }
 
@@ -114,7 +116,8 @@ public sealed record FindingFile(string Severity, string Message)
 /// <summary>An item that is made, with its bill and its routing.</summary>
 public sealed record MadeItem
 {
-    /// <summary>Which one it is in this structure, the same whatever else changes: the item, and below the product the place that it fills, such as DOOR/doors[1].</summary>
+    /// <summary>Which one it is in this structure, the same whatever else changes: the item, and below the product the place that it fills, such as
+    /// DOOR/doors[1].</summary>
     public string Id { get; init; } = "";
     public required string Item { get; init; }
     public LocalText Description { get; init; } = LocalText.Empty;

@@ -12,39 +12,47 @@ public static class StructureTables
         {
             foreach (var line in at.Lines)
             {
-                rows.Add([level, at.Item, line.Position, line.Item, line.Description.In(), line.PerOrder ? null : Number(line.Net), line.PerOrder ? null : Number(line.Gross), Number(line.OrderNet), Number(line.OrderGross),
+                rows.Add([level, at.Item, line.Position, line.Item, line.Description.In(), line.PerOrder ? null : Number(line.Net),
+                    line.PerOrder ? null : Number(line.Gross), Number(line.OrderNet), Number(line.OrderGross),
                     line.Unit.Length == 0 ? "pcs" : line.Unit, Number(line.Cost), Number(line.OrderCost), Number(line.Weight), Number(line.OrderWeight),
                     line.PerOrder ? "order" : "piece", line.Operation, line.Issue == "hand" ? "by hand" : "backflush", line.Store,
-                    string.Join("; ", line.Figures.Select(f => $"{f.Name} {f.Number} {f.Unit}".TrimEnd())), string.Join(", ", line.Substitutes), line.From, line.To, line.Condition]);
+                    string.Join("; ", line.Figures.Select(f => $"{f.Name} {f.Number} {f.Unit}".TrimEnd())), string.Join(", ", line.Substitutes), line.From,
+                        line.To, line.Condition]);
                 if (line.Structure is { } below)
                     Add(below, level + 1);
             }
         }
         Add(file.Structure, 1);
-        return new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order", "Gross for the order", "Unit", "Cost EUR per piece", "Cost EUR for the order",
+        return new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order", "Gross for the order",
+            "Unit", "Cost EUR per piece", "Cost EUR for the order",
             "Weight kg per piece", "Weight kg for the order", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To", "Condition"], rows);
     }
 
     public static Table Routing(StructureFile file) => new(
-        ["Level", "Item", "Made for the order", "Sequence", "Operation", "Work centre", "Set-up min per lot", "Run min per piece or batch", "Batch", "Set-up min for the order", "Run min for the order", "Queue min", "Cost EUR per piece",
+        ["Level", "Item", "Made for the order", "Sequence", "Operation", "Work centre", "Set-up min per lot", "Run min per piece or batch", "Batch",
+            "Set-up min for the order", "Run min for the order", "Queue min", "Cost EUR per piece",
             "Cost EUR for the order", "Crew", "Parallel", "Instructions", "Condition"],
         [.. StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Operations.Select(o => new object?[]
         {
-            m.Level, m.Made.Item, Number(m.Made.Quantity), o.Sequence, o.Label.Or(o.Name), o.WorkCentre, Number(o.Setup), Number(o.Run), o.Batch is { } batch ? Number(batch) : null, Number(o.OrderSetup), Number(o.OrderRun), Number(o.Queue),
+            m.Level, m.Made.Item, Number(m.Made.Quantity), o.Sequence, o.Label.Or(o.Name), o.WorkCentre, Number(o.Setup), Number(o.Run), o.Batch is { } batch
+                ? Number(batch) : null, Number(o.OrderSetup), Number(o.OrderRun), Number(o.Queue),
             Number(o.Cost), Number(o.OrderCost), o.Crew, o.Parallel, o.Instructions.In(), o.Condition,
         }))]);
 
     public static Table Consumption(StructureFile file) => new(["Item", "Description", "Unit", "Net for the order", "Gross for the order", "To order"],
-        [.. file.Consumption.Select(c => new object?[] { c.Item, c.Description.In(), c.Unit.Length == 0 ? "pcs" : c.Unit, Number(c.Net), Number(c.Gross), Number(c.ToOrder) })]);
+        [.. file.Consumption.Select(c =>
+            new object?[] { c.Item, c.Description.In(), c.Unit.Length == 0 ? "pcs" : c.Unit, Number(c.Net), Number(c.Gross), Number(c.ToOrder) })]);
 
-    public static Table Answers(StructureFile file) => new(["Section", "Name", "Question", "Answer", "How"], [.. file.Answers.Select(a => new object?[] { a.Section, a.Name, a.Label, a.Value, a.State })]);
+    public static Table Answers(StructureFile file) =>
+        new(["Section", "Name", "Question", "Answer", "How"], [.. file.Answers.Select(a => new object?[] { a.Section, a.Name, a.Label, a.Value, a.State })]);
 
     /// <summary>What the order and one piece come to.</summary>
     public static Table Totals(StructureFile file) => new(["", "One piece", "The order"],
     [
         .. new (string Name, Func<CostFile, string> Of)[]
         {
-            ("Material EUR", c => c.Material), ("Scrap EUR", c => c.Scrap), ("Labour EUR", c => c.Labour), ("Machine EUR", c => c.Machine), ("Overhead EUR", c => c.Overhead), ("Cost EUR", c => c.Cost), ("Weight kg", c => c.Weight), ("Work min", c => c.Work),
+            ("Material EUR", c => c.Material), ("Scrap EUR", c => c.Scrap), ("Labour EUR", c => c.Labour), ("Machine EUR", c => c.Machine),
+                ("Overhead EUR", c => c.Overhead), ("Cost EUR", c => c.Cost), ("Weight kg", c => c.Weight), ("Work min", c => c.Work),
         }.Select(t => new object?[] { t.Name, Number(t.Of(file.Piece)), Number(t.Of(file.Order)) }),
         .. file.Price is { } price ? new[] { new object?[] { "Price EUR", Number(price.Each), Number(price.Order) } } : [],
         ["Lead time, working days", null, Number(file.LeadTimeDays)],
@@ -53,10 +61,12 @@ public static class StructureTables
     /// <summary>What a sheet is of.</summary>
     public static IReadOnlyList<(string Label, object? Value)> Head(StructureFile file) =>
     [
-        ("Product", $"{file.Product} {file.Label.In()}".Trim()), ("Revision", file.Revision), ("Configuration", file.Configuration), ("Quantity", Tables.Number(file.Quantity)), ("Site", file.Site), ("Day", file.Date),
+        ("Product", $"{file.Product} {file.Label.In()}".Trim()), ("Revision", file.Revision), ("Configuration", file.Configuration),
+            ("Quantity", Tables.Number(file.Quantity)), ("Site", file.Site), ("Day", file.Date),
     ];
 
     /// <summary>Everything of a structure as one workbook.</summary>
     public static IReadOnlyList<NamedTable> Workbook(StructureFile file) =>
-        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)), new("Totals", Totals(file), Head(file)), new("Answers", Answers(file), Head(file))];
+        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)),
+            new("Totals", Totals(file), Head(file)), new("Answers", Answers(file), Head(file))];
 }

@@ -4,6 +4,7 @@ using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Formats.Structures;
 
@@ -11,7 +12,7 @@ namespace Juniperfall.Formats.Structures;
 /// <param name="model">The model that the structure was built from.</param>
 /// <param name="words">The model's.</param>
 /// <param name="explainer">Null: without explanations.</param>
-public sealed class StructureWriter(BoundModel model, Wording words, StructureExplainer? explainer = null)
+public sealed class StructureWriter(BoundModel model, ModelWording words, StructureExplainer? explainer = null)
 {
     private static readonly JsonSerializerOptions Indented = new(DocumentJson.Options) { WriteIndented = true };
 
@@ -52,7 +53,8 @@ public sealed class StructureWriter(BoundModel model, Wording words, StructureEx
             Structure = Of(order, structure.Item),
             Order = CostFile.Of(order.All),
             Piece = CostFile.Of(order.EachOf(order.All)),
-            Consumption = [.. order.Consumption(model.Facts).Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
+            Consumption = [.. order.Consumption(model.Facts)
+                .Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
             LeadTimeDays = Text(schedule.Days),
             Schedule = [.. schedule.Operations.Select(o => new ScheduledFile(o.Item, o.Depth, o.Operation.Sequence, LabelOf(o.Operation),
                 WorkCentre(o.Operation.WorkCentre), Text(o.Start), Text(o.End), o.IsCritical))],
@@ -73,7 +75,8 @@ public sealed class StructureWriter(BoundModel model, Wording words, StructureEx
 
     private static LocalText LabelOf(RoutingOperation operation) => operation.Label.Or("").Length > 0 ? operation.Label : LocalText.English(operation.Name);
 
-    private LocalText WorkCentre(string code) => model.Facts.WorkCentres.GetValueOrDefault(code)?.Label is { } label && label.Or("").Length > 0 ? label : LocalText.English(code);
+    private LocalText WorkCentre(string code) => model.Facts.WorkCentres.GetValueOrDefault(code)?.Label is { } label
+        && label.Or("").Length > 0 ? label : LocalText.English(code);
 
     private MadeItem Of(OrderedStructure made, string id) => new()
     {
@@ -91,7 +94,8 @@ public sealed class StructureWriter(BoundModel model, Wording words, StructureEx
     };
 
     /// <summary>The place that a made item fills, as people write it, with its first instance where there can be several.</summary>
-    private string PlaceOf(BomLine line) => words.Places[line.Prefix].DisplayPath(model.Index, line.RowId) + (line.Instances is [var first, ..] ? $"[{first}]" : "");
+    private string PlaceOf(BomLine line) =>
+        words.Places[line.Prefix].DisplayPath(model.Index, line.RowId) + (line.Instances is [var first, ..] ? $"[{first}]" : "");
 
     private LineFile Of(OrderedLine ordered, Totals each)
     {

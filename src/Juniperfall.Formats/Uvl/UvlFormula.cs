@@ -22,7 +22,15 @@ internal readonly record struct UvlFormula(string True, string False)
         return left.Contains(Yes) ? Yes : left.Count switch { 0 => No, 1 => left[0], _ => $"({string.Join(" | ", left)})" };
     }
 
-    public static string Not(string formula) => formula switch { Yes => No, No => Yes, ['!', .. var rest] when rest.Length > 0 && rest[0] is '(' or '"' || !rest.Contains(' ') => rest, _ => $"!{formula}" };
+    public static string Not(string formula) =>
+        formula switch
+        {
+            Yes => No,
+            No => Yes,
+            ['!', .. var rest] when rest.Length > 0 && rest[0] is '(' or '"' || !rest.Contains(' ') => rest,
+            _ =>
+        $"!{formula}"
+        };
 
     public static UvlFormula operator !(UvlFormula x) => new(x.False, x.True);
     public static UvlFormula operator &(UvlFormula x, UvlFormula y) => new(And(x.True, y.True), Or(x.False, y.False));

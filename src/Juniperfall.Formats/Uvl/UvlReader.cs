@@ -142,7 +142,8 @@ public sealed class UvlReader
             return null;
         }
         var at = 0;
-        var type = tokens.Count > 1 && tokens[0].Kind == UvlTokenKind.Name && tokens[1].Kind == UvlTokenKind.Name && tokens[0].Text is "Boolean" or "Integer" or "Real" or "String" ? tokens[at++].Text : "Boolean";
+        var type = tokens.Count > 1 && tokens[0].Kind == UvlTokenKind.Name && tokens[1].Kind == UvlTokenKind.Name
+            && tokens[0].Text is "Boolean" or "Integer" or "Real" or "String" ? tokens[at++].Text : "Boolean";
         if (at >= tokens.Count || tokens[at].Kind != UvlTokenKind.Name)
         {
             _notes.Error(line.Number, "Here stands the name of a feature.");
@@ -156,7 +157,8 @@ public sealed class UvlReader
         }
         var feature = _features.Add(name, line.Number, parent, type);
         if (type is "Real" or "String")
-            _notes.LeftOut(line.Number, $"The {(type == "Real" ? "number" : "text")} of the {type} feature “{name}” has no counterpart; the feature itself is yes or no.");
+            _notes.LeftOut(line.Number, $"The {(type == "Real" ? "number" : "text")} of the {type} feature “{name}” has no counterpart; the feature itself "
+                + $"is yes or no.");
         if (at < tokens.Count && tokens[at].Text == "cardinality")
         {
             _notes.LeftOut(line.Number, $"“{name}” may be there several times in UVL; here it is there once or not at all.");
@@ -227,7 +229,8 @@ public sealed class UvlReader
         if (least > count)
             _notes.Error(group.Line, $"{group.Keyword} asks for more features than the {count} that are there.");
         if (least > 0)
-            Rule(group.Line, least == 1 ? $"if {parent} then {string.Join(" or ", group.Members.Select(m => UvlFeature.Ref(m.Id)))}" : $"if {parent} then at least {least} of {members}");
+            Rule(group.Line, least == 1 ? $"if {parent} then {string.Join(" or ", group.Members.Select(m => UvlFeature.Ref(m.Id)))}" : $"if {parent} then "
+                + $"at least {least} of {members}");
         // Members need their parent, so that the upper end holds whether it is there or not.
         if (most is { } limit && limit < count)
             Rule(group.Line, $"at most {limit} of {members}");
@@ -255,7 +258,8 @@ public sealed class UvlReader
                 });
         }
         if (_features.InOrder.Any(f => f.NumberId.Length > 0))
-            _notes.LeftOut(_features.InOrder.First(f => f.NumberId.Length > 0).Line, $"Integer features have no range in UVL; here they go from -{FarthestInteger} to {FarthestInteger}.");
+            _notes.LeftOut(_features.InOrder.First(f => f.NumberId.Length > 0).Line,
+                $"Integer features have no range in UVL; here they go from -{FarthestInteger} to {FarthestInteger}.");
         var root = _features.InOrder[0];
         return new()
         {

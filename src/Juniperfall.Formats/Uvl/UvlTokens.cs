@@ -9,7 +9,8 @@ internal readonly record struct UvlToken(UvlTokenKind Kind, string Text);
 /// <summary>The tokens of one line of UVL. A name may have parts in double quotes, joined by dots.</summary>
 internal static class UvlTokens
 {
-    private static readonly string[] Symbols = ["<=>", "=>", "==", "!=", "<=", ">=", "<", ">", "!", "&", "|", "(", ")", "{", "}", "[", "]", ",", "+", "-", "*", "/", ".."];
+    private static readonly string[] Symbols =
+        ["<=>", "=>", "==", "!=", "<=", ">=", "<", ">", "!", "&", "|", "(", ")", "{", "}", "[", "]", ",", "+", "-", "*", "/", ".."];
 
     public static List<UvlToken> Of(string line, out string? wrong)
     {

@@ -71,13 +71,16 @@ public sealed class UvlWriter
         return text.ToString();
     }
 
-    private static bool IsGiven(Occurrence occurrence, AttributeRow row) => row.Input && occurrence.Place is { } place && place.Inputs.Any(i => i.AttributeId == row.Id);
+    private static bool IsGiven(Occurrence occurrence, AttributeRow row) =>
+        row.Input && occurrence.Place is { } place && place.Inputs.Any(i => i.AttributeId == row.Id);
 
-    /// <summary>An identifier that every reader of UVL 1.1 takes without quotes: a letter, then letters, digits and underscores of ASCII, and no word of the language.</summary>
+    /// <summary>An identifier that every reader of UVL 1.1 takes without quotes: a letter, then letters, digits and underscores of ASCII, and no word of the
+    /// language.</summary>
     private string Unique(string wanted)
     {
         var plain = new string([.. wanted.Select(c => char.IsAsciiLetterOrDigit(c) || c == '_' ? c : '_')]);
-        if (plain.Length == 0 || !char.IsAsciiLetter(plain[0]) || plain.ToLowerInvariant() is "features" or "constraints" or "mandatory" or "optional" or "alternative" or "or" or "true" or "false" or "sum" or "avg" or "len" or "floor" or "ceil" or "boolean" or "integer" or "real" or "string" or "cardinality" or "imports" or "namespace" or "include" or "as" or "constraint" or "feature" or "type" or "arithmetic" or "aggregate-function")
+        if (plain.Length == 0 || !char.IsAsciiLetter(plain[0])
+            || plain.ToLowerInvariant() is "features" or "constraints" or "mandatory" or "optional" or "alternative" or "or" or "true" or "false" or "sum" or "avg" or "len" or "floor" or "ceil" or "boolean" or "integer" or "real" or "string" or "cardinality" or "imports" or "namespace" or "include" or "as" or "constraint" or "feature" or "type" or "arithmetic" or "aggregate-function")
             plain = "f_" + plain;
         var unique = plain;
         for (var more = 2; !_names.Add(unique); more++)
@@ -115,7 +118,9 @@ public sealed class UvlWriter
             values[id] = Unique($"{display}_{code}");
         if (values.Count > 0)
         {
-            tree.Append("                ").Append(row.Type == AttributeType.Several ? $"[{(row.Min is { Length: > 0 } min ? min : "0")}..{(row.Max is { Length: > 0 } max ? max : values.Count.ToString(CultureInfo.InvariantCulture))}]" : "alternative").Append('\n');
+            tree.Append("                ")
+                .Append(row.Type == AttributeType.Several
+                ? $"[{(row.Min is { Length: > 0 } min ? min : "0")}..{(row.Max is { Length: > 0 } max ? max : values.Count.ToString(CultureInfo.InvariantCulture))}]" : "alternative").Append('\n');
             foreach (var value in values.Values)
                 tree.Append("                    ").Append(value).Append('\n');
         }
@@ -138,7 +143,8 @@ public sealed class UvlWriter
                     Given(occurrence, attribute, given.Value);
             }
             else if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } count)
-                Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, count), [(UvlFormula.Yes, Text(ModelIndex.InstancesOf(place).Length))]));
+                Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, count),
+                    [(UvlFormula.Yes, Text(ModelIndex.InstancesOf(place).Length))]));
             else if (row is IRule { Strength: RuleStrength.Advice })
                 _omitted.Add(new(row.Id, $"{NameOf(row)} is advice; UVL has only what must be."));
             else if (row is CombinationGrid grid)
@@ -159,7 +165,8 @@ public sealed class UvlWriter
     private void Constrain(string when, UvlFormula holds)
     {
         var then = UvlFormula.Not(holds.False);
-        var constraint = when == UvlFormula.No || then == UvlFormula.Yes ? UvlFormula.Yes : when == UvlFormula.Yes ? then : then == UvlFormula.No ? UvlFormula.Not(when) : $"{when} => {then}";
+        var constraint = when == UvlFormula.No
+            || then == UvlFormula.Yes ? UvlFormula.Yes : when == UvlFormula.Yes ? then : then == UvlFormula.No ? UvlFormula.Not(when) : $"{when} => {then}";
         if (constraint.Length > LongestConstraint)
             throw new NoCounterpart("it becomes too long.");
         if (constraint != UvlFormula.Yes)
@@ -176,14 +183,17 @@ public sealed class UvlWriter
         if (row.Type == AttributeType.Whole)
         {
             var step = Exact.Parse(row.Step ?? "1");
-            _constraints.Add($"{named.Feature} => ({named.Feature} >= {Text((Exact.Parse(row.Min!) / step).Ceiling() * step)} & {named.Feature} <= {Text((Exact.Parse(row.Max!) / step).Floor() * step)})");
+            _constraints.Add($"{named.Feature} => ({named.Feature} >= {Text((Exact.Parse(row.Min!) / step).Ceiling() * step)} & {named.Feature} <= "
+                + $"{Text((Exact.Parse(row.Max!) / step).Floor() * step)})");
             if (step != Exact.One)
                 throw new NoCounterpart("a step other than 1; its bounds are written, the step is not.");
         }
         foreach (var field in new[] { "lower", "upper" })
             if (_model.Expression(row.Id, field) is { } bound)
             {
-                var own = row.Type == AttributeType.Several ? Sum([.. named.Values.Values.Select(v => new[] { (v, "1"), (UvlFormula.Not(v), "0") }.AsEnumerable())]).Select(c => (UvlFormula.And(named.Feature, c.Guard), c.Text)) : [(named.Feature, named.Feature)];
+                var own = row.Type == AttributeType.Several
+                    ? Sum([.. named.Values.Values.Select(v => new[] { (v, "1"), (UvlFormula.Not(v), "0") }.AsEnumerable())])
+                    .Select(c => (UvlFormula.And(named.Feature, c.Guard), c.Text)) : [(named.Feature, named.Feature)];
                 var limit = Numbers(occurrence, bound);
                 Constrain(UvlFormula.Yes, field == "lower" ? Compare(BinaryOperator.LessOrEqual, limit, own) : Compare(BinaryOperator.LessOrEqual, own, limit));
             }
@@ -205,7 +215,9 @@ public sealed class UvlWriter
         Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, own, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Max!))))]));
         foreach (var field in new[] { "lower", "upper" })
             if (_model.Expression(row.Id, field) is { } bound)
-                Constrain(UvlFormula.Yes, field == "lower" ? Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, bound), own) : Compare(BinaryOperator.LessOrEqual, own, Numbers(occurrence, bound)));
+                Constrain(UvlFormula.Yes, field == "lower"
+                    ? Compare(BinaryOperator.LessOrEqual, Numbers(occurrence, bound), own)
+                    : Compare(BinaryOperator.LessOrEqual, own, Numbers(occurrence, bound)));
     }
 
     /// <summary>When a row is there: its own condition and those of everything above it.</summary>
@@ -219,7 +231,8 @@ public sealed class UvlWriter
     {
         var there = Applies(occurrence.Parent!, occurrence.Place!);
         return _model.Expression(occurrence.Place!.Id, "instanceCount") is { } count
-            ? UvlFormula.And(there, Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, Text(occurrence.Number))], Numbers(occurrence.Parent!, count)).True) : there;
+            ? UvlFormula.And(there, Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, Text(occurrence.Number))],
+                Numbers(occurrence.Parent!, count)).True) : there;
     }
 
     private UvlFormula Rule(Occurrence at, Row row)
@@ -244,7 +257,8 @@ public sealed class UvlWriter
     private IEnumerable<(string When, UvlFormula Holds)> Table(Occurrence at, BoundGrid grid)
     {
         var present = UvlFormula.And(grid.Keys.Select(k => HasValue(at, k)));
-        var split = Enumerable.Range(0, grid.Keys.Length).Where(k => grid.Keys[k].Type.Kind == TypeKind.Choice).OrderByDescending(k => _model.Index.Lists[grid.Keys[k].Type.ListId!].Values.Length).Select(k => (int?)k).FirstOrDefault();
+        var split = Enumerable.Range(0, grid.Keys.Length).Where(k => grid.Keys[k].Type.Kind == TypeKind.Choice)
+            .OrderByDescending(k => _model.Index.Lists[grid.Keys[k].Type.ListId!].Values.Length).Select(k => (int?)k).FirstOrDefault();
         // Values that ask for the same stand together.
         var alike = new Dictionary<string, List<string>>();
         foreach (var (guard, value) in split is { } column ? Choices(at, grid.Keys[column]) : [(UvlFormula.Yes, "")])
@@ -318,7 +332,9 @@ public sealed class UvlWriter
                     return UvlFormula.Of(asked.Values[member]).Where(asked.Feature);
                 return asked.Values.Count == 0 ? UvlFormula.Of(asked.Feature) : new(asked.Values["yes"], asked.Values["no"]);
             case BoundIsNone none when Find(at.Prefix + none.Path) is { Asked: { } optional } where:
-                return UvlFormula.Of(UvlFormula.Not(optional.Values.Count == 0 && optional.Row.Type == AttributeType.YesNo ? UvlFormula.Yes : optional.Feature)).Where(Applies(where.At, optional.Row));
+                return UvlFormula.Of(UvlFormula
+                    .Not(optional.Values.Count == 0 && optional.Row.Type == AttributeType.YesNo ? UvlFormula.Yes : optional.Feature))
+                    .Where(Applies(where.At, optional.Row));
             case BoundApplies { OfSubassembly: true } applies:
                 return UvlFormula.Of(IsThere(_occurrences[at.Prefix + applies.Path + RowPath.Below]));
             case BoundApplies applies:
@@ -337,8 +353,10 @@ public sealed class UvlWriter
                     ? UvlFormula.Of(UvlFormula.And(members.Select(m => UvlFormula.Not(UvlFormula.And(m.There, m.Body.False)))))
                     : UvlFormula.Of(UvlFormula.Or(members.Select(m => UvlFormula.And(m.There, m.Body.True))));
             case BoundProperty property:
-                var values = Choices(at, property.Choice).Select(c => (c.Guard, Text: _model.Index.Values[c.ValueId].Value.Properties.GetValueOrDefault(property.PropertyId, ""))).ToList();
-                return new(UvlFormula.Or(values.Where(v => v.Text == "yes").Select(v => v.Guard)), UvlFormula.Or(values.Where(v => v.Text == "no").Select(v => v.Guard)));
+                var values = Choices(at, property.Choice)
+                    .Select(c => (c.Guard, Text: _model.Index.Values[c.ValueId].Value.Properties.GetValueOrDefault(property.PropertyId, ""))).ToList();
+                return new(UvlFormula.Or(values.Where(v => v.Text == "yes").Select(v => v.Guard)),
+                    UvlFormula.Or(values.Where(v => v.Text == "no").Select(v => v.Guard)));
             case BoundBinary { Operator: BinaryOperator.And } and:
                 return Of(and.Left) & Of(and.Right);
             case BoundBinary { Operator: BinaryOperator.Or } or:
@@ -356,7 +374,8 @@ public sealed class UvlWriter
         {
             case TypeKind.YesNo:
                 var (a, b) = (Truth(at, left), Truth(at, right));
-                var same = new UvlFormula(UvlFormula.Or(UvlFormula.And(a.True, b.True), UvlFormula.And(a.False, b.False)), UvlFormula.Or(UvlFormula.And(a.True, b.False), UvlFormula.And(a.False, b.True)));
+                var same = new UvlFormula(UvlFormula.Or(UvlFormula.And(a.True, b.True), UvlFormula.And(a.False, b.False)),
+                    UvlFormula.Or(UvlFormula.And(a.True, b.False), UvlFormula.And(a.False, b.True)));
                 return op == BinaryOperator.Equal ? same : !same;
             case TypeKind.Choice:
                 var (x, y) = (Choices(at, left).ToList(), Choices(at, right).ToList());
@@ -379,9 +398,27 @@ public sealed class UvlWriter
                 if (holds.Count > MostCases)
                     throw new NoCounterpart("it becomes too many cases.");
                 var when = UvlFormula.And(guard, otherGuard);
-                var symbol = op switch { BinaryOperator.Equal => "==", BinaryOperator.NotEqual => "!=", BinaryOperator.Less => "<", BinaryOperator.LessOrEqual => "<=", BinaryOperator.Greater => ">", _ => ">=" };
+                var symbol = op switch
+                {
+                    BinaryOperator.Equal => "==",
+                    BinaryOperator.NotEqual => "!=",
+                    BinaryOperator.Less =>
+                    "<",
+                    BinaryOperator.LessOrEqual => "<=",
+                    BinaryOperator.Greater => ">",
+                    _ => ">="
+                };
                 var test = Exact.TryParse(text, out var a) && Exact.TryParse(otherText, out var b)
-                    ? (op switch { BinaryOperator.Equal => a == b, BinaryOperator.NotEqual => a != b, BinaryOperator.Less => a < b, BinaryOperator.LessOrEqual => a <= b, BinaryOperator.Greater => a > b, _ => a >= b } ? UvlFormula.Yes : UvlFormula.No)
+                    ? (op switch
+                    {
+                        BinaryOperator.Equal => a == b,
+                        BinaryOperator.NotEqual => a != b,
+                        BinaryOperator.Less =>
+                        a < b,
+                        BinaryOperator.LessOrEqual => a <= b,
+                        BinaryOperator.Greater => a > b,
+                        _ => a >= b
+                    } ? UvlFormula.Yes : UvlFormula.No)
                     : $"({text} {symbol} {otherText})";
                 holds.Add(UvlFormula.And(when, test));
                 fails.Add(UvlFormula.And(when, UvlFormula.Not(test)));
@@ -397,7 +434,8 @@ public sealed class UvlWriter
                 return UvlFormula.Always;
             if (n > conditions.Length)
                 return UvlFormula.Never;
-            return new(UvlFormula.Or(Subsets(n).Select(s => UvlFormula.And(s.Select(c => c.True)))), UvlFormula.Or(Subsets(conditions.Length - n + 1).Select(s => UvlFormula.And(s.Select(c => c.False)))));
+            return new(UvlFormula.Or(Subsets(n).Select(s => UvlFormula.And(s.Select(c => c.True)))),
+                UvlFormula.Or(Subsets(conditions.Length - n + 1).Select(s => UvlFormula.And(s.Select(c => c.False)))));
         }
         IEnumerable<UvlFormula[]> Subsets(int size)
         {
@@ -429,12 +467,15 @@ public sealed class UvlWriter
                 return [(UvlFormula.Yes, literal.Value.Text!)];
             case BoundAttribute attribute:
                 var found = Find(at.Prefix + attribute.Path);
-                return found.Asked is { } asked ? asked.Values.Select(v => (v.Value, v.Key)) : Choices(found.At, found.Given!).Select(c => (UvlFormula.And(found.When, c.Guard), c.ValueId));
+                return found.Asked is { } asked
+                    ? asked.Values.Select(v => (v.Value, v.Key))
+                    : Choices(found.At, found.Given!).Select(c => (UvlFormula.And(found.When, c.Guard), c.ValueId));
             case BoundRecoded recoded:
                 return Choices(at, recoded.Choice).Where(c => recoded.Values.ContainsKey(c.ValueId)).Select(c => (c.Guard, recoded.Values[c.ValueId]));
             case BoundIf choice:
                 var condition = Truth(at, choice.Condition);
-                return [.. Choices(at, choice.Then).Select(c => (UvlFormula.And(condition.True, c.Guard), c.ValueId)), .. Choices(at, choice.Else).Select(c => (UvlFormula.And(condition.False, c.Guard), c.ValueId))];
+                return [.. Choices(at, choice.Then).Select(c => (UvlFormula.And(condition.True, c.Guard), c.ValueId)),
+                    .. Choices(at, choice.Else).Select(c => (UvlFormula.And(condition.False, c.Guard), c.ValueId))];
             default:
                 throw new NoCounterpart("a choice that is worked out has no counterpart in UVL.");
         }
@@ -450,7 +491,8 @@ public sealed class UvlWriter
                 return [(UvlFormula.Yes, Text(literal.Value.Number))];
             case BoundAttribute attribute:
                 var found = Find(at.Prefix + attribute.Path);
-                return found.Asked is { } asked ? [(asked.Feature, asked.Feature)] : Numbers(found.At, found.Given!).Select(c => (UvlFormula.And(found.When, c.Guard), c.Text));
+                return found.Asked is { } asked
+                    ? [(asked.Feature, asked.Feature)] : Numbers(found.At, found.Given!).Select(c => (UvlFormula.And(found.When, c.Guard), c.Text));
             case BoundProperty property:
                 var column = _model.Index.Lists[property.ListId].Properties.First(p => p.Id == property.PropertyId);
                 return from c in Choices(at, property.Choice)
@@ -461,9 +503,13 @@ public sealed class UvlWriter
                 return Of(negate.Operand).Select(c => (c.Guard, c.Text is ['-', .. var positive] ? positive : $"(0 - {c.Text})"));
             case BoundIf choice:
                 var condition = Truth(at, choice.Condition);
-                return Limited([.. Of(choice.Then).Select(c => (UvlFormula.And(condition.True, c.Guard), c.Text)), .. Of(choice.Else).Select(c => (UvlFormula.And(condition.False, c.Guard), c.Text))]);
+                return Limited([.. Of(choice.Then).Select(c => (UvlFormula.And(condition.True, c.Guard), c.Text)),
+                    .. Of(choice.Else).Select(c => (UvlFormula.And(condition.False, c.Guard), c.Text))]);
             case BoundBinary { Operator: BinaryOperator.Add or BinaryOperator.Subtract or BinaryOperator.Multiply } binary:
-                return Limited(from l in Of(binary.Left) from r in Of(binary.Right) select (UvlFormula.And(l.Guard, r.Guard), Arithmetic(binary.Operator, l.Text, r.Text)));
+                return Limited(from l in Of(binary.Left)
+                               from r in Of(binary.Right)
+                               select (UvlFormula.And(l.Guard, r.Guard),
+                    Arithmetic(binary.Operator, l.Text, r.Text)));
             case BoundTotal { Kind: TotalKind.Sum } total:
                 return Sum([.. total.Members.Select(m => Member(at, m, Of(m.Body)))]);
             case BoundTotal { Kind: TotalKind.Count } total:
@@ -482,7 +528,8 @@ public sealed class UvlWriter
     }
 
     private static IEnumerable<(string Guard, string Text)> Sum(IReadOnlyList<IEnumerable<(string Guard, string Text)>> members) =>
-        members.Aggregate((IEnumerable<(string Guard, string Text)>)[(UvlFormula.Yes, "0")], (sum, member) => Limited(from l in sum from r in member select (UvlFormula.And(l.Guard, r.Guard), Arithmetic(BinaryOperator.Add, l.Text, r.Text))));
+        members.Aggregate((IEnumerable<(string Guard, string Text)>)[(UvlFormula.Yes, "0")], (sum, member) =>
+            Limited(from l in sum from r in member select (UvlFormula.And(l.Guard, r.Guard), Arithmetic(BinaryOperator.Add, l.Text, r.Text))));
 
     private static List<(string Guard, string Text)> Limited(IEnumerable<(string Guard, string Text)> cases)
     {

@@ -6,7 +6,8 @@ using Microsoft.OpenApi;
 
 namespace Juniperfall.Server.Answers;
 
-/// <summary>What the description of the API says of all endpoints alike: how one signs in, the right each needs, its errors, its parameters, an example.</summary>
+/// <summary>What the description of the API says of all endpoints alike: how one signs in, the right each needs, its errors, its parameters, an
+/// example.</summary>
 public static class ApiDescription
 {
     private const string Cookie = "cookie", CrossSiteHeader = "crossSite";
@@ -22,7 +23,8 @@ public static class ApiDescription
         ["before"] = ("The number of the entry before which to go on.", 240),
         ["name"] = ("A sign-in name, or the code of a product; without it all are meant.", "ines"),
         ["number"] = ("The number of an item.", "GSK-D"),
-        ["table"] = ("Of the library: items, work-centres, sites, standard-operations or customer-classes. Of a structure: bom, routing, or structure for all of it.", "items"),
+        ["table"] = ("Of the library: items, work-centres, sites, standard-operations or customer-classes. Of a structure: bom, routing, or structure for "
+            + "all of it.", "items"),
         ["format"] = ("The ending of the file.", "xlsx"),
         ["mode"] = ("check only looks, all loads everything or nothing, good loads the sound rows.", "check"),
         ["sheet"] = ("The name of the sheet of a workbook.", "items"),
@@ -83,12 +85,30 @@ public static class ApiDescription
 
     private static Task Document(OpenApiDocument document, OpenApiDocumentTransformerContext context, CancellationToken cancel)
     {
-        document.Info = new() { Title = "Juniperfall", Version = "1", Description = $"Configuration models: edited, asked, built. Sign in with POST /api/session, keep the cookie, and send the header {CrossSite.Header} with whatever changes something. Errors have one form (RFC 9457)." };
+        document.Info = new()
+        {
+            Title = "Juniperfall",
+            Version = "1",
+            Description = $"Configuration models: edited, asked, built. Sign in with POST /api/session, keep the cookie, and send the header "
+                + $"{CrossSite.Header} with whatever changes something. Errors have one form (RFC 9457)."
+        };
         document.Components ??= new();
         document.Components.SecuritySchemes = new Dictionary<string, IOpenApiSecurityScheme>
         {
-            [Cookie] = new OpenApiSecurityScheme { Type = SecuritySchemeType.ApiKey, In = ParameterLocation.Cookie, Name = SignIn.CookieName, Description = "Is set by signing in." },
-            [CrossSiteHeader] = new OpenApiSecurityScheme { Type = SecuritySchemeType.ApiKey, In = ParameterLocation.Header, Name = CrossSite.Header, Description = "Any value: that the header is there says that no other site has sent the request." },
+            [Cookie] = new OpenApiSecurityScheme
+            {
+                Type = SecuritySchemeType.ApiKey,
+                In = ParameterLocation.Cookie,
+                Name = SignIn.CookieName,
+                Description = "Is set by signing in."
+            },
+            [CrossSiteHeader] = new OpenApiSecurityScheme
+            {
+                Type = SecuritySchemeType.ApiKey,
+                In = ParameterLocation.Header,
+                Name = CrossSite.Header,
+                Description = "Any value: that the header is there says that no other site has sent the request."
+            },
         };
         foreach (var (method, operation) in document.Paths.Values.SelectMany(p => p.Operations ?? []))
         {
@@ -108,22 +128,35 @@ public static class ApiDescription
         operation.Responses ??= [];
         if (metadata.OfType<IAllowAnonymous>().Any())
             operation.Description = "For everyone.";
-        else if (metadata.OfType<IAuthorizeData>().Select(a => a.Policy).FirstOrDefault(p => p is not null) is { } policy && Enum.TryParse<Right>(policy, out var right))
+        else if (metadata.OfType<IAuthorizeData>().Select(a => a.Policy).FirstOrDefault(p => p is not null) is { } policy
+            && Enum.TryParse<Right>(policy, out var right))
         {
-            operation.Description = $"Needs the right “{policy}”, which these roles have: {string.Join(", ", Rights.OfRole.Where(r => r.Value.Contains(right)).Select(r => r.Key))}.";
+            operation.Description = $"Needs the right “{policy}”, which these roles have: "
+                + $"{string.Join(", ", Rights.OfRole.Where(r => r.Value.Contains(right)).Select(r => r.Key))}.";
             await Problem("401", "Nobody is signed in.");
             await Problem("403", "The role does not include this, or the request may come from another site.");
         }
         foreach (var parameter in (operation.Parameters ?? []).OfType<OpenApiParameter>())
             if (parameter.Name is { } name && Parameters.TryGetValue(name, out var known))
-                (parameter.Description, parameter.Example) = (known.Description, name == "id" && parameter.Schema?.Type == JsonSchemaType.String ? AnId : known.Example.DeepClone());
+                (parameter.Description, parameter.Example) =
+                    (known.Description, name == "id" && parameter.Schema?.Type == JsonSchemaType.String ? AnId : known.Example.DeepClone());
         foreach (var (status, response) in operation.Responses)
             if (response is OpenApiResponse { Description: null or "" } or OpenApiResponse { Description: "OK" } && status.StartsWith('2'))
                 ((OpenApiResponse)response).Description = operation.Summary ?? "Done";
         // Whatever type a client gives it, the body is the file.
         if (operation.OperationId is "importProduct" or "loadLibrary")
-            operation.RequestBody = new OpenApiRequestBody { Required = true, Description = "The file as it is.", Content = new Dictionary<string, OpenApiMediaType> { ["application/octet-stream"] = new() { Schema = new OpenApiSchema { Type = JsonSchemaType.String, Format = "binary" } } } };
-        if (operation.RequestBody is OpenApiRequestBody { Content: { } content } && operation.OperationId is { } id && Requests.TryGetValue(id, out var example))
+            operation.RequestBody = new OpenApiRequestBody
+            {
+                Required = true,
+                Description = "The file as it is.",
+                Content = new Dictionary<string, OpenApiMediaType>
+                {
+                    ["application/octet-stream"] =
+                new() { Schema = new OpenApiSchema { Type = JsonSchemaType.String, Format = "binary" } }
+                }
+            };
+        if (operation.RequestBody is OpenApiRequestBody { Content: { } content } && operation.OperationId is { } id
+            && Requests.TryGetValue(id, out var example))
             foreach (var media in content.Values.OfType<OpenApiMediaType>())
                 media.Example = JsonNode.Parse(example);
 
@@ -132,7 +165,12 @@ public static class ApiDescription
             if (operation.Responses.ContainsKey(status))
                 return;
             var schema = await context.GetOrCreateSchemaAsync(typeof(Microsoft.AspNetCore.Mvc.ProblemDetails), null, cancel);
-            operation.Responses[status] = new OpenApiResponse { Description = description, Content = new Dictionary<string, OpenApiMediaType> { ["application/problem+json"] = new() { Schema = schema } } };
+            operation.Responses[status] =
+                new OpenApiResponse
+                {
+                    Description = description,
+                    Content = new Dictionary<string, OpenApiMediaType> { ["application/problem+json"] = new() { Schema = schema } }
+                };
         }
     }
 }

@@ -29,14 +29,15 @@ public static class Problems
 
     /// <summary>An edit that was not applied: where, why, and what stands there now.</summary>
     public static ProblemHttpResult Refused(EditRefusal refusal, Func<string, string> nameOf) =>
-        Of(refusal.Fault == EditFault.Malformed ? StatusCodes.Status422UnprocessableEntity : StatusCodes.Status409Conflict, refusal.Message, null, new Dictionary<string, object?>
-        {
-            ["fault"] = JsonNamingPolicy.CamelCase.ConvertName(refusal.Fault.ToString()),
-            ["rowId"] = refusal.RowId,
-            ["field"] = refusal.Field,
-            ["current"] = refusal.Current,
-            ["places"] = refusal.Places.Select(p => new { rowId = p.RowId, field = p.Field, name = nameOf(p.RowId) }).ToList(),
-        });
+        Of(refusal.Fault == EditFault.Malformed ? StatusCodes.Status422UnprocessableEntity : StatusCodes.Status409Conflict, refusal.Message, null,
+            new Dictionary<string, object?>
+            {
+                ["fault"] = JsonNamingPolicy.CamelCase.ConvertName(refusal.Fault.ToString()),
+                ["rowId"] = refusal.RowId,
+                ["field"] = refusal.Field,
+                ["current"] = refusal.Current,
+                ["places"] = refusal.Places.Select(p => new { rowId = p.RowId, field = p.Field, name = nameOf(p.RowId) }).ToList(),
+            });
 
     private static string TitleOf(int status) => status switch
     {
@@ -57,7 +58,8 @@ public static class Problems
     public static async Task Write(HttpContext context, int status, string sentence)
     {
         context.Response.StatusCode = status;
-        await context.Response.WriteAsJsonAsync(new ProblemDetails { Status = status, Title = TitleOf(status), Detail = sentence }, (JsonSerializerOptions?)null, "application/problem+json");
+        await context.Response.WriteAsJsonAsync(new ProblemDetails { Status = status, Title = TitleOf(status), Detail = sentence },
+            (JsonSerializerOptions?)null, "application/problem+json");
     }
 }
 
@@ -67,14 +69,16 @@ internal static class EmptyErrors
     public static void UseWordsForEmptyErrors(this IApplicationBuilder app) => app.UseStatusCodePages(page =>
     {
         var context = page.HttpContext;
-        return !context.Request.Path.StartsWithSegments("/api") ? Task.CompletedTask : Problems.Write(context, context.Response.StatusCode, context.Response.StatusCode switch
-        {
-            StatusCodes.Status404NotFound => "There is no such address.",
-            StatusCodes.Status405MethodNotAllowed => $"{context.Request.Method} is not possible at this address.",
-            StatusCodes.Status413PayloadTooLarge => "The request is too large.",
-            StatusCodes.Status415UnsupportedMediaType => "The content of the request is not of a kind that is taken here; it is JSON where nothing else is said.",
-            _ => "The request is not complete or not readable.",
-        });
+        return !context.Request.Path.StartsWithSegments("/api")
+            ? Task.CompletedTask : Problems.Write(context, context.Response.StatusCode, context.Response.StatusCode switch
+            {
+                StatusCodes.Status404NotFound => "There is no such address.",
+                StatusCodes.Status405MethodNotAllowed => $"{context.Request.Method} is not possible at this address.",
+                StatusCodes.Status413PayloadTooLarge => "The request is too large.",
+                StatusCodes.Status415UnsupportedMediaType =>
+                    "The content of the request is not of a kind that is taken here; it is JSON where nothing else is said.",
+                _ => "The request is not complete or not readable.",
+            });
     });
 }
 
@@ -89,7 +93,8 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
         {
             case BadHttpRequestException bad:
                 await WriteAt(context, bad.StatusCode, bad.InnerException is JsonException json
-                    ? (json.Path is { Length: > 1 } path ? $"What stands at {path[2..]} is not what is expected there." : "The body of the request is not what is expected.")
+                    ? (json.Path is { Length: > 1 } path ? $"What stands at {path[2..]} is not what is expected there."
+                        : "The body of the request is not what is expected.")
                     : bad.StatusCode == StatusCodes.Status413PayloadTooLarge ? "The request is too large." : "The request is not complete or not readable.",
                     (bad.InnerException as JsonException)?.Path);
                 return true;
@@ -102,7 +107,8 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
                 await Problems.Write(context, StatusCodes.Status400BadRequest, "A member stands twice in the same object of the request.");
                 return true;
             case PostgresException { SqlState: PostgresErrorCodes.CharacterNotInRepertoire or PostgresErrorCodes.UntranslatableCharacter or "22P05" }:
-                await Problems.Write(context, StatusCodes.Status422UnprocessableEntity, "A text of the request holds a character that cannot be kept. Nothing was changed.");
+                await Problems.Write(context, StatusCodes.Status422UnprocessableEntity,
+                    "A text of the request holds a character that cannot be kept. Nothing was changed.");
                 return true;
             case PostgresException { SqlState: PostgresErrorCodes.ProgramLimitExceeded or PostgresErrorCodes.StringDataRightTruncation }:
                 await Problems.Write(context, StatusCodes.Status422UnprocessableEntity, "A text of the request is too long. Nothing was changed.");
@@ -110,12 +116,15 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
             case PostgresException { SqlState: PostgresErrorCodes.DiskFull or PostgresErrorCodes.IoError or PostgresErrorCodes.OutOfMemory } full:
                 log.LogError(full, "The database has no room left");
                 context.Response.Headers.RetryAfter = "30";
-                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable, "The database has no room left. Nothing was changed; an administrator has to make room.");
+                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable,
+                    "The database has no room left. Nothing was changed; an administrator has to make room.");
                 return true;
             case TooMuchWaiting full:
                 context.Response.Headers.RetryAfter = "5";
-                await Problems.Write(context, full.OfOnePerson ? StatusCodes.Status429TooManyRequests : StatusCodes.Status503ServiceUnavailable, full.OfOnePerson
-                    ? "Very many questions of yours are waiting already. Let some of them be answered first." : "Very many questions are waiting just now. Try again in a moment.");
+                await Problems.Write(context, full.OfOnePerson ? StatusCodes.Status429TooManyRequests : StatusCodes.Status503ServiceUnavailable,
+                    full.OfOnePerson
+                    ? "Very many questions of yours are waiting already. Let some of them be answered first."
+                        : "Very many questions are waiting just now. Try again in a moment.");
                 return true;
             case Superseded:
                 await Problems.Write(context, StatusCodes.Status409Conflict, "A newer question of the same page has taken the place of this one.");
@@ -126,23 +135,28 @@ public sealed class Unforeseen(ILogger<Unforeseen> log) : IExceptionHandler
             case NpgsqlException or TimeoutException or System.Net.Sockets.SocketException when exception is not PostgresException { IsTransient: false }:
                 log.LogWarning(exception, "The database cannot be reached");
                 context.Response.Headers.RetryAfter = "1";
-                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now. Nothing was changed; it is tried again.");
+                await Problems.Write(context, StatusCodes.Status503ServiceUnavailable,
+                    "The database cannot be reached just now. Nothing was changed; it is tried again.");
                 return true;
             default:
                 log.LogError(exception, "Unforeseen");
                 // The same id stands in the log beside what went wrong.
                 context.Response.Headers["X-Request-Id"] = context.TraceIdentifier;
-                await Problems.Write(context, StatusCodes.Status500InternalServerError, $"The program met a fault of its own. Nothing was changed. An administrator finds it in the log as {context.TraceIdentifier}.");
+                await Problems.Write(context, StatusCodes.Status500InternalServerError,
+                    $"The program met a fault of its own. Nothing was changed. An administrator finds it in the log as {context.TraceIdentifier}.");
                 return true;
         }
     }
 
     // The serializer tells of what has no kind in words only.
-    private static readonly Regex KindMissing = new(@"must specify a type discriminator.*Path: (?<path>\S+) ", RegexOptions.CultureInvariant | RegexOptions.Singleline);
+    private static readonly Regex KindMissing =
+        new(@"must specify a type discriminator.*Path: (?<path>\S+) ", RegexOptions.CultureInvariant | RegexOptions.Singleline);
 
     private static Task WriteAt(HttpContext context, int status, string sentence, string? jsonPath)
     {
-        var pointer = jsonPath is null or "$" ? "" : "/" + jsonPath.TrimStart('$', '.').Replace(".", "/", StringComparison.Ordinal).Replace("[", "/", StringComparison.Ordinal).Replace("]", "", StringComparison.Ordinal);
+        var pointer = jsonPath is null or "$"
+            ? "" : "/" + jsonPath.TrimStart('$', '.').Replace(".", "/", StringComparison.Ordinal).Replace("[", "/", StringComparison.Ordinal)
+            .Replace("]", "", StringComparison.Ordinal);
         return Problems.Of(status, sentence, pointer).ExecuteAsync(context);
     }
 }

@@ -17,7 +17,8 @@ public sealed record MemberForm(string Path, string Label, string? Color, bool S
 /// <param name="UnitLabel">The unit as people write it.</param>
 /// <param name="Min">Outermost bound of a number; <paramref name="Max"/> and <paramref name="Step"/> alike.</param>
 /// <param name="Several">For several choices: each value, answered by yes or no at a path of its own.</param>
-public sealed record AskedForm(string Path, string RowId, string Name, string Label, AttributeType Type, bool Required, string Unit, string UnitLabel, string? Min, string? Max, string? Step, IReadOnlyList<ChoiceForm> Choices, IReadOnlyList<MemberForm>? Several);
+public sealed record AskedForm(string Path, string RowId, string Name, string Label, AttributeType Type, bool Required, string Unit, string UnitLabel,
+    string? Min, string? Max, string? Step, IReadOnlyList<ChoiceForm> Choices, IReadOnlyList<MemberForm>? Several);
 
 /// <summary>A stretch of the form: one topic at one place.</summary>
 /// <param name="Place">The subassembly that it belongs to, where it is not the product itself.</param>
@@ -31,7 +32,8 @@ public sealed record PlaceForm(string Path, string Name, string? CountPath, IRea
 
 /// <summary>A computed attribute.</summary>
 /// <param name="Reads">The paths in its formula.</param>
-public sealed record FigureForm(string Path, string RowId, string AssemblyId, string Label, string? Place, bool IsNumber, string Unit, string Formula, IReadOnlyList<string> Reads);
+public sealed record FigureForm(string Path, string RowId, string AssemblyId, string Label, string? Place, bool IsNumber, string Unit, string Formula,
+    IReadOnlyList<string> Reads);
 
 /// <summary>A part or operation line.</summary>
 /// <param name="Kind">part or operation.</param>
@@ -45,7 +47,8 @@ public sealed record LineForm(string Kind, string RowId, string AssemblyId, stri
 public sealed record RowForm(string AssemblyId, string Quantity, IReadOnlyList<string> Reads, string Scrap, string Step);
 
 /// <summary>
-/// The form of a revision at a site and day: everything in its answers that no pick changes. A draft also shows names of the library as it is. It is told once; answers then carry what can
+/// The form of a revision at a site and day: everything in its answers that no pick changes. A draft also shows names of the library as it is. It is told
+/// once; answers then carry what can
 /// change, in the same order.
 /// </summary>
 public sealed record AnswerForm
@@ -69,7 +72,8 @@ public sealed record AnswerForm
     /// <summary>Whether the model has prices at all.</summary>
     public required bool Priced { get; init; }
 
-    public static string KeyOf(CompiledModel compiled, Effectivity at) => compiled.Alike(at) is var alike ? $"{compiled.Revision.Head} {compiled.LibraryVersion} {alike.Site} {alike.Date:O}".TrimEnd() : "";
+    public static string KeyOf(CompiledModel compiled, Effectivity at) =>
+        compiled.Alike(at) is var alike ? $"{compiled.Revision.Head} {compiled.LibraryVersion} {alike.Site} {alike.Date:O}".TrimEnd() : "";
 
     /// <summary>What of an answer every answer at that site and day has alike.</summary>
     internal static AnswerForm Of(CompiledModel compiled, Effectivity at, AnswerView view) => new()
@@ -77,22 +81,28 @@ public sealed record AnswerForm
         Key = KeyOf(compiled, at),
         Sections = [.. view.Sections.Select(s => new SectionForm(s.Id, s.TopicId, s.AssemblyId, s.Title, s.Place, s.Prefix, [.. s.Asked.Select(Of)]))],
         Places = [.. view.Places.Select(p => new PlaceForm(p.Path, p.Name, p.CountPath, p.Prefixes))],
-        Figures = [.. view.Figures.Select(f => new FigureForm(f.Path, f.RowId, f.AssemblyId, f.Label, f.Place, f.IsNumber, f.Unit, f.Formula, [.. f.Because.Select(b => b.Path)]))],
-        Lines = [.. view.Lines.Select(l => new LineForm(l.Kind, l.RowId, l.AssemblyId, l.Prefix, l.HangsOnAnswers ? "" : l.Name, l.HangsOnAnswers ? "" : l.Description, l.Condition))],
+        Figures = [.. view.Figures.Select(f =>
+            new FigureForm(f.Path, f.RowId, f.AssemblyId, f.Label, f.Place, f.IsNumber, f.Unit, f.Formula, [.. f.Because.Select(b => b.Path)]))],
+        Lines = [.. view.Lines.Select(l =>
+            new LineForm(l.Kind, l.RowId, l.AssemblyId, l.Prefix, l.HangsOnAnswers ? "" : l.Name, l.HangsOnAnswers ? "" : l.Description, l.Condition))],
         Rows = RowsOf(compiled.Model),
-        Labels = view.Sections.SelectMany(s => s.Asked).Select(a => a.Path).Concat(view.Figures.Select(f => f.Path)).Distinct().ToDictionary(p => p, compiled.LabelOf),
+        Labels = view.Sections.SelectMany(s => s.Asked).Select(a => a.Path).Concat(view.Figures.Select(f => f.Path)).Distinct()
+            .ToDictionary(p => p, compiled.LabelOf),
         LeftOut = view.LeftOut,
         Priced = view.Priced,
     };
 
     private static AskedForm Of(AskedView a) => new(a.Path, a.RowId, a.Name, a.Label, a.Type, a.Required, a.Unit, a.UnitLabel, a.Min, a.Max, a.Step,
-        [.. a.Choices.Select(c => new ChoiceForm(c.Value, c.Label, c.Color))], a.Several is null ? null : [.. a.Several.Select(m => new MemberForm(m.Path, m.Label, m.Color, m.Suggested))]);
+        [.. a.Choices.Select(c => new ChoiceForm(c.Value, c.Label, c.Color))], a.Several is null
+            ? null : [.. a.Several.Select(m => new MemberForm(m.Path, m.Label, m.Color, m.Suggested))]);
 
-    private static Dictionary<string, RowForm> RowsOf(BoundModel model) => model.Document.AllAssemblies.SelectMany(a => a.Rows.Select(r => (Assembly: a, Row: r)))
+    private static Dictionary<string, RowForm> RowsOf(BoundModel model) =>
+        model.Document.AllAssemblies.SelectMany(a => a.Rows.Select(r => (Assembly: a, Row: r)))
         .Where(x => x.Row is PartLine or OperationLine or Subassembly).DistinctBy(x => x.Row.Id)
         .ToDictionary(x => x.Row.Id, x => x.Row is OperationLine ? Of(model, x.Assembly, x.Row, "run") : Of(model, x.Assembly, x.Row, "quantity"));
 
-    private static RowForm Of(BoundModel model, AssemblyDefinition assembly, Row row, string field) => new(assembly.Id, StoredText.Show(StructureExplainer.FormulaOf(row, field), model.Index),
+    private static RowForm Of(BoundModel model, AssemblyDefinition assembly, Row row, string field) =>
+        new(assembly.Id, StoredText.Show(StructureExplainer.FormulaOf(row, field), model.Index),
         model.Expression(row.Id, field) is { } expression ? [.. expression.All().OfType<BoundAttribute>().Select(a => a.Path).Distinct()] : [],
         row is PartLine { Scrap: { Length: > 0 } scrap } ? scrap : "0", row is PartLine part ? part.Step : "");
 }

@@ -209,7 +209,8 @@ public sealed record OperationState
 }
 
 /// <summary>What is built of one made item, for an order of one.</summary>
-public sealed record StructureState(string Item, string Description, string? Site, string Quantity, TotalsView Totals, IReadOnlyList<BomLineState> Bom, IReadOnlyList<OperationState> Routing);
+public sealed record StructureState(string Item, string Description, string? Site, string Quantity, TotalsView Totals, IReadOnlyList<BomLineState> Bom,
+    IReadOnlyList<OperationState> Routing);
 
 /// <summary>What can change about the answer to a set of picks; the form has the rest, in the same order.</summary>
 public sealed record AnswerState
@@ -246,7 +247,8 @@ public sealed record AnswerState
     public required IReadOnlyList<BecauseView> Values { get; init; }
     public required IReadOnlyList<FaultView> StructureFaults { get; init; }
 
-    /// <summary>How many answers stand as suggestions: what is built, and all that is called “suggested”, counts them, what can still be picked does not.</summary>
+    /// <summary>How many answers stand as suggestions: what is built, and all that is called “suggested”, counts them, what can still be picked does
+    /// not.</summary>
     public required int Suggestions { get; init; }
 
     /// <summary>The list price of one piece in EUR, once nothing more is needed; null where there is none.</summary>
@@ -269,7 +271,8 @@ public sealed record AnswerState
         Clashes = view.Clashes,
         Missing = view.Missing,
         Advice = view.Advice,
-        Figures = [.. view.Figures.Select(f => !f.HasValue ? null : new FigureState { Suggested = f.Suggested, Text = f.Text == f.Suggested ? null : f.Text, Open = !f.Final })],
+        Figures = [.. view.Figures.Select(f => !f.HasValue
+            ? null : new FigureState { Suggested = f.Suggested, Text = f.Text == f.Suggested ? null : f.Text, Open = !f.Final })],
         Lines = [.. view.Lines.Select(l => Of(l, items))],
         Faults = view.Faults,
         Items = items,
@@ -299,17 +302,22 @@ public sealed record AnswerState
             Highest = a.Highest,
             Members = a.Members,
             Cannot = cannot.Count == 0 ? null : cannot,
-            Several = a.Several is null ? null : [.. a.Several.Select(m => new MemberState { State = m.State, Chosen = m.Chosen, CannotBeIn = !m.CanBeIn, CannotBeOut = !m.CanBeOut, Missing = m.Missing, Clash = m.Clash })],
+            Several = a.Several is null ? null : [.. a.Several
+                .Select(m => new MemberState { State = m.State, Chosen = m.Chosen, CannotBeIn = !m.CanBeIn, CannotBeOut = !m.CanBeOut, Missing = m.Missing,
+                Clash = m.Clash })],
         };
     }
 
     private static Dictionary<string, string> ItemsOf(AnswerView view) => view.Lines.Where(l => l.HangsOnAnswers).Select(l => (l.Name, l.Description))
         .Concat(view.Structure is { } structure ? LinesOf(structure).Select(l => (l.Item, l.Description)) : [])
-        .GroupBy(l => l.Item1, l => l.Item2).Where(g => g.Key.Length > 0 && g.Count() > 1 && g.Distinct().Count() == 1).ToDictionary(g => g.Key, g => g.First());
+        .GroupBy(l => l.Item1, l => l.Item2).Where(g => g.Key.Length > 0 && g.Count() > 1 && g.Distinct().Count() == 1)
+            .ToDictionary(g => g.Key, g => g.First());
 
-    private static IEnumerable<BomLineView> LinesOf(StructureView structure) => structure.Bom.SelectMany(l => l.Below is { } below ? LinesOf(below).Prepend(l) : [l]);
+    private static IEnumerable<BomLineView> LinesOf(StructureView structure) =>
+        structure.Bom.SelectMany(l => l.Below is { } below ? LinesOf(below).Prepend(l) : [l]);
 
-    private static string? DescriptionOf(string item, string description, Dictionary<string, string> items) => items.GetValueOrDefault(item) == description ? null : description;
+    private static string? DescriptionOf(string item, string description, Dictionary<string, string> items) =>
+        items.GetValueOrDefault(item) == description ? null : description;
 
     private static LineStateView Of(LineView l, Dictionary<string, string> items) => new()
     {
@@ -377,7 +385,8 @@ public sealed record AnswerState
             known.TryAdd(figure.Path, figure.Suggested);
         return [.. All(structure).Where(b => known.GetValueOrDefault(b.Path) != b.Value).DistinctBy(b => b.Path)];
 
-        static IEnumerable<BecauseView> All(StructureView of) => of.Bom.SelectMany(l => l.Because.Concat(l.QuantityBecause).Concat(l.Below is { } below ? All(below) : []))
+        static IEnumerable<BecauseView> All(StructureView of) =>
+            of.Bom.SelectMany(l => l.Because.Concat(l.QuantityBecause).Concat(l.Below is { } below ? All(below) : []))
             .Concat(of.Routing.SelectMany(o => o.Because.Concat(o.RunBecause)));
     }
 }

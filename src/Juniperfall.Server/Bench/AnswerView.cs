@@ -4,6 +4,7 @@ using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
@@ -59,7 +60,8 @@ public sealed record AskedView
 /// <param name="Suggested">Whether the author suggests it; the others are suggested to be left out.</param>
 /// <param name="CanBeIn">Whether it can be chosen with the other picks.</param>
 /// <param name="CanBeOut">Whether it can be left out with the other picks.</param>
-public sealed record MemberView(string Path, string Label, string? Color, AttributeState State, bool? Chosen, bool Suggested, bool CanBeIn, bool CanBeOut, bool Missing, int Clash);
+public sealed record MemberView(string Path, string Label, string? Color, AttributeState State, bool? Chosen, bool Suggested, bool CanBeIn, bool CanBeOut,
+    bool Missing, int Clash);
 
 /// <summary>A stretch of the form: one topic at one place.</summary>
 /// <param name="Place">The subassembly that it belongs to, where it is not the product itself.</param>
@@ -92,7 +94,8 @@ public sealed record ClashView(int Number, ReasonView Reason);
 /// <param name="Final">Whether it is determined by the picks alone.</param>
 /// <param name="Because">The values in its formula, as suggested now.</param>
 /// <param name="HasValue">Whether it can have a value at all beside the picks; otherwise it is not shown.</param>
-public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, bool IsNumber, string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because, bool HasValue);
+public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, bool IsNumber,
+    string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because, bool HasValue);
 
 /// <summary>A part or operation line of the model that is not built yet.</summary>
 /// <param name="Kind">part or operation.</param>
@@ -101,7 +104,8 @@ public sealed record FigureView(string Path, string RowId, string AssemblyId, st
 /// <param name="Suggested">Whether it is in, out or open as suggested now.</param>
 /// <param name="SuggestedQuantity">As suggested now.</param>
 /// <param name="HangsOnAnswers">Whether its item is looked up by what is answered.</param>
-public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity, LineState Suggested, string SuggestedQuantity, string Condition, bool HangsOnAnswers = false);
+public sealed record LineView(string Kind, string RowId, string AssemblyId, string Prefix, string Name, string Description, LineState State, string Quantity,
+    LineState Suggested, string SuggestedQuantity, string Condition, bool HangsOnAnswers = false);
 
 public sealed record FaultView(string RowId, string AssemblyId, string Sentence);
 
@@ -131,7 +135,8 @@ public sealed record AnswerView
     public required StructureView? Structure { get; init; }
     public required IReadOnlyList<FaultView> StructureFaults { get; init; }
 
-    /// <summary>How many answers stand as suggestions: what is built, and all that is called “suggested”, counts them, what can still be picked does not.</summary>
+    /// <summary>How many answers stand as suggestions: what is built, and all that is called “suggested”, counts them, what can still be picked does
+    /// not.</summary>
     public required int Suggestions { get; init; }
 
     /// <summary>How many faults the model has: of a draft that is tried out, what is faulty is left out.</summary>
@@ -153,8 +158,15 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         var answer = asked.Answer;
         var byPath = answer.Attributes.ToDictionary(a => a.Path);
-        var clashes = answer.Clashes.Select((c, i) => new ClashView(i + 1, Reason(c.Picks, c.Causes) is var reason && c.Finished ? reason : reason with { Sentence = "The last of these does not go with the others; there was no time to find out with which of them, and why." })).ToList();
-        var clashOf = answer.Clashes.SelectMany((c, i) => c.Picks.Select(p => (p.Path, Number: i + 1))).GroupBy(x => x.Path).ToDictionary(g => g.Key, g => g.Min(x => x.Number));
+        var clashes = answer.Clashes.Select((c, i) =>
+            new ClashView(i + 1, Reason(c.Picks, c.Causes) is var reason
+            && c.Finished ? reason : reason with
+            {
+                Sentence =
+            "The last of these does not go with the others; there was no time to find out with which of them, and why."
+            })).ToList();
+        var clashOf = answer.Clashes.SelectMany((c, i) => c.Picks.Select(p => (p.Path, Number: i + 1))).GroupBy(x => x.Path)
+            .ToDictionary(g => g.Key, g => g.Min(x => x.Number));
         return new()
         {
             Head = compiled.Revision.Head,
@@ -178,51 +190,60 @@ internal sealed class AnswerWords(CompiledModel compiled)
     }
 
     private StructureView StructureOf(Asked asked, Structure structure) => StructureView.Of(
-        new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false)).Of(new RollUp(_model.Facts).Ordered(structure, Exact.One)));
+        new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false))
+            .Of(new RollUp(_model.Facts).Ordered(structure, Exact.One)));
 
     private string AssemblyOf(string rowId) => _model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "";
 
     /// <summary>Topics in the author's order; those of a subassembly follow the topic that it stands in.</summary>
-    private IEnumerable<SectionView> Sections(Occurrence? occurrence, Dictionary<string, AttributeAnswer> answers, Answer answer, Dictionary<string, int> clashOf)
+    private IEnumerable<SectionView> Sections(Occurrence? occurrence, Dictionary<string, AttributeAnswer> answers, Answer answer,
+        Dictionary<string, int> clashOf)
     {
         foreach (var topic in occurrence?.Assembly.Topics ?? [])
         {
             var asked = topic.Rows.OfType<AttributeRow>().Select(r => r.Type == AttributeType.Several ? Several(occurrence!, r, answers, answer, clashOf)
                 : answers.TryGetValue(occurrence!.Prefix + r.Id, out var found) ? Of(found, answer, clashOf) : null).OfType<AskedView>().ToList();
             if (asked.Count > 0)
-                yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id, topic.Label.Or(occurrence.Assembly.Label.Or(occurrence.Assembly.Name)), PlaceOf(occurrence), occurrence.Prefix, asked);
+                yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id,
+                    topic.Label.Or(occurrence.Assembly.Label.Or(occurrence.Assembly.Name)), PlaceOf(occurrence), occurrence.Prefix, asked);
             foreach (var below in compiled.Occurrences.Where(o => o.Parent == occurrence && o.Place is { } place && topic.Rows.Contains(place)))
                 foreach (var section in Sections(below, answers, answer, clashOf))
                     yield return section;
         }
     }
 
-    private string? PlaceOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place } ? compiled.Words.PlaceOf(parent, place, occurrence) : null;
+    private string? PlaceOf(Occurrence occurrence) => occurrence is { Parent: { } parent, Place: { } place }
+        ? compiled.Words.PlaceOf(parent, place, occurrence) : null;
 
     /// <summary>The subassemblies that can be there several times, with what says how often.</summary>
     private IEnumerable<PlaceView> Places(Dictionary<string, AttributeAnswer> answers)
     {
-        foreach (var instances in compiled.Occurrences.Where(o => o.Place is not null && ModelIndex.InstancesOf(o.Place).Length > 1).GroupBy(o => (o.Parent, o.Place)))
+        foreach (var instances in compiled.Occurrences.Where(o => o.Place is not null && ModelIndex.InstancesOf(o.Place).Length > 1)
+            .GroupBy(o => (o.Parent, o.Place)))
         {
             var (parent, place) = (instances.Key.Parent!, instances.Key.Place!);
-            var countPath = _model.Expression(place.Id, "instanceCount") is BoundAttribute attribute && answers.ContainsKey(parent.Prefix + attribute.Path) ? parent.Prefix + attribute.Path : null;
+            var countPath = _model.Expression(place.Id, "instanceCount") is BoundAttribute attribute
+                && answers.ContainsKey(parent.Prefix + attribute.Path) ? parent.Prefix + attribute.Path : null;
             var asked = countPath is null ? null : answers[countPath];
             int? count = asked?.Value is { Kind: ValueKind.Number, Number: { IsWhole: true } number } ? (int)number.Numerator : null;
             bool Can(int n) => (asked!.Alternatives ?? asked.Available) is var available
                 && (available.Listed ? available.Has(Value.Of((Exact)n)) : available.Lowest <= (Exact)n && (Exact)n <= available.Highest);
             yield return new(parent.Prefix + place.Id, compiled.Words.NameOf(place), countPath, count,
-                count is { } more && Can(more + 1), count is { } less && less > 0 && Can(less - 1), [.. instances.OrderBy(o => o.Number).Select(o => o.Prefix)]);
+                count is { } more && Can(more + 1), count is { } less && less > 0
+                    && Can(less - 1), [.. instances.OrderBy(o => o.Number).Select(o => o.Prefix)]);
         }
     }
 
-    private AskedView? Several(Occurrence occurrence, AttributeRow row, Dictionary<string, AttributeAnswer> answers, Answer answer, Dictionary<string, int> clashOf)
+    private AskedView? Several(Occurrence occurrence, AttributeRow row, Dictionary<string, AttributeAnswer> answers, Answer answer,
+        Dictionary<string, int> clashOf)
     {
         if (row.ListId is null || !_model.Index.Lists.TryGetValue(row.ListId, out var list))
             return null;
         var members = list.Values.Select(v => answers.GetValueOrDefault(RowPath.OfMember(occurrence.Prefix + row.Id, v.Id))).OfType<AttributeAnswer>().ToList();
         if (members.Count == 0)
             return null;
-        AttributeState[] order = [AttributeState.Clash, AttributeState.Picked, AttributeState.Resting, AttributeState.Open, AttributeState.Suggested, AttributeState.Follows, AttributeState.Absent];
+        AttributeState[] order = [AttributeState.Clash, AttributeState.Picked, AttributeState.Resting, AttributeState.Open, AttributeState.Suggested,
+            AttributeState.Follows, AttributeState.Absent];
         var state = order.First(s => members.Any(m => m.State == s));
         return new()
         {
@@ -236,7 +257,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Required = true,
             Missing = members.Exists(m => answer.Missing.Contains(m.Path)),
             Value = null,
-            ValueLabel = members.Where(m => m.Value is { IsNothing: false, IsTrue: true }).Select(m => compiled.Words.LabelOf(m.Member!)).ToList() is { Count: > 0 } chosen ? string.Join(", ", chosen)
+            ValueLabel = members.Where(m => m.Value is { IsNothing: false, IsTrue: true }).Select(m => compiled.Words.LabelOf(m.Member!))
+                .ToList() is { Count: > 0 } chosen ? string.Join(", ", chosen)
                 : members.TrueForAll(m => m.Value is not null) ? "none" : "",
             Clash = members.Select(m => clashOf.GetValueOrDefault(m.Path)).FirstOrDefault(c => c > 0),
             Unit = "",
@@ -248,8 +270,11 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Highest = null,
             Members = null,
             Choices = [],
-            Several = [.. members.Select(m => new MemberView(m.Path, m.Member!.Label.Or(m.Member.Code), m.Member.Color, m.State, m.Value is { IsNothing: false } value ? value.IsTrue : null, row.SuggestedMembers.Contains(m.Member.Id),
-                (m.Alternatives ?? m.Available).Has(Value.Of(true)), (m.Alternatives ?? m.Available).Has(Value.Of(false)), answer.Missing.Contains(m.Path), clashOf.GetValueOrDefault(m.Path)))],
+            Several = [.. members.Select(m =>
+                new MemberView(m.Path, m.Member!.Label.Or(m.Member.Code), m.Member.Color, m.State,
+                m.Value is { IsNothing: false } value ? value.IsTrue : null, row.SuggestedMembers.Contains(m.Member.Id),
+                (m.Alternatives ?? m.Available).Has(Value.Of(true)), (m.Alternatives ?? m.Available).Has(Value.Of(false)), answer.Missing.Contains(m.Path),
+                    clashOf.GetValueOrDefault(m.Path)))],
         };
     }
 
@@ -300,16 +325,21 @@ internal sealed class AnswerWords(CompiledModel compiled)
         IEnumerable<ChoiceView> choices = row.Type switch
         {
             AttributeType.YesNo => [new("yes", "yes", null, available.Has(Value.Of(true))), new("no", "no", null, available.Has(Value.Of(false)))],
-            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values.Select(v => Value.Choice(v.Id) is var value ? new ChoiceView(compiled.Text.Write(row, value), compiled.Words.LabelOf(v), v.Color, available.Has(value)) : null!),
+            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values
+                .Select(v => Value.Choice(v.Id) is var value
+                ? new ChoiceView(compiled.Text.Write(row, value), compiled.Words.LabelOf(v), v.Color, available.Has(value)) : null!),
             _ => [],
         };
         return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None))];
     }
 
     public CauseView Of(Cause cause) => new(cause.Kind, cause.RowId, AssemblyOf(cause.RowId),
-        cause.Kind == CauseKind.Rule && _model.Index.Rows.TryGetValue(cause.RowId, out var row) ? _model.Index.MarkOf(row) ?? "" : "", compiled.Words.Clause(cause));
+        cause.Kind == CauseKind.Rule && _model.Index.Rows.TryGetValue(cause.RowId, out var row)
+            ? _model.Index.MarkOf(row) ?? "" : "", compiled.Words.Clause(cause));
 
-    public PickView Of(Pick pick) => new(pick.Path, compiled.LabelOf(pick.Path), compiled.At(pick.Path)?.Row is AttributeRow row ? compiled.Text.Write(row, pick.Value) : "", compiled.ValueAt(pick.Path, pick.Value));
+    public PickView Of(Pick pick) =>
+        new(pick.Path, compiled.LabelOf(pick.Path), compiled.At(pick.Path)?.Row is AttributeRow row ? compiled.Text.Write(row, pick.Value) : "",
+        compiled.ValueAt(pick.Path, pick.Value));
 
     /// <summary>A reason as one sentence: the picks that cause it, then what they run against.</summary>
     public ReasonView Reason(IReadOnlyList<Pick> picks, IReadOnlyList<Cause> causes)
@@ -339,9 +369,12 @@ internal sealed class AnswerWords(CompiledModel compiled)
             var at = compiled.At(c.Path)!.Value;
             var unit = compiled.Words.UnitOf(c.Row);
             var because = _model.Expression(c.Row.Id, "expression") is { } expression
-                ? expression.All().OfType<BoundAttribute>().Select(a => at.Occurrence.Prefix + a.Path).Distinct().Select(p => new BecauseView(p, compiled.LabelOf(p), ValueOf(p))).ToList() : [];
-            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c), TextOf(known[c.Path]), _model.TypeOf(c.Row) is { Kind: TypeKind.Number }, unit.Code,
-                c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because, c.Number is not null || c.Value is not null);
+                ? expression.All().OfType<BoundAttribute>().Select(a => at.Occurrence.Prefix + a.Path).Distinct()
+                    .Select(p => new BecauseView(p, compiled.LabelOf(p), ValueOf(p))).ToList() : [];
+            return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c),
+                TextOf(known[c.Path]), _model.TypeOf(c.Row) is { Kind: TypeKind.Number }, unit.Code,
+                c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because, c.Number is not null
+                    || c.Value is not null);
         })];
     }
 
@@ -361,7 +394,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         var unit = compiled.Words.UnitOf(row);
         string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(row.Decimals) : "…";
-        return low is null && high is null ? "no value" : Wording.WithUnit(low == high ? Write(low) : $"{Write(low)} – {Write(high)}", unit.Code);
+        return low is null && high is null ? "no value" : ModelWording.WithUnit(low == high ? Write(low) : $"{Write(low)} – {Write(high)}", unit.Code);
     }
 
     private List<LineView> Lines(Asked asked)
@@ -380,7 +413,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
         if (number.Length == 0 && _model.Expression(part.Id, "itemFrom") is { } from)
         {
             var hangsOn = from.All().OfType<BoundAttribute>().Select(a => line.Prefix + a.Path).Distinct().ToList();
-            number = evaluator is not null && hangsOn.TrueForAll(standing.Contains) && evaluator.Evaluate(from, line.Prefix) is { IsNothing: false, Text: { } text } ? text
+            number = evaluator is not null && hangsOn.TrueForAll(standing.Contains)
+                && evaluator.Evaluate(from, line.Prefix) is { IsNothing: false, Text: { } text } ? text
                 : $"{WhatIsLookedUp(from)} by {string.Join(", ", hangsOn.Select(compiled.LabelOf))}";
         }
         return (number, _model.Facts.Items.TryGetValue(number, out var fact) ? fact.Description.In() : "");
@@ -388,16 +422,25 @@ internal sealed class AnswerWords(CompiledModel compiled)
 
     /// <summary>The property that gives an item, in words, so that open lines can be told apart.</summary>
     private string WhatIsLookedUp(Bound from) =>
-        (from switch { BoundProperty property => _model.Index.NameOf(property.PropertyId), BoundGridFigure figure => _model.Index.NameOf(figure.ColumnId), _ => null })?.Replace('_', ' ') ?? "item";
+        (from switch
+        {
+            BoundProperty property => _model.Index.NameOf(property.PropertyId),
+            BoundGridFigure figure =>
+            _model.Index.NameOf(figure.ColumnId),
+            _ => null
+        })?.Replace('_', ' ') ?? "item";
 
     private LineView Of(LineAnswer line, LineAnswer suggested, (string Name, string Description) item)
     {
         var unit = line.Row is PartLine && _model.Facts.Items.TryGetValue(item.Name, out var fact) ? Unit.TryParse(fact.Unit) ?? Unit.One
-            : line.Row is OperationLine ? Unit.Parse("min") : _model.Expression(line.Row.Id, "quantity") is { } expression ? Unit.ForDisplay(expression.Type.Dimension) : Unit.One;
+            : line.Row is OperationLine ? Unit.Parse("min") : _model.Expression(line.Row.Id, "quantity") is { } expression
+                ? Unit.ForDisplay(expression.Type.Dimension) : Unit.One;
         string Write(Exact? end) => end is { } n ? unit.FromBase(n).ToDisplay(2) : "…";
         string Quantity(LineAnswer of) => of.Numbers.GetValueOrDefault(line.Row is PartLine ? "quantity" : "run") is not { } quantity ? ""
-            : Wording.WithUnit(quantity.Low == quantity.High && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}", unit.Code);
+            : ModelWording.WithUnit(quantity.Low == quantity.High
+                && quantity.Low is not null ? Write(quantity.Low) : $"{Write(quantity.Low)} – {Write(quantity.High)}", unit.Code);
         return new(line.Row is OperationLine ? "operation" : "part", line.Row.Id, AssemblyOf(line.Row.Id), line.Prefix, item.Name, item.Description,
-            line.State, Quantity(line), suggested.State, Quantity(suggested), StoredText.Show(line.Row.AppliesWhen, _model.Index), line.Row is PartLine { Item.Length: 0 });
+            line.State, Quantity(line), suggested.State, Quantity(suggested), StoredText.Show(line.Row.AppliesWhen, _model.Index),
+                line.Row is PartLine { Item.Length: 0 });
     }
 }

@@ -13,13 +13,16 @@ using Juniperfall.Server.Solving;
 namespace Juniperfall.Server.Bench;
 
 /// <param name="Form">The key of the form that the page has; another one is told along.</param>
-public sealed record AnswerRequest(IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null, string? Form = null) : PicksRequest(Picks, Site, Date);
+public sealed record AnswerRequest(IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null, string? Form = null) : PicksRequest(Picks,
+    Site, Date);
 
 /// <param name="Value">The value asked about; null asks why the attribute does not apply.</param>
-public sealed record WhyRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Value, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+public sealed record WhyRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Value, string? Site = null,
+    DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Path">The attribute whose value is wanted; null for a way out of the present clash.</param>
-public sealed record WaysOutRequest(IReadOnlyList<PickRequest> Picks, string? Path, string? Value, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+public sealed record WaysOutRequest(IReadOnlyList<PickRequest> Picks, string? Path, string? Value, string? Site = null,
+    DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Finished">False where time ran out before a reason was found.</param>
 public sealed record WhyAnswer(ReasonView? Reason, bool Possible, bool Finished);
@@ -43,7 +46,8 @@ public sealed record WayOutView(IReadOnlyList<ChangeStep> Changes);
 public sealed record WaysOutAnswer(IReadOnlyList<WayOutView> Ways, ReasonView? Cause, bool Finished, bool More = false);
 
 /// <param name="Expected">The field that the text is for, so that its type is checked.</param>
-public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+public sealed record ExpressionRequest(string AssemblyId, string RowId, string Field, string Text, IReadOnlyList<PickRequest> Picks, string? Site = null,
+    DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Example">What it comes to in a configuration with the present picks; null where none is known yet.</param>
 /// <param name="Final">Whether that configuration leaves nothing open, so that the example is what it comes to.</param>
@@ -65,13 +69,19 @@ public static class BenchEndpoints
     public static void MapBench(this IEndpointRouteBuilder api)
     {
         var bench = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
-        bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer").WithSummary("What can still be chosen beside some picks, what follows, what is computed and built").Produces<AnswerState>();
+        bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer")
+            .WithSummary("What can still be chosen beside some picks, what follows, what is computed and built").Produces<AnswerState>();
         bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").WithSummary("Why a value cannot be had, or why it follows").Produces<WhyAnswer>();
-        bench.MapPost("/why-all", WhyAll).Needs(Right.Read).WithName("whyAll").WithSummary("Why each of the ruled-out values of a choice cannot be had").Produces<WhyAllAnswer>();
-        bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut").WithSummary("Smallest sets of picks to change, out of a clash or towards a wanted value").Produces<WaysOutAnswer>();
-        bench.MapPost("/bounds", Bounds).Needs(Right.Read).WithName("tightBounds").WithSummary("How far a number exactly goes over all that can still be picked").Produces<BoundsAnswer>();
-        bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression").WithSummary("Checks an expression as if it stood in a field, with an example of its value").Produces<ExpressionAnswer>();
-        bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").WithSummary("What can stand at a place of an expression").Produces<CompletionAnswer>();
+        bench.MapPost("/why-all", WhyAll).Needs(Right.Read).WithName("whyAll").WithSummary("Why each of the ruled-out values of a choice cannot be had")
+            .Produces<WhyAllAnswer>();
+        bench.MapPost("/ways-out", WaysOut).Needs(Right.Read).WithName("waysOut")
+            .WithSummary("Smallest sets of picks to change, out of a clash or towards a wanted value").Produces<WaysOutAnswer>();
+        bench.MapPost("/bounds", Bounds).Needs(Right.Read).WithName("tightBounds")
+            .WithSummary("How far a number exactly goes over all that can still be picked").Produces<BoundsAnswer>();
+        bench.MapPost("/expression", Expression).Needs(Right.Read).WithName("checkExpression")
+            .WithSummary("Checks an expression as if it stood in a field, with an example of its value").Produces<ExpressionAnswer>();
+        bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").WithSummary("What can stand at a place of an expression")
+            .Produces<CompletionAnswer>();
     }
 
     private static async Task<IResult> Answer(long id, AnswerRequest request, CompiledModels models, Askers askers, CancellationToken cancel)
@@ -106,9 +116,11 @@ public static class BenchEndpoints
         var question = new Question([.. read.Picks]);
         var follows = value is { } v && attribute.State == AttributeState.Follows && attribute.Value is { } only && only.Equals(v);
         var possible = value is { } w && !follows && (attribute.Alternatives ?? attribute.Available).Has(w);
-        var why = possible ? new Explanation(null, true) : await compiled.Solve(read.At, (reasoner, time) => follows ? reasoner.WhyFollows(question, request.Path, value!.Value, time)
+        var why = possible ? new Explanation(null, true) : await compiled
+            .Solve(read.At, (reasoner, time) => follows ? reasoner.WhyFollows(question, request.Path, value!.Value, time)
             : reasoner.WhyNot(question, request.Path, value, time), cancel);
-        return TypedResults.Ok(new WhyAnswer(why.Reason is { } reason ? new AnswerWords(compiled).Reason(reason.Picks, reason.Causes) : null, possible, why.Finished));
+        return TypedResults.Ok(new WhyAnswer(why.Reason is { } reason ? new AnswerWords(compiled).Reason(reason.Picks, reason.Causes) : null, possible,
+            why.Finished));
     }
 
     private static async Task<IResult> WhyAll(long id, WhyAllRequest request, CompiledModels models, CancellationToken cancel)
@@ -122,10 +134,15 @@ public static class BenchEndpoints
         var question = new Question([.. read.Picks]);
         var words = new AnswerWords(compiled);
         var available = attribute.Alternatives ?? attribute.Available;
-        IEnumerable<Value> all = attribute.Row.Type == AttributeType.YesNo ? [Value.Of(true), Value.Of(false)] : compiled.Model.Index.Lists[attribute.Row.ListId!].Values.Where(v => read.At.Includes(v)).Select(v => Value.Choice(v.Id));
-        var reasons = await compiled.Solve(read.At, (reasoner, time) => all.Where(v => !available.Has(v)).Select(v => (Value: v, Why: reasoner.WhyNot(question, request.Path, v, time))).ToList(), cancel);
-        return TypedResults.Ok(new WhyAllAnswer([.. reasons.Where(r => r.Why.Reason is not null).GroupBy(r => string.Join(";", r.Why.Reason!.Picks) + "|" + string.Join(";", r.Why.Reason.Causes))
-            .Select(g => new RuledOutView([.. g.Select(r => compiled.ValueAt(request.Path, r.Value))], words.Reason(g.First().Why.Reason!.Picks, g.First().Why.Reason!.Causes)))], reasons.TrueForAll(r => r.Why.Finished)));
+        IEnumerable<Value> all = attribute.Row.Type == AttributeType.YesNo
+            ? [Value.Of(true), Value.Of(false)]
+            : compiled.Model.Index.Lists[attribute.Row.ListId!].Values.Where(v => read.At.Includes(v)).Select(v => Value.Choice(v.Id));
+        var reasons = await compiled.Solve(read.At, (reasoner, time) =>
+            all.Where(v => !available.Has(v)).Select(v => (Value: v, Why: reasoner.WhyNot(question, request.Path, v, time))).ToList(), cancel);
+        return TypedResults.Ok(new WhyAllAnswer(
+            [.. reasons.Where(r => r.Why.Reason is not null).GroupBy(r => string.Join(";", r.Why.Reason!.Picks) + "|" + string.Join(";", r.Why.Reason.Causes))
+            .Select(g => new RuledOutView([.. g.Select(r => compiled.ValueAt(request.Path, r.Value))],
+                words.Reason(g.First().Why.Reason!.Picks, g.First().Why.Reason!.Causes)))], reasons.TrueForAll(r => r.Why.Finished)));
     }
 
     private static async Task<IResult> WaysOut(long id, WaysOutRequest request, CompiledModels models, CancellationToken cancel)
@@ -145,7 +162,8 @@ public static class BenchEndpoints
         }
         var question = new Question([.. read.Picks]);
         var words = new AnswerWords(compiled);
-        var (ways, why) = await compiled.Solve(read.At, (reasoner, time) => reasoner.WaysOut(question, wanted, time) is var found && found.Found.IsEmpty && wanted is { } wish
+        var (ways, why) = await compiled
+            .Solve(read.At, (reasoner, time) => reasoner.WaysOut(question, wanted, time) is var found && found.Found.IsEmpty && wanted is { } wish
             ? (found, reasoner.WhyNot(new([]), wish.Path, wish.Value, time)) : (found, new(null, true)), cancel);
         return TypedResults.Ok(new WaysOutAnswer([.. ways.Found.Select(w => new WayOutView([.. w.Changes.Select(c => Step(compiled, c))]))],
             why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished, ways.More));
@@ -161,10 +179,13 @@ public static class BenchEndpoints
         if ((computed is null && !StructureGoals.All.Contains(request.Path))
             || await compiled.Solve(read.At, (reasoner, time) => reasoner.Tight(asked.Answer, request.Path, null, time), cancel) is not { } bounds)
             return Problems.Wrong("/path", "There is no such number.");
-        return TypedResults.Ok(new BoundsAnswer(computed is null ? TotalsReach.Write(request.Path, bounds.Low, bounds.High) : new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
+        return TypedResults.Ok(new BoundsAnswer(computed is null
+            ? TotalsReach.Write(request.Path, bounds.Low, bounds.High)
+            : new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
     }
 
-    private static ChangeStep Step(CompiledModel compiled, Change change) => new(change.From.Path, compiled.LabelOf(change.From.Path), compiled.ValueAt(change.From.Path, change.From.Value),
+    private static ChangeStep Step(CompiledModel compiled, Change change) =>
+        new(change.From.Path, compiled.LabelOf(change.From.Path), compiled.ValueAt(change.From.Path, change.From.Value),
         change.To is { } to && compiled.Text.At(change.From.Path) is { } row ? compiled.Text.Write(row, to) : null,
         change.To is { } value ? compiled.ValueAt(change.From.Path, value) : null);
 
@@ -189,7 +210,8 @@ public static class BenchEndpoints
         string? example = null;
         var final = false;
         // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
-        if (compiled.AskedAlready(read.Picks, read.At) is { Values: { } values } known && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
+        if (compiled.AskedAlready(read.Picks, read.At) is { Values: { } values } known
+            && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
         {
             final = known.Answer.Missing.IsEmpty;
             example = FieldTypes.Write(compiled.Model, expression, new Evaluator(compiled.Model, values, read.At).Evaluate(expression, at.Prefix));

@@ -12,7 +12,8 @@ using Juniperfall.Server.Solving;
 namespace Juniperfall.Server.Bench;
 
 /// <param name="Goal">A number's path, or #cost, #weight, #work, #leadTime or #price of the structure; null fills in by suggestions.</param>
-public sealed record BestRequest(IReadOnlyList<PickRequest> Picks, string? Goal, bool Highest, string? Site = null, DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
+public sealed record BestRequest(IReadOnlyList<PickRequest> Picks, string? Goal, bool Highest, string? Site = null,
+    DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>The best configuration found so far.</summary>
 /// <param name="Values">What to pick for it, of what is still open; empty where there is none.</param>
@@ -27,7 +28,9 @@ public static class BestEndpoint
     private static readonly TimeSpan Longest = TimeSpan.FromMinutes(2);
 
     public static void MapBest(this IEndpointRouteBuilder api) =>
-        api.MapPost("/revisions/{id:long}/best", Best).Needs(Right.Read).WithName("best").WithSummary("Fills in what is open, by suggestions or for the lowest or highest of a number; tells of each better one as an event").ProducesProblem(404).ProducesProblem(422).Produces<BestView>();
+        api.MapPost("/revisions/{id:long}/best", Best).Needs(Right.Read).WithName("best")
+            .WithSummary("Fills in what is open, by suggestions or for the lowest or highest of a number; tells of each better one as an event")
+            .ProducesProblem(404).ProducesProblem(422).Produces<BestView>();
 
     private static async Task<IResult> Best(long id, BestRequest request, CompiledModels models, CancellationToken cancel)
     {
@@ -44,13 +47,15 @@ public static class BestEndpoint
         return TypedResults.ServerSentEvents(Steps(compiled, read.At, asked.Answer, request, cancel));
     }
 
-    private static async IAsyncEnumerable<SseItem<BestView>> Steps(CompiledModel compiled, Effectivity at, Answer answer, BestRequest request, [EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<BestView>> Steps(CompiledModel compiled, Effectivity at, Answer answer, BestRequest request,
+        [EnumeratorCancellation] CancellationToken cancel)
     {
         var steps = Channel.CreateBounded<BestView>(new BoundedChannelOptions(4) { FullMode = BoundedChannelFullMode.DropOldest });
         var words = new Steps(compiled, answer, request.Goal);
         var search = compiled.Solve(at, (reasoner, time) => steps.Writer.TryWrite(request.Goal is { } goal
             ? words.Of(reasoner.Best(answer, goal, request.Highest, time, words.To(steps.Writer)), done: true)
-            : words.Of(new(reasoner.Complete(answer, time), null, null, true), done: true)), cancel, request.Goal is null ? Urgency.Question : Urgency.Analysis, Longest);
+            : words.Of(new(reasoner.Complete(answer, time), null, null, true), done: true)), cancel, request.Goal is null ? Urgency.Question
+                : Urgency.Analysis, Longest);
         _ = search.ContinueWith(_ => steps.Writer.Complete(), TaskScheduler.Default);
         await foreach (var step in steps.Reader.ReadAllAsync(cancel))
             yield return new(step, step.Done ? "done" : "better");
@@ -61,7 +66,8 @@ public static class BestEndpoint
 /// <summary>Writes optima in the words of a model.</summary>
 internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal)
 {
-    private readonly HashSet<string> _picked = [.. answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting).Select(a => a.Path)];
+    private readonly HashSet<string> _picked =
+        [.. answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting).Select(a => a.Path)];
     private double? _first;
 
     public BestView Of(Optimum optimum, bool done)
@@ -69,7 +75,8 @@ internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal)
         var (number, bound) = (optimum.Number?.ToDouble(), optimum.Bound?.ToDouble());
         _first ??= number;
         var share = optimum.Proven ? 1 : number is { } n && bound is { } b && _first is { } f && f != b ? Math.Clamp((f - n) / (f - b), 0, 1) : 0;
-        return new([.. (optimum.Values ?? []).Where(p => !_picked.Contains(p.Path) && compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
+        return new([.. (optimum.Values ?? []).Where(p => !_picked.Contains(p.Path) && compiled.Text.At(p.Path) is not null)
+            .Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
             Write(optimum.Number), Write(optimum.Bound), share, done, optimum.Proven);
     }
 

@@ -2,6 +2,7 @@ using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Server.Bench;
 
@@ -10,7 +11,8 @@ internal static class FieldTypes
 {
     /// <summary>Binds a text as if it stood in a field.</summary>
     public static BindResult Check(BoundModel model, AssemblyDefinition assembly, string rowId, string field, string text) =>
-        model.Index.Rows.GetValueOrDefault(rowId) is Subassembly place && RowPath.InputIndex(field) is { } i && i < place.Inputs.Length && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow input
+        model.Index.Rows.GetValueOrDefault(rowId) is Subassembly place && RowPath.InputIndex(field) is { } i && i < place.Inputs.Length
+            && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow input
             ? model.CheckInput(assembly, text, input) : model.Check(assembly, text, Expected(model, rowId, field));
 
     private static ExpressionType? Expected(BoundModel model, string rowId, string field)
@@ -24,7 +26,8 @@ internal static class FieldTypes
             (AttributeRow attribute, _) => model.TypeOf(attribute),
             (LimitRule, "lower" or "upper") => model.Expression(rowId, "of")?.Type,
             (PartLine, "itemFrom") => ExpressionType.Text,
-            (PartLine part, "quantity") when model.Facts.Items.TryGetValue(part.Item, out var item) && Unit.TryParse(item.Unit) is { } unit => ExpressionType.Number(unit.Dimension),
+            (PartLine part, "quantity") when model.Facts.Items.TryGetValue(part.Item, out var item) && Unit.TryParse(item.Unit) is { } unit =>
+                ExpressionType.Number(unit.Dimension),
             (PriceLine { Effect: PriceEffect.Times }, "amount") => ExpressionType.PlainNumber,
             (PriceLine, "amount") or (PartLine, "surcharge") or (OperationLine, "surcharge") => ExpressionType.Number(Dimension.OfMoney),
             (OperationLine, "batch") => ExpressionType.PlainNumber,
@@ -46,6 +49,6 @@ internal static class FieldTypes
         if (value.Kind != ValueKind.Number)
             return value.ToString();
         var unit = Unit.ForDisplay(expression.Type.Dimension);
-        return Wording.WithUnit(unit.FromBase(value.Number).ToDisplay(4), unit.Code);
+        return ModelWording.WithUnit(unit.FromBase(value.Number).ToDisplay(4), unit.Code);
     }
 }

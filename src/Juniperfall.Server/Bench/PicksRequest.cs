@@ -19,7 +19,8 @@ public record PicksRequest(IReadOnlyList<PickRequest> Picks, string? Site = null
 internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFault> Faults)
 {
     /// <summary>The revision that a request is about, and its picks; or what is wrong with it as a whole.</summary>
-    public static async Task<(CompiledModel? Compiled, ReadPicks? Read, IResult? Problem)> Of(long revisionId, PicksRequest request, CompiledModels models, CancellationToken cancel)
+    public static async Task<(CompiledModel? Compiled, ReadPicks? Read, IResult? Problem)> Of(long revisionId, PicksRequest request, CompiledModels models,
+        CancellationToken cancel)
     {
         if (await models.Get(revisionId, cancel) is not { } compiled)
             return (null, null, Problems.Gone("revision"));

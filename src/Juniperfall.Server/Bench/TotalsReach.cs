@@ -1,5 +1,6 @@
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
@@ -17,10 +18,13 @@ public sealed record TotalReachView(string Goal, string Label, string Text, stri
 public static class TotalsReach
 {
     private static readonly IReadOnlyList<(string Goal, string Label)> Labels =
-        [(StructureGoals.Price, "list price"), (StructureGoals.Cost, "cost"), (StructureGoals.Weight, "weight"), (StructureGoals.Work, "work"), (StructureGoals.LeadTime, "lead time")];
+        [(StructureGoals.Price, "list price"), (StructureGoals.Cost, "cost"), (StructureGoals.Weight, "weight"), (StructureGoals.Work, "work"),
+            (StructureGoals.LeadTime, "lead time")];
 
     public static void MapTotals(this IEndpointRouteBuilder api) =>
-        api.MapPost("/revisions/{id:long}/totals", Totals).Needs(Right.Read).WithName("totals").WithSummary("Price, cost, weight, work and lead time so far: as suggested, and over all that can still be picked").ProducesProblem(404).ProducesProblem(422).Produces<List<TotalReachView>>();
+        api.MapPost("/revisions/{id:long}/totals", Totals).Needs(Right.Read).WithName("totals")
+            .WithSummary("Price, cost, weight, work and lead time so far: as suggested, and over all that can still be picked").ProducesProblem(404)
+            .ProducesProblem(422).Produces<List<TotalReachView>>();
 
     private static async Task<IResult> Totals(long id, PicksRequest request, CompiledModels models, CancellationToken cancel)
     {
@@ -30,7 +34,8 @@ public static class TotalsReach
         var asked = await compiled.Ask(read.Picks, read.At, cancel);
         var totals = await compiled.Solve(read.At, (reasoner, _) => reasoner.Totals(asked.Answer), cancel);
         return TypedResults.Ok(Labels.Where(l => totals.ContainsKey(l.Goal)).Select(l => (l.Goal, l.Label, Reach: totals[l.Goal]))
-            .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Open.Low, l.Reach.Open.High), Write(l.Goal, l.Reach.AsSuggested.Low, l.Reach.AsSuggested.High), l.Reach.Open.IsFinal)).ToList());
+            .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Open.Low, l.Reach.Open.High),
+                Write(l.Goal, l.Reach.AsSuggested.Low, l.Reach.AsSuggested.High), l.Reach.Open.IsFinal)).ToList());
     }
 
     /// <summary>A total, or from where to where it goes, in the unit that people read it in.</summary>
@@ -38,8 +43,14 @@ public static class TotalsReach
     {
         if (goal == StructureGoals.LeadTime)
             return low == high ? $"{low?.ToDisplay(2)} days" : $"{low?.ToDisplay(2) ?? "…"} – {high?.ToDisplay(2) ?? "…"} days";
-        var (unit, decimals) = goal switch { StructureGoals.Weight => (Unit.Parse("kg"), 2), StructureGoals.Work => (Unit.Parse("min"), 1), _ => (Unit.Euro, 2) };
+        var (unit, decimals) = goal switch
+        {
+            StructureGoals.Weight => (Unit.Parse("kg"), 2),
+            StructureGoals.Work => (Unit.Parse("min"), 1),
+            _ =>
+            (Unit.Euro, 2)
+        };
         string Text(Exact? end) => end is not { } number ? "…" : unit == Unit.Euro ? number.ToFixed(decimals) : unit.FromBase(number).ToDisplay(decimals);
-        return Wording.WithUnit(low == high ? Text(low) : $"{Text(low)} – {Text(high)}", unit.Code);
+        return ModelWording.WithUnit(low == high ? Text(low) : $"{Text(low)} – {Text(high)}", unit.Code);
     }
 }

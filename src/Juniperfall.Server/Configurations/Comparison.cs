@@ -15,7 +15,8 @@ namespace Juniperfall.Server.Configurations;
 /// <summary>One of two configurations that are compared.</summary>
 /// <param name="CustomerClass">The name of the class that it is priced for; null for list price.</param>
 /// <param name="Complete">Whether it has a structure; without one there are no parts, operations and totals to compare.</param>
-public sealed record ComparedView(string Id, string Name, string ProductCode, int RevisionNumber, string? Site, DateOnly? Date, bool Complete, string? CustomerClass);
+public sealed record ComparedView(string Id, string Name, string ProductCode, int RevisionNumber, string? Site, DateOnly? Date, bool Complete,
+    string? CustomerClass);
 
 /// <param name="Rows">Everything that either has, what is the same among it.</param>
 public sealed record ComparisonView(ComparedView Left, ComparedView Right, IReadOnlyList<MoveChange> Rows);
@@ -25,11 +26,14 @@ public static class CompareEndpoint
 {
     public static void MapCompare(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/compare", Compare).Needs(Right.Read).WithName("compare").WithSummary("Two configurations side by side").Produces<ComparisonView>().ProducesProblem(404);
-        api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").WithSummary("Two configurations side by side as a workbook").Produces<Stream>(200, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet").ProducesProblem(404).ProducesProblem(422);
+        api.MapGet("/compare", Compare).Needs(Right.Read).WithName("compare").WithSummary("Two configurations side by side").Produces<ComparisonView>()
+            .ProducesProblem(404);
+        api.MapGet("/compare.xlsx", TakeOut).Needs(Right.Read).WithName("takeOutComparison").WithSummary("Two configurations side by side as a workbook")
+            .Produces<Stream>(200, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet").ProducesProblem(404).ProducesProblem(422);
     }
 
-    private static async Task<(ComparedView Head, Compared Side)?> Load(string id, Exact quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    private static async Task<(ComparedView Head, Compared Side)?> Load(string id, Exact quantity, ConfigurationStore store, CompiledModels models,
+        LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
@@ -39,18 +43,22 @@ public static class CompareEndpoint
         return await compiled.InTurn(() => Side(stored, compiled, read, asked, customers, quantity), cancel);
     }
 
-    private static (ComparedView Head, Compared Side) Side(StoredConfiguration stored, CompiledModel compiled, ReadPicks read, Asked asked, CustomerClassFact? customers, Exact quantity)
+    private static (ComparedView Head, Compared Side) Side(StoredConfiguration stored, CompiledModel compiled, ReadPicks read, Asked asked,
+        CustomerClassFact? customers, Exact quantity)
     {
         var view = new AnswerWords(compiled).Of(asked, read.Faults);
         var costs = asked.Result?.Structure is { } structure
             ? FullStructureEndpoints.CostsOf(compiled, asked, structure, customers, quantity) : null;
-        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date, view.Structure is not null, customers?.Label.Or(customers.Code)), new(view, Given(asked), costs));
+        return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date,
+            view.Structure is not null, customers?.Label.Or(customers.Code)), new(view, Given(asked), costs));
     }
 
     /// <summary>The paths that have a value in the configuration, suggestions included; what does not apply has none.</summary>
-    internal static IReadOnlySet<string>? Given(Asked asked) => asked.Values is { } values ? values.Keys.Select(RowPath.OfRow).Concat(values.Keys).ToHashSet() : null;
+    internal static IReadOnlySet<string>? Given(Asked asked) => asked.Values is { } values
+        ? values.Keys.Select(RowPath.OfRow).Concat(values.Keys).ToHashSet() : null;
 
-    private static async Task<(ComparisonView? View, IResult? Problem)> Of(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    private static async Task<(ComparisonView? View, IResult? Problem)> Of(string left, string right, string? quantity, ConfigurationStore store,
+        CompiledModels models, LibraryStore library, CancellationToken cancel)
     {
         if (FullStructureEndpoints.QuantityOf(quantity ?? "1") is not { } lot)
             return (null, Problems.Wrong("/quantity", $"“{quantity}” is not a quantity; it is a whole number from 1 to 1,000,000."));
@@ -58,18 +66,25 @@ public static class CompareEndpoint
             ? (new(a.Head, b.Head, Comparison.Of(a.Side, b.Side)), null) : (null, Problems.Gone("configuration"));
     }
 
-    private static async Task<IResult> Compare(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Compare(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models,
+        LibraryStore library, CancellationToken cancel)
     {
         var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
         return view is null ? problem! : TypedResults.Ok(view);
     }
 
-    private static async Task<IResult> TakeOut(string left, string right, string? quantity, bool? all, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> TakeOut(string left, string right, string? quantity, bool? all, ConfigurationStore store, CompiledModels models,
+        LibraryStore library, CancellationToken cancel)
     {
         var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
-        return view is null ? problem! : TypedResults.File(await Tables.Xlsx([new("Comparison", new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
-                [.. view.Rows.Where(r => all == true || r.Before != r.After).Select(r => new object?[] { r.Kind, r.Name, r.Before, r.After, r.Before == r.After ? "" : "yes" })]),
-                [.. new[] { view.Left, view.Right }.Select((side, i) => (i == 0 ? "Left" : "Right", (object?)$"{side.ProductCode} revision {side.RevisionNumber}, {side.Name}")), ("Quantity", Tables.Number(quantity ?? "1"))])], cancel),
+        return view is null ? problem! : TypedResults
+            .File(await Tables.Xlsx([new("Comparison",
+            new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
+                [.. view.Rows.Where(r => all == true || r.Before != r.After)
+                    .Select(r => new object?[] { r.Kind, r.Name, r.Before, r.After, r.Before == r.After ? "" : "yes" })]),
+                [.. new[] { view.Left, view.Right }.Select((side, i) =>
+                    (i == 0 ? "Left" : "Right", (object?)$"{side.ProductCode} revision {side.RevisionNumber}, {side.Name}")),
+                    ("Quantity", Tables.Number(quantity ?? "1"))])], cancel),
                 "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "comparison.xlsx");
     }
 }
@@ -87,7 +102,8 @@ internal static class Comparison
         var ((before, then, _), (after, now, _)) = (left, right);
         var changes = new List<MoveChange>();
         Compare("attribute", Asked(before, then), Asked(after, now));
-        Compare("figure", before.Figures.Where(f => f.HasValue).ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)), after.Figures.Where(f => f.HasValue).ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)));
+        Compare("figure", before.Figures.Where(f => f.HasValue).ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)),
+            after.Figures.Where(f => f.HasValue).ToDictionary(f => f.Path, f => (Name(f.Place, f.Label), f.Suggested)));
         Compare("part", Lines(before.Structure), Lines(after.Structure));
         Compare("operation", Operations(before.Structure), Operations(after.Structure));
         Compare("total", Totals(left), Totals(right));
@@ -105,7 +121,10 @@ internal static class Comparison
 
     private static string Name(string? place, string label) => place is null ? label : $"{place}: {label}";
 
-    private static Dictionary<string, (string, string)> Asked(AnswerView view, IReadOnlySet<string>? given) => view.Sections.SelectMany(s => s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting && a.Applies != Applicability.Never && (given is null || given.Contains(a.Path)))
+    private static Dictionary<string, (string, string)> Asked(AnswerView view, IReadOnlySet<string>? given) =>
+        view.Sections.SelectMany(s =>
+        s.Asked.Where(a => a.ValueLabel is not null && a.State != AttributeState.Resting && a.Applies != Applicability.Never
+        && (given is null || given.Contains(a.Path)))
         .Select(a => (a.Path, (Name(s.Place, a.Label), a.ValueLabel!)))).ToDictionary();
 
     private static Dictionary<string, (string, string)> Lines(StructureView? structure)

@@ -14,17 +14,22 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Configurations;
 
 /// <summary>A configuration as lists show it.</summary>
-public sealed record ConfigurationEntryView(string Id, string Name, long RevisionId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
+public sealed record ConfigurationEntryView(string Id, string Name, long RevisionId, string ProductCode, string ProductLabel, int RevisionNumber,
+    string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
 
 /// <param name="NewerRevisionId">The latest released revision of the product, where it is a newer one.</param>
-public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber, string RevisionState,
-    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string? CustomerClass, string Author, string ChangedBy, int Version, DateTime ChangedAt, long? NewerRevisionId, int? NewerNumber);
+public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber,
+    string RevisionState,
+    IReadOnlyList<PickRequest> Picks, string? Site, DateOnly? Date, string? CustomerClass, string Author, string ChangedBy, int Version, DateTime ChangedAt,
+        long? NewerRevisionId, int? NewerNumber);
 
 /// <param name="Id">Given by the page, so that a request sent twice makes one configuration.</param>
-public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null, string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
+public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null,
+    string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Version">The version that was seen; a later one is not overwritten.</param>
-public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null, string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
+public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null,
+    string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
 
 public sealed record MoveRequest(long RevisionId, int Version);
 
@@ -34,7 +39,8 @@ public sealed record MoveChange(string Kind, string Name, string Before, string 
 /// <summary>What moving a configuration to another revision changes. Its picks stay as they are.</summary>
 /// <param name="NoLongerAsked">Picks on what the newer revision does not ask; they rest.</param>
 /// <param name="Faults">Picks that the newer revision cannot take.</param>
-public sealed record MovePreview(long RevisionId, int Number, bool? Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing, IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<PickFault> Faults, IReadOnlyList<MoveChange> Changes);
+public sealed record MovePreview(long RevisionId, int Number, bool? Valid, IReadOnlyList<ClashView> Clashes, IReadOnlyList<PickView> Missing,
+    IReadOnlyList<PickView> NoLongerAsked, IReadOnlyList<PickFault> Faults, IReadOnlyList<MoveChange> Changes);
 
 /// <summary>Configurations: saved, found again, moved to a newer revision.</summary>
 public static class ConfigurationEndpoints
@@ -44,16 +50,21 @@ public static class ConfigurationEndpoints
     public static void MapConfigurations(this IEndpointRouteBuilder api)
     {
         var all = api.MapGroup("/configurations").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        all.MapGet("", List).Needs(Right.Read).WithName("configurations").WithSummary("Saved configurations that a search finds").Produces<List<ConfigurationEntryView>>();
+        all.MapGet("", List).Needs(Right.Read).WithName("configurations")
+            .WithSummary("Saved configurations that a search finds").Produces<List<ConfigurationEntryView>>();
         all.MapPost("", Add).Needs(Right.Configure).WithName("saveConfiguration").WithSummary("Saves a configuration").Produces<ConfigurationView>();
         all.MapGet("/{id}", Show).Needs(Right.Read).WithName("configuration").WithSummary("One saved configuration").Produces<ConfigurationView>();
-        all.MapPut("/{id}", Change).Needs(Right.Configure).WithName("changeConfiguration").WithSummary("Changes a saved configuration").Produces<ConfigurationView>();
-        all.MapGet("/{id}/move", PreviewMove).Needs(Right.Read).WithName("previewMove").WithSummary("What moving a configuration to another revision would change").Produces<MovePreview>();
-        all.MapPost("/{id}/move", Move).Needs(Right.Configure).WithName("moveConfiguration").WithSummary("Moves a configuration to another released revision").Produces<ConfigurationView>();
+        all.MapPut("/{id}", Change).Needs(Right.Configure).WithName("changeConfiguration").WithSummary("Changes a saved configuration")
+            .Produces<ConfigurationView>();
+        all.MapGet("/{id}/move", PreviewMove).Needs(Right.Read).WithName("previewMove")
+            .WithSummary("What moving a configuration to another revision would change").Produces<MovePreview>();
+        all.MapPost("/{id}/move", Move).Needs(Right.Configure).WithName("moveConfiguration").WithSummary("Moves a configuration to another released revision")
+            .Produces<ConfigurationView>();
     }
 
     private static async Task<IResult> List(string? search, ConfigurationStore store, CancellationToken cancel) =>
-        TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel)).Select(c => new ConfigurationEntryView(c.Id, c.Name, c.RevisionId, c.ProductCode, c.ProductLabel.Or(c.ProductCode),
+        TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel))
+            .Select(c => new ConfigurationEntryView(c.Id, c.Name, c.RevisionId, c.ProductCode, c.ProductLabel.Or(c.ProductCode),
             c.RevisionNumber, c.RevisionState, c.Author, c.ChangedBy, c.ChangedAt, c.StructureId)).ToList());
 
     private static async Task<IResult> Show(string id, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel) =>
@@ -63,10 +74,12 @@ public static class ConfigurationEndpoints
     {
         if (await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("revision");
-        var newer = (await revisions.RevisionsOf(compiled.Revision.ProductId, cancel)).FirstOrDefault(r => r.State == "released" && r.Number > compiled.Revision.Number);
+        var newer = (await revisions.RevisionsOf(compiled.Revision.ProductId, cancel))
+            .FirstOrDefault(r => r.State == "released" && r.Number > compiled.Revision.Number);
         return TypedResults.Ok(new ConfigurationView(stored.Id, stored.Name, stored.RevisionId, compiled.Revision.ProductId, compiled.Revision.Document.Code,
             compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
-            [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null).Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
+            [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null)
+                .Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
             stored.At.Site, stored.At.Date, stored.CustomerClass, stored.Author, stored.ChangedBy, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
     }
 
@@ -76,10 +89,12 @@ public static class ConfigurationEndpoints
         if (name.Trim().Length is 0 or > 200)
             return (null, Problems.Wrong("/name", "A configuration needs a name of 1 to 200 characters."));
         var (read, problem) = ReadPicks.Of(compiled, request);
-        return read?.Faults is [var fault, ..] ? (null, Problems.Wrong($"/picks/{request.Picks.ToList().FindIndex(r => r.Path == fault.Path)}/value", fault.Sentence)) : (read, problem);
+        return read?.Faults is [var fault, ..]
+            ? (null, Problems.Wrong($"/picks/{request.Picks.ToList().FindIndex(r => r.Path == fault.Path)}/value", fault.Sentence)) : (read, problem);
     }
 
-    private static async Task<IResult> Add(NewConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Add(NewConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
+        RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new configuration is a UUID.");
@@ -94,12 +109,14 @@ public static class ConfigurationEndpoints
         var (name, person) = (request.Name.Trim(), user.Identity!.Name!);
         // The same request can arrive twice; another one of the same id is somebody else's, or of another page of the same person.
         if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel)
-            && !(await store.Load(request.Id, cancel) is { } present && present.Author == person && present.Name == name && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks)))
+            && !(await store.Load(request.Id, cancel) is { } present && present.Author == person && present.Name == name
+                && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks)))
             return Problems.Of(StatusCodes.Status409Conflict, "There is another configuration with this id already. Save yours as a new one.", "/id");
         return await Show(request.Id, store, models, revisions, cancel);
     }
 
-    private static async Task<IResult> Change(string id, ChangedConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Change(string id, ChangedConfiguration request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
+        RevisionStore revisions, LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
@@ -111,11 +128,14 @@ public static class ConfigurationEndpoints
             return unknown;
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
-        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version, user.Identity!.Name!, cancel)
+        return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version,
+            user.Identity!.Name!, cancel)
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 
-    private static IResult Changed() => Problems.Conflict("Someone else has changed this configuration since you opened it. Yours was not stored; reload to see theirs, or save yours under another name.");
+    private static IResult Changed() =>
+        Problems.Conflict("Someone else has changed this configuration since you opened it. Yours was not stored; reload to see theirs, or save yours "
+            + "under another name.");
 
     private static async Task<IResult> PreviewMove(string id, long to, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
     {
@@ -130,10 +150,12 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
             [.. stored.Picks.Where(p => target.Text.At(p.Path) is null).Select(p => new AnswerWords(from).Of(p))],
             now.Faults,
-            [.. Comparison.Of(new(new AnswerWords(from).Of(before, []), CompareEndpoint.Given(before)), new(view, CompareEndpoint.Given(after))).Where(c => c.Before != c.After)]));
+            [.. Comparison.Of(new(new AnswerWords(from).Of(before, []), CompareEndpoint.Given(before)), new(view, CompareEndpoint.Given(after)))
+                .Where(c => c.Before != c.After)]));
     }
 
-    private static async Task<IResult> Move(string id, MoveRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel)
+    private static async Task<IResult> Move(string id, MoveRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
+        RevisionStore revisions, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } from)
             return Problems.Gone("configuration");
@@ -141,6 +163,7 @@ public static class ConfigurationEndpoints
             return Problems.Wrong("/revisionId", "There is no such revision of this product.");
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
-        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, user.Identity!.Name!, cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
+        return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, user.Identity!.Name!,
+            cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 }

@@ -16,7 +16,8 @@ public sealed record AcceptedView(string Reason, string Person, DateTime At);
 /// <summary>One thing that was found, with its proof.</summary>
 /// <param name="Mark">§ and number of a rule; empty for other rows.</param>
 /// <param name="Example">A configuration that shows it, as picks.</param>
-public sealed record HealthFindingView(string Key, HealthKind Kind, HealthWeight Weight, string RowId, string? AssemblyId, string Name, string Mark, string Sentence,
+public sealed record HealthFindingView(string Key, HealthKind Kind, HealthWeight Weight, string RowId, string? AssemblyId, string Name, string Mark,
+    string Sentence,
     IReadOnlyList<PickView>? Example, IReadOnlyList<CauseView>? Causes, AcceptedView? Accepted);
 
 /// <summary>An analysis: what was found so far is shown only once it is done.</summary>
@@ -43,15 +44,20 @@ public static class HealthEndpoints
     {
         var one = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
         one.MapGet("/health", Show).Needs(Right.Read).WithName("health").WithSummary("What analysis finds in a model as a whole").Produces<HealthView>();
-        one.MapPost("/health/accepted", Accept).Needs(Right.Edit).WithName("acceptFinding").WithSummary("Accepts a finding with a reason, or takes that back").Produces<HealthView>();
-        one.MapPost("/count", Count).Needs(Right.Read).WithName("count").WithSummary("How many complete configurations contain some picks").Produces<CountView>();
-        one.MapPost("/rules/{rowId}/removed", Removed).Needs(Right.Read).WithName("removedByRule").WithSummary("How many configurations a rule removes").Produces<RemovedView>();
+        one.MapPost("/health/accepted", Accept).Needs(Right.Edit).WithName("acceptFinding").WithSummary("Accepts a finding with a reason, or takes that back")
+            .Produces<HealthView>();
+        one.MapPost("/count", Count).Needs(Right.Read).WithName("count").WithSummary("How many complete configurations contain some picks")
+            .Produces<CountView>();
+        one.MapPost("/rules/{rowId}/removed", Removed).Needs(Right.Read).WithName("removedByRule").WithSummary("How many configurations a rule removes")
+            .Produces<RemovedView>();
     }
 
     private static async Task<IResult> Show(long id, DateOnly? date, CompiledModels models, HealthRuns runs, HealthStore store, CancellationToken cancel) =>
-        await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await View(compiled, runs.Of(compiled, new(null, date)), store, cancel)) : Problems.Gone("revision");
+        await models.Get(id, cancel) is { } compiled
+            ? TypedResults.Ok(await View(compiled, runs.Of(compiled, new(null, date)), store, cancel)) : Problems.Gone("revision");
 
-    private static async Task<IResult> Accept(long id, DateOnly? date, AcceptRequest request, ClaimsPrincipal user, CompiledModels models, HealthRuns runs, HealthStore store, CancellationToken cancel)
+    private static async Task<IResult> Accept(long id, DateOnly? date, AcceptRequest request, ClaimsPrincipal user, CompiledModels models, HealthRuns runs,
+        HealthStore store, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
@@ -89,7 +95,8 @@ public static class HealthEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        return TypedResults.Ok(ViewOf(await compiled.Solve(read.At, (reasoner, time) => reasoner.Count(new([.. read.Picks]), time), cancel, Urgency.Analysis, CountLimit)));
+        return TypedResults.Ok(ViewOf(await compiled
+            .Solve(read.At, (reasoner, time) => reasoner.Count(new([.. read.Picks]), time), cancel, Urgency.Analysis, CountLimit)));
     }
 
     private static async Task<IResult> Removed(long id, string rowId, DateOnly? date, CompiledModels models, CancellationToken cancel)
@@ -99,7 +106,11 @@ public static class HealthEndpoints
         if (compiled.Model.Index.Rows.GetValueOrDefault(rowId) is not IRule)
             return Problems.Gone("rule");
         var at = new Effectivity(null, date);
-        var (with, without) = await compiled.Solve(at, (reasoner, time) => (reasoner.Count(new([]), time), new Reasoner(compiled.Model.Without(rowId), at).Count(new([]), time)), cancel, Urgency.Analysis, CountLimit * 5);
-        return TypedResults.Ok(new RemovedView(with.Exact && without.Exact ? (without.Number - with.Number).ToString(System.Globalization.CultureInfo.InvariantCulture) : null, ViewOf(with), ViewOf(without)));
+        var (with, without) = await compiled
+            .Solve(at, (reasoner, time) => (reasoner.Count(new([]), time), new Reasoner(compiled.Model.Without(rowId), at).Count(new([]), time)), cancel,
+            Urgency.Analysis, CountLimit * 5);
+        return TypedResults.Ok(new RemovedView(with.Exact
+            && without.Exact ? (without.Number - with.Number).ToString(System.Globalization.CultureInfo.InvariantCulture) : null, ViewOf(with),
+            ViewOf(without)));
     }
 }

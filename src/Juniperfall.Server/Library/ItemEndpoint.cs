@@ -10,7 +10,8 @@ namespace Juniperfall.Server.Library;
 
 /// <summary>A row of a model that names an item.</summary>
 /// <param name="How">“fixed”, “by value” where a property of a value names it, “substitute”, or “made as” for a subassembly.</param>
-public sealed record UsedInModel(long RevisionId, string ProductCode, string ProductLabel, int Revision, string State, string AssemblyId, string RowId, string RowName, string How, string Condition, string Quantity);
+public sealed record UsedInModel(long RevisionId, string ProductCode, string ProductLabel, int Revision, string State, string AssemblyId, string RowId,
+    string RowName, string How, string Condition, string Quantity);
 
 public sealed record UsedInStructure(string StructureId, string Name, string ProductCode, int Revision, DateTime MadeAt);
 
@@ -18,8 +19,10 @@ public sealed record PerSite(string Site, string Label, string Store, string Cos
 
 /// <summary>One item with all that the register knows, and where it is used.</summary>
 /// <param name="More">Whether there are more uses than are listed.</param>
-public sealed record ItemPageView(ItemView Item, IReadOnlyDictionary<string, string> Descriptions, IReadOnlyList<PerSite> Sites, IReadOnlyDictionary<string, string> Conversions, string OrderMultiple, string LeadTimeDays,
-    IReadOnlyDictionary<string, string> Properties, IReadOnlyList<string> Substitutes, IReadOnlyList<UsedInModel> Models, IReadOnlyList<UsedInStructure> Structures, bool More = false);
+public sealed record ItemPageView(ItemView Item, IReadOnlyDictionary<string, string> Descriptions, IReadOnlyList<PerSite> Sites,
+    IReadOnlyDictionary<string, string> Conversions, string OrderMultiple, string LeadTimeDays,
+    IReadOnlyDictionary<string, string> Properties, IReadOnlyList<string> Substitutes, IReadOnlyList<UsedInModel> Models,
+        IReadOnlyList<UsedInStructure> Structures, bool More = false);
 
 /// <summary>The page of one item.</summary>
 public static class ItemEndpoint
@@ -27,7 +30,8 @@ public static class ItemEndpoint
     private const int MostStructures = 200, MostRevisions = 200;
 
     public static void MapItem(this IEndpointRouteBuilder api) =>
-        api.MapGet("/items/{number}", Show).Needs(Right.Read).WithName("item").WithSummary("An item with where it is used").Produces<ItemPageView>().ProducesProblem(404);
+        api.MapGet("/items/{number}", Show).Needs(Right.Read).WithName("item").WithSummary("An item with where it is used").Produces<ItemPageView>()
+            .ProducesProblem(404);
 
     private static async Task<IResult> Show(string number, LibraryStore library, CompiledModels models, CancellationToken cancel)
     {
@@ -40,10 +44,14 @@ public static class ItemEndpoint
             if (await models.Get(id, cancel) is { } compiled)
                 used.AddRange(Uses(compiled, number));
         var structures = await library.StructuresWith(number, MostStructures + 1, cancel);
-        return TypedResults.Ok(new ItemPageView(new(item.Number, item.Description.In(), item.Unit, item.Kind, item.Active, item.Cost, item.Weight), item.Description.Texts,
-            [.. facts.Sites.Values.Where(s => item.Stores.ContainsKey(s.Code) || item.Costs.ContainsKey(s.Code)).Select(s => new PerSite(s.Code, s.Label.Or(s.Code), item.Stores.GetValueOrDefault(s.Code, ""), item.CostAt(s.Code).ToString()))],
-            item.Conversions, item.OrderMultiple, item.LeadTimeDays, item.Properties, [.. item.Substitutes.Select(s => s.Product is null ? s.Item : $"{s.Item} in {s.Product}")],
-            used, [.. structures.Take(MostStructures).Select(s => new UsedInStructure(s.Id, s.Name, s.Product, s.Revision, s.MadeAt))], revisions.Count > MostRevisions || structures.Count > MostStructures));
+        return TypedResults.Ok(new ItemPageView(new(item.Number, item.Description.In(), item.Unit, item.Kind, item.Active, item.Cost, item.Weight),
+            item.Description.Texts,
+            [.. facts.Sites.Values.Where(s => item.Stores.ContainsKey(s.Code) || item.Costs.ContainsKey(s.Code))
+                .Select(s => new PerSite(s.Code, s.Label.Or(s.Code), item.Stores.GetValueOrDefault(s.Code, ""), item.CostAt(s.Code).ToString()))],
+            item.Conversions, item.OrderMultiple, item.LeadTimeDays, item.Properties,
+                [.. item.Substitutes.Select(s => s.Product is null ? s.Item : $"{s.Item} in {s.Product}")],
+            used, [.. structures.Take(MostStructures).Select(s => new UsedInStructure(s.Id, s.Name, s.Product, s.Revision, s.MadeAt))],
+                revisions.Count > MostRevisions || structures.Count > MostStructures));
     }
 
     private static IEnumerable<UsedInModel> Uses(CompiledModel compiled, string number)
@@ -52,14 +60,17 @@ public static class ItemEndpoint
         foreach (var assembly in model.Document.AllAssemblies)
             foreach (var row in assembly.Rows)
                 if (How(row) is { } how)
-                    yield return new(compiled.Revision.Id, compiled.Revision.Document.Code, compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
-                        assembly.Id, row.Id, $"{assembly.Label.Or(assembly.Name)}: {compiled.NameOf(row.Id)}", how, StoredText.Show(row.AppliesWhen, model.Index),
+                    yield return new(compiled.Revision.Id, compiled.Revision.Document.Code,
+                        compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
+                        assembly.Id, row.Id, $"{assembly.Label.Or(assembly.Name)}: {compiled.NameOf(row.Id)}", how,
+                            StoredText.Show(row.AppliesWhen, model.Index),
                         StoredText.Show(row switch { PartLine part => part.Quantity, Subassembly place => place.Quantity, _ => "" }, model.Index));
 
         string? How(Row row) => row switch
         {
             PartLine part when part.Item == number => "fixed",
-            PartLine part when model.Expression(part.Id, "itemFrom") is { } from && ItemReading.TextsOf(model.Index, from, null, model.Index.FactsOf(model.Index.AssemblyOfRow[part.Id])).Contains(number) => "by value",
+            PartLine part when model.Expression(part.Id, "itemFrom") is { } from
+                && ItemReading.TextsOf(model.Index, from, null, model.Index.FactsOf(model.Index.AssemblyOfRow[part.Id])).Contains(number) => "by value",
             PartLine part when part.SubstituteItems.Contains(number) => "substitute",
             Subassembly place when place.Item == number => "made as",
             CombinationGrid grid when DrawnRows.Items(grid.DrawnFrom, model.Facts).Any(i => i.Number == number) => "drawn row",

@@ -13,7 +13,8 @@ public sealed record CodeView(string Code, string Label);
 
 public sealed record StandardOperationView(string Code, string Label, string WorkCentre, string Setup, string Run, string Instructions);
 
-public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<CodeView> WorkCentres, IReadOnlyList<string> Units, IReadOnlyList<StandardOperationView> StandardOperations, IReadOnlyList<CodeView> CustomerClasses);
+public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<CodeView> WorkCentres, IReadOnlyList<string> Units,
+    IReadOnlyList<StandardOperationView> StandardOperations, IReadOnlyList<CodeView> CustomerClasses);
 
 /// <summary>A table of the library as it is shown and edited: the first column says which one a row is about.</summary>
 /// <param name="Found">How many rows a search finds; those beyond what is listed are on later pages. Above 100,000 it is counted no further.</param>
@@ -49,9 +50,11 @@ public sealed record ReadAsView(IReadOnlyList<SheetNameView> Sheets, string? She
 /// <param name="Stored">Whether it was done.</param>
 /// <param name="Cells">The first cells that change or are filled; <paramref name="CellCount"/> says how many there are.</param>
 /// <param name="ReadAs">How the file was read; null for what was typed.</param>
-public sealed record LoadView(int Rows, int Added, int Changed, int Same, int FaultyRows, int FaultCount, IReadOnlyList<CellFaultView> Faults, bool Stored, IReadOnlyList<CellChangeView> Cells, int CellCount, ReadAsView? ReadAs = null);
+public sealed record LoadView(int Rows, int Added, int Changed, int Same, int FaultyRows, int FaultCount, IReadOnlyList<CellFaultView> Faults, bool Stored,
+    IReadOnlyList<CellChangeView> Cells, int CellCount, ReadAsView? ReadAs = null);
 
-/// <summary>The library: items, work centres, sites, standard operations and customer classes, as tables that are searched, edited, loaded and taken out.</summary>
+/// <summary>The library: items, work centres, sites, standard operations and customer classes, as tables that are searched, edited, loaded and taken
+/// out.</summary>
 public static class LibraryEndpoints
 {
     private const int MostListed = 200, MostFaults = 500;
@@ -59,31 +62,40 @@ public static class LibraryEndpoints
     public static void MapLibrary(this IEndpointRouteBuilder api)
     {
         api.MapGet("/items", async (string? search, LibraryStore library, CancellationToken cancel) => (await library.Find(search ?? "", MostListed, cancel))
-            .Select(i => new ItemView(i.Number, i.Description.In(), i.Unit, i.Kind, i.Active, i.Cost, i.Weight)).ToList()).Needs(Right.Read).WithName("items").WithSummary("Items of the register that a search finds");
+            .Select(i => new ItemView(i.Number, i.Description.In(), i.Unit, i.Kind, i.Active, i.Cost, i.Weight)).ToList()).Needs(Right.Read).WithName("items")
+                .WithSummary("Items of the register that a search finds");
         api.MapGet("/library", async (LibraryStore library, CancellationToken cancel) =>
         {
             var facts = (await library.Load(cancel)).Facts;
             return new LibraryView([.. facts.Sites.Values.Select(s => new CodeView(s.Code, s.Label.Or(s.Code)))],
                 [.. facts.WorkCentres.Values.Select(w => new CodeView(w.Code, w.Label.Or(w.Code)))], [.. Core.Quantities.Unit.Common],
-                [.. facts.StandardOperations.Values.Select(o => new StandardOperationView(o.Code, o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run, o.Instructions.In()))],
+                [.. facts.StandardOperations.Values
+                    .Select(o => new StandardOperationView(o.Code, o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run, o.Instructions.In()))],
                 [.. facts.CustomerClasses.Values.Select(c => new CodeView(c.Code, c.Label.Or(c.Code)))]);
         }).Needs(Right.Read).WithName("library").WithSummary("Sites, work centres, units, standard operations and customer classes");
         var tables = api.MapGroup("/library/{table}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").WithSummary("A table of the library, or what a search finds in it").Produces<LibraryTableView>();
-        tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").WithSummary("Stores cells of a table of the library").Produces<LoadView>();
-        tables.MapPost("/removed", Remove).Needs(Right.EditLibrary).WithName("removeFromLibrary").WithSummary("Takes a row that nothing uses out of the library").Produces(204);
-        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).TakesUpTo(RequestSizes.Table).WithName("loadLibrary").WithSummary("Looks through a CSV or XLSX file, and loads it when told to").Produces<LoadView>();
-        tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").WithSummary("A table of the library as a file").Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
+        tables.MapGet("", Show).Needs(Right.Read).WithName("libraryTable").WithSummary("A table of the library, or what a search finds in it")
+            .Produces<LibraryTableView>();
+        tables.MapPost("/rows", Edit).Needs(Right.EditLibrary).WithName("editLibrary").WithSummary("Stores cells of a table of the library")
+            .Produces<LoadView>();
+        tables.MapPost("/removed", Remove).Needs(Right.EditLibrary).WithName("removeFromLibrary")
+            .WithSummary("Takes a row that nothing uses out of the library").Produces(204);
+        tables.MapPost("/load", LoadFile).Needs(Right.EditLibrary).TakesUpTo(RequestSizes.Table).WithName("loadLibrary")
+            .WithSummary("Looks through a CSV or XLSX file, and loads it when told to").Produces<LoadView>();
+        tables.MapGet("/file.{format}", TakeOut).Needs(Right.Read).WithName("unloadLibrary").WithSummary("A table of the library as a file")
+            .Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
     }
 
     private static async Task<IResult> Show(string table, string? search, string? after, LibraryStore library, CancellationToken cancel)
     {
         var facts = (await library.Load(cancel)).Facts;
         if (table == "items")
-            return View(LibraryTables.Items([.. facts.Sites.Keys]).Write([.. await library.Find(search ?? "", MostListed, cancel, after ?? "")]), await library.Count(search ?? "", cancel));
+            return View(LibraryTables.Items([.. facts.Sites.Keys]).Write([.. await library.Find(search ?? "", MostListed, cancel, after ?? "")]),
+                await library.Count(search ?? "", cancel));
         return Small(table, facts) is { } small ? View(small, small.Rows.Count) : Problems.Gone("table of the library");
 
-        static IResult View(Table of, long found) => TypedResults.Ok(new LibraryTableView(of.Columns, [.. of.Rows.Select(r => (IReadOnlyList<string>)[.. r.Select(c => (string)c!)])], found));
+        static IResult View(Table of, long found) =>
+            TypedResults.Ok(new LibraryTableView(of.Columns, [.. of.Rows.Select(r => (IReadOnlyList<string>)[.. r.Select(c => (string)c!)])], found));
     }
 
     private static Table? Small(string table, LibraryFacts facts) => table switch
@@ -96,21 +108,24 @@ public static class LibraryEndpoints
     };
 
     private static async Task<IResult> Edit(string table, LibraryRows request, LibraryRemoval removal, LibraryStore library, CancellationToken cancel) =>
-        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", removal, library, cancel, request.Before?.Select(r => r.ToArray()).ToList());
+        await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", removal, library,
+            cancel, request.Before?.Select(r => r.ToArray()).ToList());
 
     private static async Task<IResult> Remove(string table, RemovedRow request, LibraryRemoval removal, LibraryStore library, CancellationToken cancel)
     {
         if (table != "items" && Small(table, (await library.Load(cancel)).Facts) is null)
             return Problems.Gone("table of the library");
         return await removal.Remove(table, request.Key, cancel) is { } user
-            ? Problems.Conflict($"“{request.Key}” is in use: {user}. {(table == "items" ? "Set it inactive instead; then nothing new can take it." : "Take it out there first.")}") : TypedResults.NoContent();
+            ? Problems.Conflict($"“{request.Key}” is in use: {user}. "
+                + $"{(table == "items" ? "Set it inactive instead; then nothing new can take it." : "Take it out there first.")}") : TypedResults.NoContent();
     }
 
     /// <summary>A file: looked at only (check), taken as a whole or not at all (all), or as far as its rows are sound (good).</summary>
     /// <param name="sheet">The name of the sheet of a workbook; the first that can be seen where none is named.</param>
     /// <param name="separator">What stands between the cells of a text: comma, semicolon or tab; it is recognised where none is named.</param>
     /// <param name="decimalComma">Whether the numbers of a text have a decimal comma; it is recognised where that is not said.</param>
-    private static async Task<IResult> LoadFile(string table, string mode, string? sheet, string? separator, bool? decimalComma, HttpRequest request, LibraryRemoval removal, LibraryStore library,
+    private static async Task<IResult> LoadFile(string table, string mode, string? sheet, string? separator, bool? decimalComma, HttpRequest request,
+        LibraryRemoval removal, LibraryStore library,
         CancellationToken cancel)
     {
         if (separator is not (null or "comma" or "semicolon" or "tab"))
@@ -119,12 +134,14 @@ public static class LibraryEndpoints
             return Problems.Wrong("/mode", "A file is checked, loaded as a whole (all), or as far as its rows are sound (good).");
         using var memory = new MemoryStream();
         await request.Body.CopyToAsync(memory, cancel);
-        var (read, error) = SheetReader.Read(memory.ToArray(), new(sheet, separator switch { "comma" => ',', "semicolon" => ';', "tab" => '\t', _ => null }, decimalComma), cancel);
+        var (read, error) = SheetReader
+            .Read(memory.ToArray(), new(sheet, separator switch { "comma" => ',', "semicolon" => ';', "tab" => '\t', _ => null }, decimalComma), cancel);
         return read is null ? Problems.Wrong("", error!) : await Take(table, read, mode, removal, library, cancel);
     }
 
     /// <param name="seen">What stood in the cells when they were seen.</param>
-    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryRemoval removal, LibraryStore library, CancellationToken cancel, List<string[]>? seen = null)
+    private static async Task<IResult> Take(string table, Sheet sheet, string mode, LibraryRemoval removal, LibraryStore library, CancellationToken cancel,
+        List<string[]>? seen = null)
     {
         while (true)
         {
@@ -136,38 +153,53 @@ public static class LibraryEndpoints
     }
 
     /// <summary>Null where the library changed while this was looked at.</summary>
-    private static async Task<IResult?> Take(string table, Sheet sheet, string mode, Storage.Library live, LibraryRemoval removal, LibraryStore library, List<string[]>? seen,
+    private static async Task<IResult?> Take(string table, Sheet sheet, string mode, Storage.Library live, LibraryRemoval removal, LibraryStore library,
+        List<string[]>? seen,
         CancellationToken cancel)
     {
         var facts = live.Facts;
         switch (table)
         {
             case "items":
-                return await Finish(LibraryTables.Items([.. facts.Sites.Keys]), facts.Items.GetValueOrDefault, ItemCheck(facts, sheet), i => i.Number, (f, items) => f with { Items = items });
+                return await Finish(LibraryTables.Items([.. facts.Sites.Keys]), facts.Items.GetValueOrDefault, ItemCheck(facts, sheet), i =>
+                    i.Number, (f, items) => f with { Items = items });
             case "work-centres":
-                return await Finish(LibraryTables.WorkCentres, facts.WorkCentres.GetValueOrDefault, w => w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site) ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null,
+                return await Finish(LibraryTables.WorkCentres, facts.WorkCentres.GetValueOrDefault, w =>
+                    w.Site.Length > 0 && !facts.Sites.ContainsKey(w.Site)
+                    ? ("site", $"There is no site “{w.Site}”; there are {string.Join(", ", facts.Sites.Keys)}.") : null,
                     w => w.Code, (f, centres) => f with { WorkCentres = centres });
             case "sites":
                 var kept = await KeptOnLines(facts, LibraryTables.Sites.Read(sheet, facts.Sites.GetValueOrDefault, null).Good, removal, cancel);
-                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, s => SiteCheck(facts, s, kept), s => s.Code, (f, sites) => f with { Sites = sites });
+                return await Finish(LibraryTables.Sites, facts.Sites.GetValueOrDefault, s => SiteCheck(facts, s, kept), s => s.Code, (f, sites) =>
+                    f with { Sites = sites });
             case "standard-operations":
-                return await Finish(LibraryTables.StandardOperations, facts.StandardOperations.GetValueOrDefault, o => o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre) ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null,
+                return await Finish(LibraryTables.StandardOperations, facts.StandardOperations.GetValueOrDefault, o =>
+                    o.WorkCentre.Length > 0 && !facts.WorkCentres.ContainsKey(o.WorkCentre)
+                    ? ("work centre", $"There is no work centre “{o.WorkCentre}”.") : null,
                     o => o.Code, (f, operations) => f with { StandardOperations = operations });
             case "customer-classes":
-                return await Finish(LibraryTables.CustomerClasses, facts.CustomerClasses.GetValueOrDefault, null, c => c.Code, (f, classes) => f with { CustomerClasses = classes });
+                return await Finish(LibraryTables.CustomerClasses, facts.CustomerClasses.GetValueOrDefault, null, c => c.Code, (f, classes) =>
+                    f with { CustomerClasses = classes });
             default:
                 return Problems.Gone("table of the library");
         }
 
-        async Task<IResult?> Finish<T>(LibraryTable<T> of, Func<string, T?> existing, Func<T, (string, string)?>? check, Func<T, string> keyOf, Func<LibraryFacts, System.Collections.Immutable.ImmutableSortedDictionary<string, T>, LibraryFacts> with) where T : class
+        async Task<IResult?> Finish<T>(LibraryTable<T> of, Func<string, T?> existing, Func<T, (string, string)?>? check, Func<T, string> keyOf,
+            Func<LibraryFacts, System.Collections.Immutable.ImmutableSortedDictionary<string, T>, LibraryFacts> with) where T : class
         {
             var change = of.Read(sheet, existing, check);
             if (seen is not null && of.Stale(sheet, seen, existing) is { Count: > 0 } stale)
-                change = change with { Faults = [.. stale, .. change.Faults], FaultyRows = stale.Select(f => f.Row).Concat(change.Faults.Select(f => f.Row)).Distinct().Count() };
+                change = change with
+                {
+                    Faults = [.. stale, .. change.Faults],
+                    FaultyRows = stale.Select(f => f.Row).Concat(change.Faults.Select(f => f.Row)).Distinct().Count()
+                };
             // What stands in the head of a table, or nothing sound in it, is never half done.
             var stored = mode != "check" && (mode == "good" || change.Faults.Count == 0);
             if (stored && change.Good.Count > 0)
-                if (!await library.Merge(with(LibraryFacts.Empty, System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel, live.Version))
+                if (!await library.Merge(with(LibraryFacts.Empty,
+                    System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel,
+                    live.Version))
                     return null;
             return TypedResults.Ok(new LoadView(change.Rows, change.Added, change.Changed, change.Same, change.FaultyRows, change.Faults.Count,
                 [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence, f.IsStale))], stored,
@@ -176,7 +208,8 @@ public static class LibraryEndpoints
     }
 
     private static ReadAsView? ReadAs(Sheet sheet) => sheet.Sheets.Count == 0 && sheet.Read.Separator is null ? null
-        : new([.. sheet.Sheets.Select(s => new SheetNameView(s.Name, s.Hidden))], sheet.Read.Sheet, sheet.Read.Separator?.ToString(), sheet.Read.DecimalComma == true);
+        : new([.. sheet.Sheets.Select(s => new SheetNameView(s.Name, s.Hidden))], sheet.Read.Sheet, sheet.Read.Separator?.ToString(),
+            sheet.Read.DecimalComma == true);
 
     private static IEnumerable<string> TakenAway(LibraryFacts facts, SiteFact site) =>
         facts.Sites.GetValueOrDefault(site.Code)?.Stores.Where(s => !site.Stores.Contains(s, StringComparer.OrdinalIgnoreCase)) ?? [];
@@ -197,7 +230,8 @@ public static class LibraryEndpoints
     {
         foreach (var store in TakenAway(facts, site))
         {
-            var kept = facts.Items.Values.Where(i => store.Equals(i.Stores.GetValueOrDefault(site.Code), StringComparison.OrdinalIgnoreCase)).Select(i => i.Number).ToList();
+            var kept = facts.Items.Values.Where(i => store.Equals(i.Stores.GetValueOrDefault(site.Code), StringComparison.OrdinalIgnoreCase))
+                .Select(i => i.Number).ToList();
             if (kept.Count > 0)
                 return ("stores", $"{kept.Count} items are kept in the store “{store}”, {kept[0]} among them. Keep them elsewhere first, then take it away.");
             if (keptOnLines.TryGetValue((site.Code, store), out var revision))
@@ -233,7 +267,8 @@ public static class LibraryEndpoints
         return format switch
         {
             "csv" => TypedResults.File(Tables.Csv(whole), "text/csv; charset=utf-8", $"{table}.csv"),
-            "xlsx" => TypedResults.File(await Tables.Xlsx([new(table, whole)], cancel), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", $"{table}.xlsx"),
+            "xlsx" => TypedResults.File(await Tables.Xlsx([new(table, whole)], cancel), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+                $"{table}.xlsx"),
             _ => Problems.Gone("format"),
         };
     }

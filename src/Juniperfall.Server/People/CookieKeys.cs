@@ -22,7 +22,8 @@ public static class CookieKeys
     public static void AddCookieKeys(this IServiceCollection services, string file)
     {
         services.AddDataProtection().SetApplicationName("juniperfall").ProtectKeysWithCertificate(ReadOrMake(file));
-        services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(s => new ConfigureOptions<KeyManagementOptions>(o => o.XmlRepository = new InDatabase(s.GetRequiredService<ProtectionKeyStore>())));
+        services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(s =>
+            new ConfigureOptions<KeyManagementOptions>(o => o.XmlRepository = new InDatabase(s.GetRequiredService<ProtectionKeyStore>())));
     }
 
     private static X509Certificate2 ReadOrMake(string file)
@@ -48,7 +49,13 @@ public static class CookieKeys
         // Nobody else may read it, not even for a moment; of two servers that start at once, the second takes that of the first.
         try
         {
-            using var made = new FileStream(file, new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+            using var made = new FileStream(file,
+                new FileStreamOptions
+                {
+                    Mode = FileMode.CreateNew,
+                    Access = FileAccess.Write,
+                    UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite
+                });
             made.Write(certificate.Export(X509ContentType.Pfx));
         }
         catch (IOException) when (File.Exists(file))

@@ -15,7 +15,8 @@ public static class CrossSite
         var request = context.Request;
         var safe = HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method);
         if (!safe && (!request.Headers.ContainsKey(Header) || IsForeign(request)))
-            await Problems.Write(context, StatusCodes.Status403Forbidden, $"A request that changes something carries the header {Header} and comes from this site.");
+            await Problems.Write(context, StatusCodes.Status403Forbidden,
+                $"A request that changes something carries the header {Header} and comes from this site.");
         else
             await next();
     });

@@ -13,7 +13,8 @@ public sealed class Mail(IConfiguration configuration, TimeProvider clock)
     public bool IsPossible => _folder is not null;
 
     /// <summary>Where the pages are that a letter links to: the setting Address where the server does not know how it is reached.</summary>
-    public string BaseOf(HttpRequest request) => configuration["Address"] is { Length: > 0 } address ? address.TrimEnd('/') : $"{request.Scheme}://{request.Host}";
+    public string BaseOf(HttpRequest request) => configuration["Address"] is { Length: > 0 } address
+        ? address.TrimEnd('/') : $"{request.Scheme}://{request.Host}";
 
     /// <exception cref="InvalidOperationException">The setting Mail is missing.</exception>
     public async Task Send(string display, string address, string subject, string text, CancellationToken cancel)
@@ -29,7 +30,8 @@ public sealed class Mail(IConfiguration configuration, TimeProvider clock)
         message.From.Add(new MailboxAddress("Juniperfall", "juniperfall@localhost"));
         message.To.Add(new MailboxAddress(display, address));
         var name = $"{clock.GetUtcNow():yyyyMMdd-HHmmss}-{Guid.NewGuid():n}.eml";
-        await using var file = new FileStream(Path.Combine(folder, name), new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        await using var file = new FileStream(Path.Combine(folder, name),
+            new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
         await message.WriteToAsync(file, cancel);
     }
 }

@@ -22,17 +22,23 @@ public static class PasswordLinks
     public static void MapPasswords(this IEndpointRouteBuilder api)
     {
         var password = api.MapGroup("/password").TakesUpTo(RequestSizes.SignIn).ProducesProblem(422);
-        password.MapPost("/link", Look).AllowAnonymous().WithName("passwordLink").WithSummary("Whose link it is, through which a password can be chosen").Produces<PasswordLink>().ProducesProblem(410);
-        password.MapPost("", Choose).AllowAnonymous().WithName("choosePassword").WithSummary("Chooses a password through a link, once").Produces(204).ProducesProblem(410);
-        password.MapPut("", Change).Needs(Right.Read).WithName("changePassword").WithSummary("Changes the password of whoever is signed in; what else is open of them ends").Produces<Me>();
+        password.MapPost("/link", Look).AllowAnonymous().WithName("passwordLink").WithSummary("Whose link it is, through which a password can be chosen")
+            .Produces<PasswordLink>().ProducesProblem(410);
+        password.MapPost("", Choose).AllowAnonymous().WithName("choosePassword").WithSummary("Chooses a password through a link, once").Produces(204)
+            .ProducesProblem(410);
+        password.MapPut("", Change).Needs(Right.Read).WithName("changePassword")
+            .WithSummary("Changes the password of whoever is signed in; what else is open of them ends").Produces<Me>();
     }
 
     private static async Task<IResult> Look(AskedLink asked, PersonStore people, CancellationToken cancel) =>
         await people.OfLink(PasswordToken.HashOf(asked.Token), cancel) is { } person ? TypedResults.Ok(new PasswordLink(person.Name, person.Display)) : Over();
 
-    private static IResult Over() => Problems.Of(StatusCodes.Status410Gone, "This link has been used, or is older than a day, or a newer one was sent. Ask an administrator for another one.");
+    private static IResult Over() =>
+        Problems.Of(StatusCodes.Status410Gone,
+        "This link has been used, or is older than a day, or a newer one was sent. Ask an administrator for another one.");
 
-    private static async Task<IResult> Choose(ChosenPassword chosen, HttpContext context, PersonStore people, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Choose(ChosenPassword chosen, HttpContext context, PersonStore people, AuditStore audit, NpgsqlDataSource data,
+        CancellationToken cancel)
     {
         var hash = PasswordToken.HashOf(chosen.Token);
         if (await people.OfLink(hash, cancel) is not { } person)
@@ -48,7 +54,8 @@ public static class PasswordLinks
         return TypedResults.NoContent();
     }
 
-    private static async Task<IResult> Change(ChangedPassword changed, HttpContext context, ClaimsPrincipal user, PersonStore people, SessionStore sessions, SignInAttempts attempts, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Change(ChangedPassword changed, HttpContext context, ClaimsPrincipal user, PersonStore people, SessionStore sessions,
+        SignInAttempts attempts, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
     {
         // A page left open is no place to try passwords.
         var address = context.AddressOf();
@@ -70,6 +77,7 @@ public static class PasswordLinks
             await work.Commit(cancel);
         }
         // This page goes on with a session of its own.
-        return await SignIn.Open(person, context, sessions, cancel) is { } me ? TypedResults.Ok(me) : Problems.Of(StatusCodes.Status401Unauthorized, "Sign in to go on.");
+        return await SignIn.Open(person, context, sessions, cancel) is { } me
+            ? TypedResults.Ok(me) : Problems.Of(StatusCodes.Status401Unauthorized, "Sign in to go on.");
     }
 }

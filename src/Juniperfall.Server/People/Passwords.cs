@@ -36,13 +36,16 @@ public static class Passwords
     public static string? Objection(string password, Person person)
     {
         if (password.Length < Shortest)
-            return $"A password has at least {Shortest} characters; this one has {password.Length}. A few words that have nothing to do with each other are easy to keep in mind.";
+            return $"A password has at least {Shortest} characters; this one has {password.Length}. A few words that have nothing to do with each other "
+                + $"are easy to keep in mind.";
         if (password.Length > Longest)
             return $"A password has at most {Longest} characters.";
         if (Common.Value.Contains(password.ToLowerInvariant()))
             return "This password is one of those that everyone tries first. Take another one.";
-        var own = $"{person.Name} {person.Display} {person.Mail} juniperfall".ToLowerInvariant().Split([' ', '.', '@', '-'], StringSplitOptions.RemoveEmptyEntries).Where(w => w.Length >= 3).ToHashSet();
-        return Parts(password.ToLowerInvariant(), own) < FewestParts ? "This password is easy to guess: it is made of common words, names or runs of the same characters. Take another one." : null;
+        var own = $"{person.Name} {person.Display} {person.Mail} juniperfall".ToLowerInvariant()
+            .Split([' ', '.', '@', '-'], StringSplitOptions.RemoveEmptyEntries).Where(w => w.Length >= 3).ToHashSet();
+        return Parts(password.ToLowerInvariant(), own) < FewestParts
+            ? "This password is easy to guess: it is made of common words, names or runs of the same characters. Take another one." : null;
     }
 
     /// <summary>How many parts a text is put together from: a common word, a name, or a run is one, any other character is one.</summary>

@@ -30,9 +30,12 @@ public static partial class PeopleEndpoints
     {
         var people = api.MapGroup("/people").TakesUpTo(RequestSizes.SignIn).ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         people.MapGet("", List).Needs(Right.Administer).WithName("people").WithSummary("Everyone who can, or could, sign in").Produces<PeopleView>();
-        people.MapPost("", Add).Needs(Right.Administer).WithName("addPerson").WithSummary("Adds a person and sends them a link to choose a password").Produces<LinkSent>();
-        people.MapPatch("/{name}", Change).Needs(Right.Administer).WithName("changePerson").WithSummary("Changes a person’s name, role, address, or whether they may sign in").Produces<PersonView>();
-        people.MapPost("/{name}/link", Send).Needs(Right.Administer).WithName("sendPasswordLink").WithSummary("Sends a person a link to choose a new password").Produces<LinkSent>();
+        people.MapPost("", Add).Needs(Right.Administer).WithName("addPerson").WithSummary("Adds a person and sends them a link to choose a password")
+            .Produces<LinkSent>();
+        people.MapPatch("/{name}", Change).Needs(Right.Administer).WithName("changePerson")
+            .WithSummary("Changes a person’s name, role, address, or whether they may sign in").Produces<PersonView>();
+        people.MapPost("/{name}/link", Send).Needs(Right.Administer).WithName("sendPasswordLink").WithSummary("Sends a person a link to choose a new password")
+            .Produces<LinkSent>();
     }
 
     private static async Task<IResult> List(PersonStore people, CancellationToken cancel) =>
@@ -50,14 +53,17 @@ public static partial class PeopleEndpoints
             return Problems.Wrong("/display", "A person needs a name of 1 to 100 characters.");
         if (!Rights.OfRole.ContainsKey(role))
             return Problems.Wrong("/role", $"There is no role “{role}”; there are {string.Join(", ", Rights.OfRole.Keys)}.");
-        return mail.Length <= 200 && MailAddress.TryCreate(mail, out var address) && address.Address == mail ? null : Problems.Wrong("/mail", "A mail address looks like name@example.com.");
+        return mail.Length <= 200 && MailAddress.TryCreate(mail, out var address)
+            && address.Address == mail ? null : Problems.Wrong("/mail", "A mail address looks like name@example.com.");
     }
 
-    private static async Task<IResult> Add(NewPerson request, HttpContext context, PersonStore people, AuditStore audit, Mail mail, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Add(NewPerson request, HttpContext context, PersonStore people, AuditStore audit, Mail mail, NpgsqlDataSource data,
+        CancellationToken cancel)
     {
         var name = request.Name.Trim().ToLowerInvariant();
         if (!SignInName().IsMatch(name))
-            return Problems.Wrong("/name", "A sign-in name has 1 to 60 letters without accents, digits, dots, dashes and underscores, and begins with a letter or digit.");
+            return Problems.Wrong("/name",
+                "A sign-in name has 1 to 60 letters without accents, digits, dots, dashes and underscores, and begins with a letter or digit.");
         if (Objection(request.Display, request.Role, request.Mail.Trim()) is { } wrong)
             return wrong;
         if (!mail.IsPossible)
@@ -65,20 +71,30 @@ public static partial class PeopleEndpoints
         var person = new Person(name, request.Display.Trim(), request.Role, "") { Mail = request.Mail.Trim() };
         await using var work = await UnitOfWork.Begin(data, cancel);
         if (!await people.Add(work, person, false, cancel))
-            return Problems.Of(StatusCodes.Status409Conflict, $"There is somebody with the sign-in name “{name}” already, perhaps one who may no longer sign in.", "/name");
+            return Problems.Of(StatusCodes.Status409Conflict,
+                $"There is somebody with the sign-in name “{name}” already, perhaps one who may no longer sign in.", "/name");
         await audit.Add(work, context.Happened(AuditKind.PersonAdded, name, person.Role), cancel);
         return TypedResults.Ok(await SendLink(person, work, context, people, audit, mail, cancel));
     }
 
-    private static IResult NoMail() => Problems.Of(StatusCodes.Status503ServiceUnavailable, "This server sends no mail: the setting Mail, a folder for letters, is missing. Nothing was changed.");
+    private static IResult NoMail() =>
+        Problems.Of(StatusCodes.Status503ServiceUnavailable,
+        "This server sends no mail: the setting Mail, a folder for letters, is missing. Nothing was changed.");
 
-    private static async Task<IResult> Change(string name, ChangedPerson request, HttpContext context, PersonStore people, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Change(string name, ChangedPerson request, HttpContext context, PersonStore people, AuditStore audit,
+        NpgsqlDataSource data, CancellationToken cancel)
     {
         await using var work = await UnitOfWork.Begin(data, cancel);
         await people.Lock(work, cancel);
         if (await people.Entry(work, name, cancel) is not { } before)
             return Problems.Gone("person");
-        var after = before with { Display = request.Display?.Trim() ?? before.Display, Role = request.Role ?? before.Role, Mail = request.Mail?.Trim() ?? before.Mail, Active = request.Active ?? before.Active };
+        var after = before with
+        {
+            Display = request.Display?.Trim() ?? before.Display,
+            Role = request.Role ?? before.Role,
+            Mail = request.Mail?.Trim() ?? before.Mail,
+            Active = request.Active ?? before.Active
+        };
         // Somebody of old may have no address; that is asked for when it is changed.
         if (Objection(after.Display, after.Role, after.Mail.Length == 0 && request.Mail is null ? "none@example.com" : after.Mail) is { } wrong)
             return wrong;
@@ -104,7 +120,8 @@ public static partial class PeopleEndpoints
             yield return (AuditKind.PersonChanged, $"{after.Display}, {after.Mail}");
     }
 
-    private static async Task<IResult> Send(string name, HttpContext context, PersonStore people, AuditStore audit, Mail mail, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Send(string name, HttpContext context, PersonStore people, AuditStore audit, Mail mail, NpgsqlDataSource data,
+        CancellationToken cancel)
     {
         if (await people.Find(name, cancel) is not { } person)
             return Problems.Gone("person who may sign in");
@@ -117,7 +134,8 @@ public static partial class PeopleEndpoints
     }
 
     /// <summary>Ends the work. The letter goes last, so that no link is under way that was not kept.</summary>
-    private static async Task<LinkSent> SendLink(Person person, UnitOfWork work, HttpContext context, PersonStore people, AuditStore audit, Mail mail, CancellationToken cancel)
+    private static async Task<LinkSent> SendLink(Person person, UnitOfWork work, HttpContext context, PersonStore people, AuditStore audit, Mail mail,
+        CancellationToken cancel)
     {
         var (token, hash) = PasswordToken.New();
         await people.AddLink(work, person.Name, hash, PasswordToken.Lasts, cancel);

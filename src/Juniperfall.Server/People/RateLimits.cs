@@ -4,15 +4,18 @@ using Microsoft.AspNetCore.RateLimiting;
 
 namespace Juniperfall.Server.People;
 
-/// <summary>How many requests one person, or one address that is not signed in, can send: far more than a page sends, far less than would keep others waiting.</summary>
+/// <summary>How many requests one person, or one address that is not signed in, can send: far more than a page sends, far less than would keep others
+/// waiting.</summary>
 public static class RateLimits
 {
     public const int Burst = 600, PerSecondOfPerson = 60, PerSecondOfAddress = 30;
 
     public static void AddRateLimits(this IServiceCollection services) => services.AddRateLimiter(o =>
     {
-        o.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => !context.Request.Path.StartsWithSegments("/api") ? RateLimitPartition.GetNoLimiter("")
-            : context.User.Identity?.Name is { } person ? Bucket($"person {person}", PerSecondOfPerson) : Bucket($"address {context.Connection.RemoteIpAddress}", PerSecondOfAddress));
+        o.GlobalLimiter = PartitionedRateLimiter
+            .Create<HttpContext, string>(context => !context.Request.Path.StartsWithSegments("/api") ? RateLimitPartition.GetNoLimiter("")
+            : context.User.Identity?.Name is { } person ? Bucket($"person {person}", PerSecondOfPerson)
+                : Bucket($"address {context.Connection.RemoteIpAddress}", PerSecondOfAddress));
         o.OnRejected = async (rejected, _) =>
         {
             rejected.HttpContext.Response.Headers.RetryAfter = "1";

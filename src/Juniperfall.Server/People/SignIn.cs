@@ -20,7 +20,8 @@ public static class SignIn
     /// <summary>After so many failed attempts on a name from one address, each further one has to wait twice as long as the one before.</summary>
     public const int FreeAttempts = 5;
 
-    /// <summary>After so many failed attempts on a name, or from an address, each further one is looked at more slowly: nobody is barred by what others do.</summary>
+    /// <summary>After so many failed attempts on a name, or from an address, each further one is looked at more slowly: nobody is barred by what others
+    /// do.</summary>
     public const int AttemptsAtFullSpeed = 30;
 
     /// <summary>Over how long attempts are counted.</summary>
@@ -36,12 +37,15 @@ public static class SignIn
 
     public static void MapSignIn(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/session", Enter).AllowAnonymous().TakesUpTo(RequestSizes.SignIn).WithName("signIn").WithSummary("Signs in: sets the cookie that all else asks for").Produces<Me>().ProducesProblem(401);
-        api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me").WithSummary("Who is signed in, and what that role may do");
+        api.MapPost("/session", Enter).AllowAnonymous().TakesUpTo(RequestSizes.SignIn).WithName("signIn")
+            .WithSummary("Signs in: sets the cookie that all else asks for").Produces<Me>().ProducesProblem(401);
+        api.MapGet("/session", (ClaimsPrincipal user) => MeOf(user)).Needs(Right.Read).WithName("me")
+            .WithSummary("Who is signed in, and what that role may do");
         api.MapDelete("/session", Leave).Needs(Right.Read).WithName("signOut").WithSummary("Signs out");
     }
 
-    private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, SessionStore sessions, SignInAttempts attempts, AuditStore audit, CancellationToken cancel)
+    private static async Task<IResult> Enter(Credentials credentials, HttpContext context, PersonStore people, SessionStore sessions, SignInAttempts attempts,
+        AuditStore audit, CancellationToken cancel)
     {
         var address = context.AddressOf();
         var earlier = await attempts.Begin(credentials.Name, address, Window, cancel);
@@ -105,10 +109,12 @@ public static class SignIn
     {
         var seconds = (int)Math.Ceiling(wait.TotalSeconds);
         context.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        return Problems.Of(StatusCodes.Status429TooManyRequests, $"Too many failed attempts. Try again in {(seconds == 1 ? "a second" : seconds <= 60 ? $"{seconds} seconds" : $"{(seconds + 59) / 60} minutes")}.");
+        return Problems.Of(StatusCodes.Status429TooManyRequests,
+            $"Too many failed attempts. Try again in {(seconds == 1 ? "a second" : seconds <= 60 ? $"{seconds} seconds" : $"{(seconds + 59) / 60} minutes")}.");
     }
 
-    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, SessionStore sessions, AuditStore audit, CancellationToken cancel)
+    private static async Task<Microsoft.AspNetCore.Http.HttpResults.NoContent> Leave(HttpContext context, SessionStore sessions, AuditStore audit,
+        CancellationToken cancel)
     {
         if (SessionOf(context.User) is { } session)
             await sessions.End(session, cancel);
@@ -122,7 +128,8 @@ public static class SignIn
     private static Guid? SessionOf(ClaimsPrincipal user) => Guid.TryParse(user.FindFirstValue(SessionClaim), out var id) ? id : null;
 
     private static ClaimsPrincipal PrincipalOf(Person person, Guid session) => new(new ClaimsIdentity(
-        [new(SessionClaim, session.ToString()), new(ClaimTypes.Name, person.Name), new(ClaimTypes.GivenName, person.Display), new(ClaimTypes.Role, person.Role)], CookieAuthenticationDefaults.AuthenticationScheme));
+        [new(SessionClaim, session.ToString()), new(ClaimTypes.Name, person.Name), new(ClaimTypes.GivenName, person.Display),
+            new(ClaimTypes.Role, person.Role)], CookieAuthenticationDefaults.AuthenticationScheme));
 
     private static Me MeOf(ClaimsPrincipal user)
     {
@@ -143,7 +150,8 @@ public static class SignIn
             o.Events.OnRedirectToLogin = c => Problems.Write(c.HttpContext, StatusCodes.Status401Unauthorized, "Sign in to go on.");
             o.Events.OnRedirectToAccessDenied = async c =>
             {
-                var happened = c.HttpContext.Happened(AuditKind.Forbidden, "", $"{c.Request.Method} {c.Request.Path}"[..Math.Min(200, c.Request.Method.Length + 1 + c.Request.Path.Value!.Length)]);
+                var happened = c.HttpContext.Happened(AuditKind.Forbidden, "",
+                    $"{c.Request.Method} {c.Request.Path}"[..Math.Min(200, c.Request.Method.Length + 1 + c.Request.Path.Value!.Length)]);
                 await c.HttpContext.RequestServices.GetRequiredService<AuditStore>().AddOnceAMinute(happened, c.HttpContext.RequestAborted);
                 await Problems.Write(c.HttpContext, StatusCodes.Status403Forbidden, "Your role does not include this.");
             };

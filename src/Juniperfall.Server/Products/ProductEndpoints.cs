@@ -17,10 +17,12 @@ public sealed record ProductMade(string ProductId, long RevisionId);
 
 /// <summary>A product as lists show it.</summary>
 /// <param name="Released">The number of the latest released revision.</param>
-public sealed record ProductView(string Id, string Code, string Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt, int? Released);
+public sealed record ProductView(string Id, string Code, string Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt,
+    int? Released);
 
 /// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
-public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt, long Configurations);
+public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
+    long Configurations);
 
 /// <summary>A revision of another product that reuses one of this.</summary>
 /// <param name="Reuses">The number of the revision that is reused.</param>
@@ -39,11 +41,16 @@ public static class ProductEndpoints
         var products = api.MapGroup("/products").ProducesProblem(409).ProducesProblem(422);
         products.MapGet("", List).Needs(Right.Read).WithName("products").WithSummary("Products with their latest revision").Produces<List<ProductView>>();
         products.MapPost("", Make).Needs(Right.Edit).WithName("makeProduct").WithSummary("Makes a product with an empty model").Produces<ProductMade>();
-        products.MapPost("/file", Import).Needs(Right.Edit).TakesUpTo(RequestSizes.File).WithName("importProduct").WithSummary("Takes a model file or a UVL file in, as a new product or the next draft").Produces<ProductImported>();
-        products.MapGet("/{productId}", Show).Needs(Right.Read).WithName("product").WithSummary("One product with its latest revision").Produces<ProductView>().ProducesProblem(404);
-        products.MapGet("/{productId}/revisions", Revisions).Needs(Right.Read).WithName("revisions").WithSummary("All revisions of a product").Produces<List<RevisionEntryView>>();
-        products.MapGet("/{productId}/reusers", Reusers).Needs(Right.Read).WithName("reusers").WithSummary("The products that reuse a product").Produces<List<ReuserView>>();
-        products.MapPost("/{productId}/revisions", OpenNext).Needs(Right.Edit).WithName("openNextRevision").WithSummary("Opens the next draft of a released product").Produces<ProductMade>();
+        products.MapPost("/file", Import).Needs(Right.Edit).TakesUpTo(RequestSizes.File).WithName("importProduct")
+            .WithSummary("Takes a model file or a UVL file in, as a new product or the next draft").Produces<ProductImported>();
+        products.MapGet("/{productId}", Show).Needs(Right.Read).WithName("product").WithSummary("One product with its latest revision").Produces<ProductView>()
+            .ProducesProblem(404);
+        products.MapGet("/{productId}/revisions", Revisions).Needs(Right.Read).WithName("revisions")
+            .WithSummary("All revisions of a product").Produces<List<RevisionEntryView>>();
+        products.MapGet("/{productId}/reusers", Reusers).Needs(Right.Read).WithName("reusers")
+            .WithSummary("The products that reuse a product").Produces<List<ReuserView>>();
+        products.MapPost("/{productId}/revisions", OpenNext).Needs(Right.Edit).WithName("openNextRevision")
+            .WithSummary("Opens the next draft of a released product").Produces<ProductMade>();
     }
 
     private static async Task<IResult> List(string? search, RevisionStore store, CancellationToken cancel) =>
@@ -52,7 +59,8 @@ public static class ProductEndpoints
     private static async Task<IResult> Show(string productId, RevisionStore store, CancellationToken cancel) =>
         await store.Product(productId, cancel) is { } product ? TypedResults.Ok(View(product)) : Problems.Gone("product");
 
-    private static ProductView View(ProductEntry p) => new(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released);
+    private static ProductView View(ProductEntry p) =>
+        new(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released);
 
     private static async Task<IResult> Make(NewProduct request, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
     {
@@ -70,7 +78,8 @@ public static class ProductEndpoints
             Code = code,
             Label = label,
             Root = $"a{id:n}",
-            Assemblies = [new() { Id = $"a{id:n}", Name = code.ToLowerInvariant(), Label = label, Topics = [new() { Id = $"t{id:n}", Label = LocalText.English("General") }] }],
+            Assemblies = [new() { Id = $"a{id:n}", Name = code.ToLowerInvariant(), Label = label,
+                Topics = [new() { Id = $"t{id:n}", Label = LocalText.English("General") }] }],
         };
         if (await store.CreateProduct(document, user.Identity!.Name!, cancel) is { } revision)
             return TypedResults.Ok(new ProductMade(document.Id, revision));
@@ -83,7 +92,8 @@ public static class ProductEndpoints
             .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations)).ToList());
 
     private static async Task<IResult> Reusers(string productId, RevisionStore store, CancellationToken cancel) =>
-        TypedResults.Ok((await store.ReusersOf(productId, cancel)).Select(r => new ReuserView(r.ProductId, r.Code, r.Label.Or(r.Code), r.RevisionId, r.Number, r.State, r.Reuses)).ToList());
+        TypedResults.Ok((await store.ReusersOf(productId, cancel))
+            .Select(r => new ReuserView(r.ProductId, r.Code, r.Label.Or(r.Code), r.RevisionId, r.Number, r.State, r.Reuses)).ToList());
 
     private static async Task<IResult> OpenNext(string productId, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
     {
@@ -103,6 +113,8 @@ public static class ProductEndpoints
         var outcome = request.Query["format"] == "uvl"
             ? await ModelImport.ImportUvl(body.ToArray(), Guid.NewGuid().ToString("n"), user.Identity!.Name!, data, cancel)
             : await ModelImport.Import(body.ToArray(), user.Identity!.Name!, data, cancel);
-        return outcome.Made is { } made ? TypedResults.Ok(new ProductImported(made.ProductId, made.RevisionId, [.. outcome.Unread.Select(n => $"Line {n.Line}: {n.Sentence}")])) : Problems.Wrong("", outcome.Error!);
+        return outcome.Made is { } made
+            ? TypedResults.Ok(new ProductImported(made.ProductId, made.RevisionId, [.. outcome.Unread.Select(n => $"Line {n.Line}: {n.Sentence}")]))
+            : Problems.Wrong("", outcome.Error!);
     }
 }

@@ -18,7 +18,8 @@ public static class DrawnRowsEndpoint
     private const int MostListed = 200, MostLookedThrough = 5_000;
 
     public static void MapDrawnRows(this IEndpointRouteBuilder api) =>
-        api.MapGet("/revisions/{id:long}/grids/{rowId}/drawn", Drawn).Needs(Right.Read).WithName("drawnRows").WithSummary("The rows that a grid draws from the register").ProducesProblem(404).Produces<DrawnRowsView>();
+        api.MapGet("/revisions/{id:long}/grids/{rowId}/drawn", Drawn).Needs(Right.Read).WithName("drawnRows")
+            .WithSummary("The rows that a grid draws from the register").ProducesProblem(404).Produces<DrawnRowsView>();
 
     private static async Task<IResult> Drawn(long id, string rowId, CompiledModels models, CancellationToken cancel)
     {
@@ -28,7 +29,10 @@ public static class DrawnRowsEndpoint
             return Problems.Gone("grid");
         var facts = compiled.Model.Facts;
         var items = DrawnRows.Items(grid.DrawnFrom, facts);
-        return TypedResults.Ok(new DrawnRowsView(items.Length, [.. DrawnRows.Of(grid, facts).Skip(grid.Rows.Length).Take(MostListed).Select(r => new DrawnRowView(r.Id, facts.Items[r.Id].Description.In(), r.Cells))],
-            [.. ItemFact.OwnProperties.Concat((items.IsEmpty ? facts.Items.Values : items.AsEnumerable()).Take(MostLookedThrough).SelectMany(i => i.Properties.Keys).Distinct().Order(StringComparer.Ordinal))]));
+        return TypedResults.Ok(new DrawnRowsView(items.Length,
+            [.. DrawnRows.Of(grid, facts).Skip(grid.Rows.Length).Take(MostListed)
+            .Select(r => new DrawnRowView(r.Id, facts.Items[r.Id].Description.In(), r.Cells))],
+            [.. ItemFact.OwnProperties.Concat((items.IsEmpty ? facts.Items.Values : items.AsEnumerable()).Take(MostLookedThrough)
+                .SelectMany(i => i.Properties.Keys).Distinct().Order(StringComparer.Ordinal))]));
     }
 }

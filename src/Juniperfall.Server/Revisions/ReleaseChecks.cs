@@ -20,7 +20,8 @@ public interface IReleaseCheck
 /// <summary>Only what is still open to change is released.</summary>
 internal sealed class IsDraft : IReleaseCheck
 {
-    public Task<ReleaseObjections> Check(CompiledModel compiled, CancellationToken cancel) => Task.FromResult(compiled.Revision.State == "draft" ? ReleaseObjections.None
+    public Task<ReleaseObjections> Check(CompiledModel compiled, CancellationToken cancel) =>
+        Task.FromResult(compiled.Revision.State == "draft" ? ReleaseObjections.None
         : ReleaseObjections.Because($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already."));
 }
 
@@ -43,7 +44,8 @@ internal sealed class HasValidConfiguration : IReleaseCheck
         {
             true => ReleaseObjections.None,
             null => ReleaseObjections.Because("Whether there is any valid configuration could not be found out in time."),
-            false => ReleaseObjections.Because("No configuration is possible: " + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(compiled.Words.Clause)) + "."),
+            false => ReleaseObjections.Because("No configuration is possible: "
+                + string.Join("; ", answer.Clashes.SelectMany(c => c.Causes).Select(compiled.Words.Clause)) + "."),
         };
     }
 }

@@ -27,7 +27,8 @@ public static class ReleaseEndpoints
         one.MapPost("", Release).Needs(Right.Release).WithName("release").WithSummary("Releases a revision").Produces<RevisionView>();
     }
 
-    private static async Task<IResult> Look(long id, ClaimsPrincipal user, CompiledModels models, IEnumerable<IReleaseCheck> checks, CancellationToken cancel) =>
+    private static async Task<IResult> Look(long id, ClaimsPrincipal user, CompiledModels models, IEnumerable<IReleaseCheck> checks,
+        CancellationToken cancel) =>
         await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user, checks, cancel)) : Problems.Gone("revision");
 
     private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, IEnumerable<IReleaseCheck> checks, CancellationToken cancel)
@@ -42,7 +43,8 @@ public static class ReleaseEndpoints
         return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems);
     }
 
-    private static async Task<IResult> Release(long id, ReleaseRequest request, HttpContext context, CompiledModels models, IEnumerable<IReleaseCheck> checks, RevisionStore store, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Release(long id, ReleaseRequest request, HttpContext context, CompiledModels models, IEnumerable<IReleaseCheck> checks,
+        RevisionStore store, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
@@ -57,7 +59,8 @@ public static class ReleaseEndpoints
         {
             if (!await store.Release(work, id, request.Head, context.User.Identity!.Name!, ModelPackage.Of(compiled.Model).Library, cancel))
                 return Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
-            await audit.Add(work, context.Happened(AuditKind.RevisionReleased, compiled.Revision.Document.Code, $"revision {compiled.Revision.Number}, written by {compiled.Revision.Author}"), cancel);
+            await audit.Add(work, context.Happened(AuditKind.RevisionReleased, compiled.Revision.Document.Code,
+                $"revision {compiled.Revision.Number}, written by {compiled.Revision.Author}"), cancel);
             await work.Commit(cancel);
         }
         return await models.Get(id, cancel) is { } released ? TypedResults.Ok(RevisionView.Of(released)) : Problems.Gone("revision");

@@ -17,7 +17,8 @@ public sealed record UndoRequest(string Id);
 
 /// <summary>A stored edit and what it changed.</summary>
 /// <param name="From">The edit before: what is the same stands in the document as it was then.</param>
-/// <param name="Document">The document after it; in place of each part that is as it was stands an object with nothing but its id as “same”. Null where the edit was stored before.</param>
+/// <param name="Document">The document after it; in place of each part that is as it was stands an object with nothing but its id as “same”. Null where the
+/// edit was stored before.</param>
 /// <param name="Findings">Every fault of the revision now; null where the edit was stored before.</param>
 public sealed record EditAnswer(long Sequence, bool Repeated, long From, DateTime ChangedAt, JsonObject? Document, IReadOnlyList<FindingView>? Findings);
 
@@ -30,10 +31,14 @@ public static class RevisionEndpoints
     {
         var one = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         one.MapGet("", Show).Needs(Right.Read).WithName("revision").WithSummary("A revision with its whole model and its faults").Produces<RevisionView>();
-        one.MapGet("/history", History).Needs(Right.Read).WithName("history").WithSummary("Who changed what in a revision, latest first").Produces<List<HistoryView>>();
-        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision as an event").Produces<string>(200, "text/event-stream");
-        one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL").Produces<Stream>(200, "application/json", "text/plain");
-        one.MapPost("/edits", Edit).Needs(Right.Edit).TakesUpTo(RequestSizes.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none").Produces<EditAnswer>();
+        one.MapGet("/history", History).Needs(Right.Read).WithName("history")
+            .WithSummary("Who changed what in a revision, latest first").Produces<List<HistoryView>>();
+        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision as an event")
+            .Produces<string>(200, "text/event-stream");
+        one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL")
+            .Produces<Stream>(200, "application/json", "text/plain");
+        one.MapPost("/edits", Edit).Needs(Right.Edit).TakesUpTo(RequestSizes.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none")
+            .Produces<EditAnswer>();
         one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes the latest edit of the person back").Produces<EditAnswer>();
         one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").WithSummary("Applies again what was taken back last").Produces<EditAnswer>();
     }
@@ -42,7 +47,8 @@ public static class RevisionEndpoints
         await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(RevisionView.Of(compiled) with
         {
             Trouble = await journal.HasFailed(new(id, compiled.Revision.Head), cancel)
-                ? "At its last start the server ended while it worked this revision out ahead. It no longer does so; once the revision is edited, it does again." : null,
+                ? "At its last start the server ended while it worked this revision out ahead. It no longer does so; once the revision is edited, it does "
+                    + "again." : null,
         }) : Problems.Gone("revision");
 
     private static async Task<IResult> History(long id, long? before, CompiledModels models, RevisionStore store, CancellationToken cancel)
@@ -56,7 +62,8 @@ public static class RevisionEndpoints
     private static IResult Changes(long id, EditFeed feed, CancellationToken cancel) =>
         TypedResults.ServerSentEvents(Told(feed, id, cancel));
 
-    private static async IAsyncEnumerable<SseItem<string>> Told(EditFeed feed, long id, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<string>> Told(EditFeed feed, long id,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
         yield return new("0", "open");
         await foreach (var change in feed.Of(id, cancel))
@@ -66,8 +73,11 @@ public static class RevisionEndpoints
     /// <param name="format">uvl, with what has no counterpart as comments at the end; otherwise our own.</param>
     private static async Task<IResult> Export(long id, string? format, CompiledModels models, CancellationToken cancel) =>
         await models.Get(id, cancel) is { } compiled
-            ? format == "uvl" ? TypedResults.File(System.Text.Encoding.UTF8.GetBytes(AsUvl(compiled.Model)), "text/plain", $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.uvl")
-            : TypedResults.File(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(ModelPackage.Of(compiled.Model))), "application/json", $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.json")
+            ? format == "uvl" ? TypedResults
+                .File(System.Text.Encoding.UTF8.GetBytes(AsUvl(compiled.Model)), "text/plain",
+                $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.uvl")
+            : TypedResults.File(System.Text.Encoding.UTF8.GetBytes(ModelJson.Write(ModelPackage.Of(compiled.Model))), "application/json",
+                $"{compiled.Revision.Document.Code}-{compiled.Revision.Number}.json")
             : Problems.Gone("revision");
 
     private static string AsUvl(BoundModel model)
@@ -76,7 +86,8 @@ public static class RevisionEndpoints
         return text + string.Concat(omitted.Select(o => $"// {o.Sentence}\n"));
     }
 
-    private static async Task<IResult> Edit(long id, ModelEdit edit, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel)
+    private static async Task<IResult> Edit(long id, ModelEdit edit, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store,
+        CancellationToken cancel)
     {
         if (edit.Id.Length is 0 or > 100)
             return Problems.Wrong("/id", "An edit needs an id of at most 100 characters.");
@@ -95,10 +106,12 @@ public static class RevisionEndpoints
         step is ReuseRevision { Revision: { } number } reuse && await store.LoadReleased(reuse.ProductId, number, cancel) is { } released
             ? reuse with { Content = Reuse.Of(new(released.Document, released.Facts ?? LibraryFacts.Empty), number, reuse.EntryId) } : step;
 
-    private static Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+    private static Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store,
+        CancellationToken cancel) =>
         Store(id, models, async seen => await store.Undo(seen, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
 
-    private static Task<IResult> Redo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store, CancellationToken cancel) =>
+    private static Task<IResult> Redo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store,
+        CancellationToken cancel) =>
         Store(id, models, async seen => await store.Redo(seen, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
 
     private static async Task<IResult> Store(long id, CompiledModels models, Func<StoredRevision, Task<EditOutcome>> store, CancellationToken cancel)
@@ -111,9 +124,11 @@ public static class RevisionEndpoints
         if (outcome.Refusal is { } refusal)
             return Problems.Refused(refusal, before.NameOf);
         if (outcome.After is not { } stored)
-            return TypedResults.Ok(new EditAnswer(outcome.Sequence!.Value, outcome.Repeated, outcome.Sequence.Value - 1, before.Revision.ChangedAt, null, null));
+            return TypedResults.Ok(new EditAnswer(outcome.Sequence!.Value, outcome.Repeated, outcome.Sequence.Value - 1, before.Revision.ChangedAt,
+                null, null));
         var after = await models.After(stored, outcome.Model, cancel);
         // Where edits of others came in between, more than this one has changed.
-        return TypedResults.Ok(new EditAnswer(stored.Head, false, before.Revision.Head, stored.ChangedAt, DocumentTree.Since(shown, after.Shown, Json.Options), [.. after.Model.Findings.Select(RevisionView.Of)]));
+        return TypedResults.Ok(new EditAnswer(stored.Head, false, before.Revision.Head, stored.ChangedAt,
+            DocumentTree.Since(shown, after.Shown, Json.Options), [.. after.Model.Findings.Select(RevisionView.Of)]));
     }
 }

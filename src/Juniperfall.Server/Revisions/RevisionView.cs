@@ -45,7 +45,8 @@ public sealed record RevisionView
         Sites = [.. compiled.Model.Facts.Sites.Values.Select(s => new CodeView(s.Code, s.Label.Or(s.Code)))],
     };
 
-    public static FindingView Of(Finding finding) => new(finding.RowId, finding.Field, finding.Diagnostic.Id, finding.Diagnostic.Span.Start, finding.Diagnostic.Span.Length,
+    public static FindingView Of(Finding finding) =>
+        new(finding.RowId, finding.Field, finding.Diagnostic.Id, finding.Diagnostic.Span.Start, finding.Diagnostic.Span.Length,
         finding.Diagnostic.Message, finding.Diagnostic.Suggestion, finding.Blocks);
 }
 
@@ -68,20 +69,26 @@ internal static class HistoryWords
             System.Text.Json.Nodes.JsonValue value when value.TryGetValue<string>(out var text) =>
                 text.Length == 0 ? "nothing" : compiled.Model.Index.NameOf(text) ?? Core.Language.StoredText.Show(text, compiled.Model.Index),
             System.Text.Json.Nodes.JsonValue value => value.ToJsonString() switch { "true" => "yes", "false" => "no", var other => other },
-            System.Text.Json.Nodes.JsonObject texts when texts.All(t => t.Value is System.Text.Json.Nodes.JsonValue) => string.Join(" / ", texts.Select(t => t.Value!.ToString())),
+            System.Text.Json.Nodes.JsonObject texts when texts.All(t => t.Value is System.Text.Json.Nodes.JsonValue) =>
+                string.Join(" / ", texts.Select(t => t.Value!.ToString())),
             System.Text.Json.Nodes.JsonArray array => $"{array.Count} entries",
             _ => "something else",
         };
 
-        string RowName(System.Text.Json.Nodes.JsonObject row) => Shown(row["name"] ?? row["code"] ?? row["number"] ?? row["item"] ?? row["label"] ?? row["kind"]);
+        string RowName(System.Text.Json.Nodes.JsonObject row) =>
+            Shown(row["name"] ?? row["code"] ?? row["number"] ?? row["item"] ?? row["label"] ?? row["kind"]);
 
         return step switch
         {
             SetField set => new(set.RowId, compiled.NameOf(set.RowId), $"{FieldName(set.Field)}: {Shown(set.Before)} → {Shown(set.Value)}"),
             AddRow add => new((string?)add.Row["id"] ?? "", RowName(add.Row), "added"),
-            RemoveRow remove => new(remove.RowId, edit.Inverse.OfType<AddRow>().FirstOrDefault(a => (string?)a.Row["id"] == remove.RowId) is { } removed ? RowName(removed.Row) : "a row", "deleted"),
-            ReuseRevision reuse => new(reuse.EntryId, edit.Steps.Concat(edit.Inverse).OfType<ReuseRevision>().Select(r => r.Content?.Code).FirstOrDefault(c => c is not null) ?? "another product",
-                reuse.Before is null ? $"revision {reuse.Revision} is reused" : reuse.Revision is null ? $"revision {reuse.Before} is no longer reused" : $"revision {reuse.Before} → {reuse.Revision}"),
+            RemoveRow remove => new(remove.RowId,
+                edit.Inverse.OfType<AddRow>().FirstOrDefault(a => (string?)a.Row["id"] == remove.RowId) is { } removed
+                ? RowName(removed.Row) : "a row", "deleted"),
+            ReuseRevision reuse => new(reuse.EntryId,
+                edit.Steps.Concat(edit.Inverse).OfType<ReuseRevision>().Select(r => r.Content?.Code).FirstOrDefault(c => c is not null) ?? "another product",
+                reuse.Before is null ? $"revision {reuse.Revision} is reused" : reuse.Revision is null
+                    ? $"revision {reuse.Before} is no longer reused" : $"revision {reuse.Before} → {reuse.Revision}"),
             MoveRow move => new(move.RowId, compiled.NameOf(move.RowId), "moved"),
             _ => new("", "", ""),
         };

@@ -15,6 +15,8 @@ public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<st
         if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, time) is not { } complete)
             return new(at, answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);
-        return answer.Missing.IsEmpty ? new(at, answer, values, StructureBuilder.Build(compiled.Model, values, at), Pricing.Of(compiled.Model, values, at)) : new(at, answer, values, null, null);
+        return answer.Missing.IsEmpty
+            ? new(at, answer, values, StructureBuilder.Build(compiled.Model, values, at), Pricing.Of(compiled.Model, values, at))
+            : new(at, answer, values, null, null);
     }
 }

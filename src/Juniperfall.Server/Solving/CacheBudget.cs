@@ -31,7 +31,8 @@ public sealed class CacheBudget : IDisposable
     }
 
     private readonly object _lock = new();
-    private readonly SortedSet<Entry> _entries = new(Comparer<Entry>.Create((a, b) => a.Worth.CompareTo(b.Worth) is not 0 and var order ? order : a.Number.CompareTo(b.Number)));
+    private readonly SortedSet<Entry> _entries =
+        new(Comparer<Entry>.Create((a, b) => a.Worth.CompareTo(b.Worth) is not 0 and var order ? order : a.Number.CompareTo(b.Number)));
     private readonly TimeProvider _clock;
     private readonly ITimer _timer;
     private readonly TimeSpan _often;

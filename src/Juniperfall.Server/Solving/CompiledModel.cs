@@ -1,6 +1,7 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Solving;
@@ -37,7 +38,9 @@ public sealed class CompiledModel
     internal long EstimatedBytes { get; }
 
     /// <summary>The same as it is. What the library holds counts nowhere else where the revision carries it.</summary>
-    internal long Bytes() => RetainedSize.Of(this, reached => reached is KeptReasoners or KeptAnswers or Solving.Scheduler or Askers or CacheBudget || (reached is LibraryFacts && Revision.Facts is null));
+    internal long Bytes() => RetainedSize
+        .Of(this, reached => reached is KeptReasoners or KeptAnswers or Solving.Scheduler or Askers or CacheBudget
+        || (reached is LibraryFacts && Revision.Facts is null));
 
     /// <summary>Nothing of it is kept any longer.</summary>
     internal void Forget()
@@ -53,7 +56,7 @@ public sealed class CompiledModel
 
     public BoundModel Model { get; }
     public PickText Text { get; }
-    public Wording Words { get; }
+    public ModelWording Words { get; }
     public ModelDocument Shown => _shown.Value.Document;
 
     /// <summary>How long a single question may take, from when its turn has come; what is not finished then says so.</summary>
@@ -63,18 +66,22 @@ public sealed class CompiledModel
     /// Asks the reasoner for a site and day when the turn of the person who asks has come. The time to build the reasoner counts, too.
     /// </summary>
     /// <param name="work">Given a token that is cancelled when time has run out, or whoever asked has gone.</param>
-    public Task<T> Solve<T>(Effectivity at, Func<Reasoner, CancellationToken, T> work, CancellationToken cancel, Urgency urgency = Urgency.Question, TimeSpan? limit = null) =>
+    public Task<T> Solve<T>(Effectivity at, Func<Reasoner, CancellationToken, T> work, CancellationToken cancel, Urgency urgency = Urgency.Question,
+        TimeSpan? limit = null) =>
         _scheduler.Run(_askers.Person, urgency, limit ?? TimeLimit, time => _reasoners.Use(Alike(at), reasoner => work(reasoner, time), time), cancel);
 
-    /// <summary>Works on something that needs no reasoner, though it grows with the model or with what is asked, when the turn of the person who asks has come.</summary>
-    public Task<T> InTurn<T>(Func<T> work, CancellationToken cancel, Urgency urgency = Urgency.Question) => _scheduler.Run(_askers.Person, urgency, TimeLimit, _ => work(), cancel);
+    /// <summary>Works on something that needs no reasoner, though it grows with the model or with what is asked, when the turn of the person who asks has
+    /// come.</summary>
+    public Task<T> InTurn<T>(Func<T> work, CancellationToken cancel, Urgency urgency = Urgency.Question) =>
+        _scheduler.Run(_askers.Person, urgency, TimeLimit, _ => work(), cancel);
 
     /// <summary>The site and day that stands for all that make no more difference to the model than this one.</summary>
     public Effectivity Alike(Effectivity at) => _effectivities.Representative(at);
 
     /// <summary>The answer to a set of picks, worked out once for everyone who asks.</summary>
     public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel) => _answers.Get(KeyOf(picks, at),
-        given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time => _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, time), time), given), cancel);
+        given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time =>
+            _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, time), time), given), cancel);
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
     public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _answers.Known(KeyOf(picks, at));
@@ -84,7 +91,8 @@ public sealed class CompiledModel
         string.Join('\n', picks.Select(p => $"{p.Path}={p.Value.Kind}:{p.Value}").Prepend($"{at.Site} {_effectivities.Representative(at).Date:O}"));
 
     /// <summary>The code of a site as the library writes it, empty for none in particular; null where there is no such site.</summary>
-    public string? SiteOf(string? code) => string.IsNullOrEmpty(code) ? "" : Model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(code, StringComparison.OrdinalIgnoreCase));
+    public string? SiteOf(string? code) => string.IsNullOrEmpty(code)
+        ? "" : Model.Facts.Sites.Keys.FirstOrDefault(k => k.Equals(code, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>What an asked or computed attribute is called at a path.</summary>
     public string LabelOf(string path) => Words.LabelAt(path);
@@ -98,7 +106,8 @@ public sealed class CompiledModel
     public IEnumerable<Occurrence> Occurrences => Words.Places.Values;
 
     /// <summary>What a row is called, and the id of its assembly; empty where there is no such row.</summary>
-    public (string Name, string AssemblyId) RowNamed(string rowId) => (Model.Index.Rows.ContainsKey(rowId) ? NameOf(rowId) : "", Model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "");
+    public (string Name, string AssemblyId) RowNamed(string rowId) =>
+        (Model.Index.Rows.ContainsKey(rowId) ? NameOf(rowId) : "", Model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "");
 
     public string NameOf(string rowId) => Model.Index.Rows.TryGetValue(rowId, out var row) ? Words.NameOf(row)
         : Model.Index.Lists.TryGetValue(rowId, out var list) ? list.Name

@@ -23,14 +23,16 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     private readonly ConcurrentDictionary<(long RevisionId, RevisionMark Mark, long Library), Task<Kept?>> _compiling = new();
 
     public async Task<CompiledModel?> Get(long revisionId, CancellationToken cancel) =>
-        await revisions.Mark(revisionId, cancel) is { } mark ? await Compiled(revisionId, mark, () => revisions.Load(revisionId, CancellationToken.None), cancel) : null;
+        await revisions.Mark(revisionId, cancel) is { } mark
+            ? await Compiled(revisionId, mark, () => revisions.Load(revisionId, CancellationToken.None), cancel) : null;
 
     /// <summary>A revision as an edit has just left it: nothing of it is read again.</summary>
     /// <param name="model">The same with its expressions bound, if that is known.</param>
     public async Task<CompiledModel> After(StoredRevision edited, BoundModel? model, CancellationToken cancel) =>
         (await Compiled(edited.Id, new(edited.Head, edited.State), () => Task.FromResult<StoredRevision?>(edited), cancel, model))!;
 
-    private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel, BoundModel? model = null)
+    private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel,
+        BoundModel? model = null)
     {
         var kept = _kept.GetValueOrDefault(revisionId);
         if (kept is not null && kept.Mark == mark && kept.CarriesLibrary)
@@ -60,7 +62,9 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         var began = Stopwatch.GetTimestamp();
         var facts = revision.Facts ?? live.Facts;
         var model = await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit,
-            time => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts, time), previous, scheduler, askers, budget) { LibraryVersion = revision.Facts is null ? live.Version : 0 }, CancellationToken.None);
+            time => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts, time),
+                previous, scheduler, askers, budget)
+            { LibraryVersion = revision.Facts is null ? live.Version : 0 }, CancellationToken.None);
         var kept = new Kept(new(revision.Head, revision.State), live.Version, model);
         if (!Keep(revision.Id, kept, Stopwatch.GetElapsedTime(began)))
             return kept;

@@ -24,7 +24,8 @@ internal sealed class KeptAnswers(CacheBudget budget)
     private int _answered;
 
     /// <summary>An answer where it is known already.</summary>
-    public Asked? Known(string key) => _kept.TryGetValue(key, out var kept) && kept.Answer.IsCompleted && kept.Answer.Task.IsCompletedSuccessfully ? kept.Answer.Task.Result : null;
+    public Asked? Known(string key) => _kept.TryGetValue(key, out var kept) && kept.Answer.IsCompleted
+        && kept.Answer.Task.IsCompletedSuccessfully ? kept.Answer.Task.Result : null;
 
     /// <summary>
     /// The answer under a key, given up when nobody waits for it any more. What ran out of time is not kept: the next time it is gone on with.
@@ -75,7 +76,8 @@ internal sealed class KeptAnswers(CacheBudget budget)
     private long BytesOf(Asked asked)
     {
         if (Interlocked.Increment(ref _answered) % MeasuredOf == 1)
-            _bytesOfOne = RetainedSize.Of(asked, reached => reached is Reasoner or BoundModel || reached.GetType().Namespace is "Juniperfall.Core.Models" or "Juniperfall.Core.Language");
+            _bytesOfOne = RetainedSize.Of(asked, reached =>
+                reached is Reasoner or BoundModel || reached.GetType().Namespace is "Juniperfall.Core.Models" or "Juniperfall.Core.Language");
         return _bytesOfOne;
     }
 

@@ -97,7 +97,8 @@ internal sealed class KeptReasoners
     {
         try
         {
-            var bytes = await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ => RetainedSize.Of(kept.Reasoner!, IsOfTheModel), CancellationToken.None);
+            var bytes = await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ =>
+                RetainedSize.Of(kept.Reasoner!, IsOfTheModel), CancellationToken.None);
             if (kept.Entry is { } entry)
                 _budget.Resize(entry, bytes);
         }
@@ -107,7 +108,8 @@ internal sealed class KeptReasoners
         }
     }
 
-    private static bool IsOfTheModel(object reached) => reached is BoundModel || reached.GetType().Namespace is "Juniperfall.Core.Models" or "Juniperfall.Core.Language";
+    private static bool IsOfTheModel(object reached) => reached is BoundModel
+        || reached.GetType().Namespace is "Juniperfall.Core.Models" or "Juniperfall.Core.Language";
 
     /// <summary>Nothing of it is kept any longer; what is under way is finished.</summary>
     public void Forget()

@@ -47,7 +47,8 @@ internal static class RetainedSize
         return bytes;
     }
 
-    private static bool IsOfTheProcess(object reached) => reached is MemberInfo or Assembly or Thread or Delegate or CancellationTokenSource or WeakReference or Task;
+    private static bool IsOfTheProcess(object reached) =>
+        reached is MemberInfo or Assembly or Thread or Delegate or CancellationTokenSource or WeakReference or Task;
 
     private static Layout LayoutOf(Type type)
     {
@@ -72,7 +73,8 @@ internal static class RetainedSize
 
     private static int SizeOf(Type type) => type.IsPointer || type.IsByRefLike ? IntPtr.Size : (int)SizeOfMethod.MakeGenericMethod(type).Invoke(null, null)!;
 
-    private static bool HasReferences(Type type) => !type.IsPrimitive && !type.IsEnum && !type.IsPointer && FieldsOf(type).Any(f => !f.FieldType.IsValueType ? !f.FieldType.IsPointer : HasReferences(f.FieldType));
+    private static bool HasReferences(Type type) => !type.IsPrimitive && !type.IsEnum && !type.IsPointer
+        && FieldsOf(type).Any(f => !f.FieldType.IsValueType ? !f.FieldType.IsPointer : HasReferences(f.FieldType));
 
     private static IEnumerable<FieldInfo> FieldsOf(Type type)
     {
@@ -91,7 +93,8 @@ internal static class RetainedSize
     private static Action<object, Stack<object>> PushStructs(Type element)
     {
         var (value, to) = (Expression.Parameter(element), Expression.Parameter(typeof(Stack<object>)));
-        var each = Expression.Lambda(typeof(Action<,>).MakeGenericType(element, typeof(Stack<object>)), Expression.Block(Pushes(value, element, to)), value, to).Compile();
+        var each = Expression.Lambda(typeof(Action<,>).MakeGenericType(element, typeof(Stack<object>)), Expression.Block(Pushes(value, element, to)), value,
+            to).Compile();
         return (Action<object, Stack<object>>)ElementsOfStructs.MakeGenericMethod(element).Invoke(null, [each])!;
     }
 
@@ -109,7 +112,8 @@ internal static class RetainedSize
                 continue;
             var value = Expression.Field(of, field);
             if (!field.FieldType.IsValueType)
-                yield return Expression.IfThen(Expression.ReferenceNotEqual(value, Expression.Constant(null)), Expression.Call(to, nameof(Stack<>.Push), null, Expression.Convert(value, typeof(object))));
+                yield return Expression.IfThen(Expression.ReferenceNotEqual(value, Expression.Constant(null)),
+                    Expression.Call(to, nameof(Stack<>.Push), null, Expression.Convert(value, typeof(object))));
             else if (HasReferences(field.FieldType))
                 foreach (var below in Pushes(value, field.FieldType, to))
                     yield return below;

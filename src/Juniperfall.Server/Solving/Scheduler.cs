@@ -183,7 +183,8 @@ public sealed class Scheduler : IDisposable
     // A monitor cannot wait for longer than some weeks at once.
     private static readonly TimeSpan LongestWait = TimeSpan.FromDays(1);
 
-    /// <summary>The longest that a search is held up at once, and the shortest that it then goes on: what waits for it is never kept waiting for good.</summary>
+    /// <summary>The longest that a search is held up at once, and the shortest that it then goes on: what waits for it is never kept waiting for
+    /// good.</summary>
     private static readonly TimeSpan LongestPause = TimeSpan.FromMilliseconds(300), ShortestTurn = TimeSpan.FromMilliseconds(30);
 
     /// <summary>Holds a long analysis up between two steps of its search while others wait for answers and no thread is free.</summary>
@@ -203,7 +204,8 @@ public sealed class Scheduler : IDisposable
         lock (_lock)
         {
             var own = _people.GetValueOrDefault(person);
-            var ahead = own is null || own.WaitingCount == 0 ? 0 : _people.Values.Count(p => p != own && p.WaitingCount > 0 && (p.Running, p.LastServed).CompareTo((own.Running, own.LastServed)) < 0);
+            var ahead = own is null || own.WaitingCount == 0
+                ? 0 : _people.Values.Count(p => p != own && p.WaitingCount > 0 && (p.Running, p.LastServed).CompareTo((own.Running, own.LastServed)) < 0);
             return new(_running, _waiting, ahead);
         }
     }
@@ -255,7 +257,9 @@ public sealed class Scheduler : IDisposable
     {
         Person? best = null;
         foreach (var person in _people.Values)
-            if (UrgencyOf(person) is { } urgency && (best is null || (RankOf(urgency), person.Running, (int)urgency, person.LastServed).CompareTo((RankOf(UrgencyOf(best)!.Value), best.Running, (int)UrgencyOf(best)!.Value, best.LastServed)) < 0))
+            if (UrgencyOf(person) is { } urgency
+                && (best is null || (RankOf(urgency), person.Running, (int)urgency, person.LastServed)
+                .CompareTo((RankOf(UrgencyOf(best)!.Value), best.Running, (int)UrgencyOf(best)!.Value, best.LastServed)) < 0))
                 best = person;
         return best is null ? null : best.Waiting[(int)UrgencyOf(best)!.Value].First!.Value;
     }

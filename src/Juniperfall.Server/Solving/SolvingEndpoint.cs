@@ -11,6 +11,7 @@ public sealed record SolvingView(int Running, int Waiting, int Ahead);
 public static class SolvingEndpoint
 {
     public static void MapSolving(this IEndpointRouteBuilder api) =>
-        api.MapGet("/solving", (Scheduler scheduler, Askers askers) => scheduler.StateFor(askers.Person) is var state ? new SolvingView(state.Running, state.Waiting, state.Ahead) : null)
+        api.MapGet("/solving", (Scheduler scheduler, Askers askers) =>
+            scheduler.StateFor(askers.Person) is var state ? new SolvingView(state.Running, state.Waiting, state.Ahead) : null)
             .Needs(Right.Read).WithName("solving").WithSummary("How much is being worked on and waits, and who comes first").Produces<SolvingView>();
 }

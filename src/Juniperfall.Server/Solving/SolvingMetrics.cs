@@ -26,8 +26,11 @@ internal sealed class SolvingMetrics : IDisposable
         };
         _meter.CreateObservableGauge("juniperfall.solving.running", () => scheduler.StateFor("").Running, "{piece}", "Pieces of reasoning that are worked on.");
         _meter.CreateObservableGauge("juniperfall.solving.waiting", () => scheduler.StateFor("").Waiting, "{piece}", "Pieces of reasoning that wait.");
-        _meter.CreateObservableGauge("juniperfall.cache.size", () => budget.State().Select(s => new Measurement<long>(s.Bytes, new KeyValuePair<string, object?>("kind", s.Kind))), "By", "What the caches hold.");
-        _meter.CreateObservableGauge("juniperfall.cache.entries", () => budget.State().Select(s => new Measurement<long>(s.Entries, new KeyValuePair<string, object?>("kind", s.Kind))), "{entry}", "How many entries the caches hold.");
+        _meter.CreateObservableGauge("juniperfall.cache.size", () =>
+            budget.State().Select(s => new Measurement<long>(s.Bytes, new KeyValuePair<string, object?>("kind", s.Kind))), "By", "What the caches hold.");
+        _meter.CreateObservableGauge("juniperfall.cache.entries", () =>
+            budget.State().Select(s => new Measurement<long>(s.Entries, new KeyValuePair<string, object?>("kind", s.Kind))), "{entry}",
+            "How many entries the caches hold.");
         _meter.CreateObservableGauge("juniperfall.cache.limit", () => budget.Limit, "By", "What the caches may hold.");
     }
 

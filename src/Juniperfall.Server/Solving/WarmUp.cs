@@ -50,7 +50,8 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, ILogger
         var words = new AnswerWords(compiled);
         var asked = await compiled.Ask([], Effectivity.Any, stop);
         var picks = new List<Pick>();
-        foreach (var attribute in asked.Answer.Attributes.Where(a => a.Row.Type is AttributeType.Choice or AttributeType.YesNo && a.Available.Values.Length > 1))
+        foreach (var attribute in asked.Answer.Attributes
+            .Where(a => a.Row.Type is AttributeType.Choice or AttributeType.YesNo && a.Available.Values.Length > 1))
         {
             if (!goesOn())
                 return;

@@ -1,6 +1,7 @@
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
+using Juniperfall.Core.Wording;
 using Juniperfall.Formats.Structures;
 
 namespace Juniperfall.Server.Structures;
@@ -20,8 +21,12 @@ public sealed record ScheduleView(string Days, IReadOnlyList<ScheduledView> Oper
 /// <param name="MendedIn">“model”, “item”, “workCentre” or “site”.</param>
 public sealed record BuildableView(string Severity, string Sentence, string MendedIn, string Code, string RowId, string AssemblyId, string RowName)
 {
-    public static List<BuildableView> Of(BoundModel model, Func<string, string> nameOf, IEnumerable<BuildableFinding> findings) => [.. findings.Select(f => new BuildableView(
-        f.Severity == Core.Structures.Severity.Error ? "error" : "warning", f.Message, f.MendedIn switch { Core.Structures.MendedIn.Item => "item", Core.Structures.MendedIn.WorkCentre => "workCentre", Core.Structures.MendedIn.Site => "site", _ => "model" },
+    public static List<BuildableView> Of(BoundModel model, Func<string, string> nameOf, IEnumerable<BuildableFinding> findings) =>
+        [.. findings.Select(f => new BuildableView(
+        f.Severity == Core.Structures.Severity.Error
+            ? "error" : "warning", f.Message,
+            f.MendedIn switch { Core.Structures.MendedIn.Item => "item", Core.Structures.MendedIn.WorkCentre => "workCentre", Core.Structures.MendedIn.Site =>
+            "site", _ => "model" },
         f.Code, f.RowId, model.Index.AssemblyOfRow.GetValueOrDefault(f.RowId)?.Id ?? "", model.Index.Rows.ContainsKey(f.RowId) ? nameOf(f.RowId) : ""))];
 }
 
@@ -34,18 +39,24 @@ public sealed record ConsumptionView(string Item, string Description, string Net
 /// <param name="Order">The whole lot.</param>
 /// <param name="Piece">One of it.</param>
 /// <param name="Price">The list price and what is paid; null for a model without prices.</param>
-public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule, IReadOnlyList<BuildableView> Findings, IReadOnlyList<ConsumptionView>? Consumption = null, PriceView? Price = null)
+public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule,
+    IReadOnlyList<BuildableView> Findings, IReadOnlyList<ConsumptionView>? Consumption = null, PriceView? Price = null)
 {
     /// <param name="nameOf">What a row is called, and the id of its assembly; empty where it is gone.</param>
     public static CostsView Of(StructureFile file, Func<string, (string Name, string AssemblyId)> nameOf) => new(
         file.Quantity, TotalsView.Of(file.Order), TotalsView.Of(file.Piece),
-        [.. StructureWriter.Made(file.Structure, 0).Select(m => new LevelView(m.Made.Item, m.Made.Description.In(), m.Level, FileNumber.Show(m.Made.Quantity, 4), TotalsView.Of(m.Made.Own), TotalsView.Of(m.Made.Order)))],
+        [.. StructureWriter.Made(file.Structure, 0)
+            .Select(m => new LevelView(m.Made.Item, m.Made.Description.In(), m.Level, FileNumber.Show(m.Made.Quantity, 4), TotalsView.Of(m.Made.Own),
+            TotalsView.Of(m.Made.Order)))],
         new(FileNumber.Show(file.LeadTimeDays, 2),
-            [.. file.Schedule.Select(o => new ScheduledView(o.Item, o.Level, o.Sequence, o.Label.In(), o.WorkCentre.In(), FileNumber.Show(o.Start, 4), FileNumber.Show(o.End, 4), o.IsCritical))],
+            [.. file.Schedule.Select(o =>
+                new ScheduledView(o.Item, o.Level, o.Sequence, o.Label.In(), o.WorkCentre.In(), FileNumber.Show(o.Start, 4), FileNumber.Show(o.End, 4),
+                o.IsCritical))],
             file.LongestBought is { } longest ? $"{longest.Item}, {FileNumber.Show(longest.Days, 1)} days" : null),
-        [.. file.Findings.Select(f => nameOf(f.Row) is var row ? new BuildableView(f.Severity, f.Message, f.MendedIn, f.Code, f.Row, row.AssemblyId, row.Name) : null!)],
+        [.. file.Findings.Select(f => nameOf(f.Row) is var row
+            ? new BuildableView(f.Severity, f.Message, f.MendedIn, f.Code, f.Row, row.AssemblyId, row.Name) : null!)],
         [.. file.Consumption.Select(c => new ConsumptionView(c.Item, c.Description.In(), Used(c.Net, c.Unit), Used(c.Gross, c.Unit), Used(c.ToOrder, c.Unit)))],
         file.Price is { } price ? PriceView.Of(price) : null);
 
-    private static string Used(string number, string unit) => Wording.WithUnit(FileNumber.Show(number, 4), unit);
+    private static string Used(string number, string unit) => ModelWording.WithUnit(FileNumber.Show(number, 4), unit);
 }

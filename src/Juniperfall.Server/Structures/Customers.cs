@@ -8,7 +8,8 @@ namespace Juniperfall.Server.Structures;
 internal static class Customers
 {
     /// <summary>The class of a code, none for no code; or the problem that there is no such class.</summary>
-    public static async Task<(CustomerClassFact? Class, IResult? Problem)> Find(string? code, LibraryStore library, CancellationToken cancel) => string.IsNullOrEmpty(code) ? (null, null)
+    public static async Task<(CustomerClassFact? Class, IResult? Problem)> Find(string? code, LibraryStore library, CancellationToken cancel) =>
+        string.IsNullOrEmpty(code) ? (null, null)
         : (await library.Load(cancel)).Facts.CustomerClassOf(code) is { } found ? (found, null)
         : (null, Problems.Wrong("/customerClass", $"There is no customer class “{code}” in the library."));
 }

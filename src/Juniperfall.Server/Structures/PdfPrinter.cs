@@ -14,7 +14,10 @@ public sealed class PdfPrinter(IWebHostEnvironment environment)
     public string? Font => _font.Value;
 
     private static string? FindFont(string? root) => root is null || !Directory.Exists(Path.Combine(root, "assets")) ? null
-        : Directory.GetFiles(Path.Combine(root, "assets"), "*.woff2").Where(f => Path.GetFileName(f).StartsWith("hanken", StringComparison.OrdinalIgnoreCase) && f.Contains("latin-wght-normal", StringComparison.Ordinal) && !f.Contains("ext", StringComparison.Ordinal)).Order(StringComparer.Ordinal).FirstOrDefault() is { } file
+        : Directory.GetFiles(Path.Combine(root, "assets"), "*.woff2")
+            .Where(f => Path.GetFileName(f).StartsWith("hanken", StringComparison.OrdinalIgnoreCase)
+            && f.Contains("latin-wght-normal", StringComparison.Ordinal) && !f.Contains("ext", StringComparison.Ordinal)).Order(StringComparer.Ordinal)
+            .FirstOrDefault() is { } file
             ? "data:font/woff2;base64," + Convert.ToBase64String(File.ReadAllBytes(file)) : null;
 
     /// <summary>The PDF of a page; null where there is no browser, or it did not finish in time.</summary>

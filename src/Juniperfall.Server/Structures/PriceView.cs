@@ -12,7 +12,8 @@ namespace Juniperfall.Server.Structures;
 /// <param name="Steps">The formula worked out step by step.</param>
 /// <param name="Below">How the price of one piece of the subassembly came about.</param>
 /// <param name="RowId">Empty for the last rounding to whole cents, which no row asks for.</param>
-public sealed record PriceStepView(PriceEffect Effect, string Name, string Number, string After, string Count, string Formula, string Condition, IReadOnlyList<BecauseView> Because,
+public sealed record PriceStepView(PriceEffect Effect, string Name, string Number, string After, string Count, string Formula, string Condition,
+    IReadOnlyList<BecauseView> Because,
     string RowId, string AssemblyId, string Prefix, IReadOnlyList<WorkingStepView> Steps, IReadOnlyList<PriceStepView>? Below);
 
 /// <summary>The list price of one piece with its steps, and what a customer class pays.</summary>
@@ -21,9 +22,11 @@ public sealed record PriceStepView(PriceEffect Effect, string Name, string Numbe
 /// <param name="Discount">In percent.</param>
 /// <param name="Each">What is paid for one piece, in EUR and whole cents.</param>
 /// <param name="Order">What is paid for the whole quantity.</param>
-public sealed record PriceView(string? List, IReadOnlyList<PriceStepView> Steps, string? CustomerClass, string Discount, string Each, string Order, IReadOnlyList<FaultView> Faults)
+public sealed record PriceView(string? List, IReadOnlyList<PriceStepView> Steps, string? CustomerClass, string Discount, string Each, string Order,
+    IReadOnlyList<FaultView> Faults)
 {
-    public static PriceView Of(PriceFile price) => new(FileNumber.Show(price.List, 4), [.. price.Steps.Select(Of)], price.CustomerClass is { } code ? price.CustomerLabel.Or(code) : null,
+    public static PriceView Of(PriceFile price) =>
+        new(FileNumber.Show(price.List, 4), [.. price.Steps.Select(Of)], price.CustomerClass is { } code ? price.CustomerLabel.Or(code) : null,
         FileNumber.Show(price.Discount, 2), FileNumber.Show(price.Each, 4), FileNumber.Show(price.Order, 4), []);
 
     /// <summary>Without a price, because of its faults.</summary>
@@ -31,7 +34,9 @@ public sealed record PriceView(string? List, IReadOnlyList<PriceStepView> Steps,
     public static PriceView Of(IEnumerable<StructureFault> faults, Func<string, string> assemblyOf) =>
         new(null, [], null, "0", "", "", [.. faults.Select(f => new FaultView(f.RowId, assemblyOf(f.RowId), f.Message))]);
 
-    private static PriceStepView Of(PriceStepFile step) => new(step.Effect, step.Name, FileNumber.Show(step.Number, 4), FileNumber.Show(step.After, 4), FileNumber.Show(step.Count, 4),
-        step.Explanation?.Formula ?? "", step.Condition, BecauseView.Of(step.Explanation?.Because ?? []), step.Explanation?.Row ?? "", step.Explanation?.Assembly ?? "", step.Explanation?.Place ?? "",
+    private static PriceStepView Of(PriceStepFile step) =>
+        new(step.Effect, step.Name, FileNumber.Show(step.Number, 4), FileNumber.Show(step.After, 4), FileNumber.Show(step.Count, 4),
+        step.Explanation?.Formula ?? "", step.Condition, BecauseView.Of(step.Explanation?.Because ?? []), step.Explanation?.Row
+            ?? "", step.Explanation?.Assembly ?? "", step.Explanation?.Place ?? "",
         WorkingStepView.Of(step.Explanation) ?? [], step.Steps.Length > 0 ? [.. step.Steps.Select(Of)] : null);
 }

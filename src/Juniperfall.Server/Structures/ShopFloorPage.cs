@@ -31,16 +31,21 @@ internal static class ShopFloorPage
             section.made { break-before: page; }
             </style></head><body>
             """);
-        html.Append("<div class=head><div><h1>").Append(Text(result.Name)).Append("</h1>").Append(Text($"{result.ProductCode} {result.ProductLabel}")).Append("</div>");
-        foreach (var (label, value) in new (string, string?)[] { ("revision", $"{result.RevisionNumber} {result.RevisionState}"), ("quantity", file.Quantity), ("site", result.Site), ("day", result.Date?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
+        html.Append("<div class=head><div><h1>").Append(Text(result.Name)).Append("</h1>").Append(Text($"{result.ProductCode} {result.ProductLabel}"))
+            .Append("</div>");
+        foreach (var (label, value) in new (string, string?)[] { ("revision", $"{result.RevisionNumber} {result.RevisionState}"), ("quantity", file.Quantity),
+            ("site", result.Site), ("day", result.Date?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
                      ("generated", $"{result.MadeAt:yyyy-MM-dd} by {result.Author}") })
             if (value is not null)
                 html.Append("<div><i>").Append(label).Append("</i>").Append(Text(value)).Append("</div>");
         using var code = QRCodeGenerator.GenerateQrCode(address, QRCodeGenerator.ECCLevel.M);
-        html.Append("<div>").Append(new SvgQRCode(code).GetGraphic(2, "#000", "#fff", drawQuietZones: false, SvgQRCode.SizingMode.ViewBoxAttribute)).Append("</div></div>");
+        html.Append("<div>").Append(new SvgQRCode(code).GetGraphic(2, "#000", "#fff", drawQuietZones: false, SvgQRCode.SizingMode.ViewBoxAttribute))
+            .Append("</div></div>");
 
-        html.Append("<h2>What it comes to</h2><table><thead><tr><th><th class=n>Weight kg<th class=n>Work min<th class=n>Lead time days</tr></thead><tr><td>one piece<td class=n>").Append(Short(file.Piece.Weight))
-            .Append("<td class=n>").Append(Short(file.Piece.Work)).Append("<td></tr><tr><td>the order of ").Append(Short(file.Quantity)).Append("<td class=n>").Append(Short(file.Order.Weight))
+        html.Append("<h2>What it comes to</h2><table><thead><tr><th><th class=n>Weight kg<th class=n>Work min<th class=n>Lead time "
+            + "days</tr></thead><tr><td>one piece<td class=n>").Append(Short(file.Piece.Weight))
+            .Append("<td class=n>").Append(Short(file.Piece.Work)).Append("<td></tr><tr><td>the order of ").Append(Short(file.Quantity)).Append("<td class=n>")
+                .Append(Short(file.Order.Weight))
             .Append("<td class=n>").Append(Short(file.Order.Work)).Append("<td class=n>").Append(Short(file.LeadTimeDays)).Append("</tr></table>");
         html.Append("<h2>Answers</h2><table>");
         foreach (var answers in result.Answers.Chunk(2))
@@ -50,24 +55,30 @@ internal static class ShopFloorPage
                 html.Append("<td class=q>").Append(Text(a.Label)).Append("</td><td>").Append(Text(a.Value)).Append("</td>");
             html.Append("</tr>");
         }
-        html.Append("</table><h2>Bill of materials</h2><table><thead><tr><th>Position<th>Item<th>Description<th class=n>Per piece<th class=n>For the order<th>Unit<th>Op.<th>Store<th>Issue</tr></thead>");
+        html.Append("</table><h2>Bill of materials</h2><table><thead><tr><th>Position<th>Item<th>Description<th class=n>Per piece<th class=n>For the "
+            + "order<th>Unit<th>Op.<th>Store<th>Issue</tr></thead>");
         Lines(file.Structure, 0);
         html.Append("</table>");
-        var cuts = StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Lines.Where(l => !l.Figures.IsDefaultOrEmpty).Select(l => (m.Made, Line: l))).ToList();
+        var cuts = StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Lines.Where(l => !l.Figures.IsDefaultOrEmpty).Select(l => (m.Made, Line: l)))
+            .ToList();
         if (cuts.Count > 0)
         {
             html.Append("<h2>Cut list</h2><table><thead><tr><th>For<th>Position<th>Item<th>Description<th>Figures</tr></thead>");
             foreach (var (made, line) in cuts)
-                html.Append("<tr><td>").Append(Text(made.Item)).Append("<td><span class=b>").Append(line.Position).Append("</span><td>").Append(Text(line.Item)).Append("<td>").Append(Text(line.Description.In()))
+                html.Append("<tr><td>").Append(Text(made.Item)).Append("<td><span class=b>").Append(line.Position).Append("</span><td>")
+                    .Append(Text(line.Item)).Append("<td>").Append(Text(line.Description.In()))
                     .Append("<td>").Append(string.Join("<br>", line.Figures.Select(f => Text($"{f.Name}: {f.Number} {f.Unit}")))).Append("</tr>");
             html.Append("</table>");
         }
         if (!file.Consumption.IsDefaultOrEmpty)
         {
-            html.Append("<h2>Used for the order</h2><table><thead><tr><th>Item<th>Description<th class=n>Net<th class=n>Gross<th class=n>To order<th>Unit</tr></thead>");
+            html.Append("<h2>Used for the order</h2><table><thead><tr><th>Item<th>Description<th class=n>Net<th class=n>Gross<th class=n>To "
+                + "order<th>Unit</tr></thead>");
             foreach (var used in file.Consumption)
-                html.Append("<tr><td>").Append(Text(used.Item)).Append("<td>").Append(Text(used.Description.In())).Append("<td class=n>").Append(Short(used.Net)).Append("<td class=n>").Append(Short(used.Gross))
-                    .Append("<td class=n>").Append(Short(used.ToOrder)).Append("<td>").Append(Text(used.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(used.Unit))).Append("</tr>");
+                html.Append("<tr><td>").Append(Text(used.Item)).Append("<td>").Append(Text(used.Description.In())).Append("<td class=n>")
+                    .Append(Short(used.Net)).Append("<td class=n>").Append(Short(used.Gross))
+                    .Append("<td class=n>").Append(Short(used.ToOrder)).Append("<td>")
+                        .Append(Text(used.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(used.Unit))).Append("</tr>");
             html.Append("</table>");
         }
         foreach (var (made, _) in StructureWriter.Made(file.Structure))
@@ -78,13 +89,17 @@ internal static class ShopFloorPage
         {
             foreach (var line in made.Lines)
             {
-                html.Append("<tr><td style='padding-left:").Append(depth * 12).Append("pt'><span class=b>").Append(line.Position).Append("</span><td>").Append(Text(line.Item)).Append("<td>").Append(Text(line.Description.In()));
+                html.Append("<tr><td style='padding-left:").Append(depth * 12).Append("pt'><span class=b>").Append(line.Position).Append("</span><td>")
+                    .Append(Text(line.Item)).Append("<td>").Append(Text(line.Description.In()));
                 if (!line.Instances.IsDefaultOrEmpty)
                     html.Append(" <span class=q>no. ").Append(string.Join(", ", line.Instances)).Append("</span>");
                 if (!line.Substitutes.IsDefaultOrEmpty)
                     html.Append("<br><span class=q>instead: ").Append(Text(string.Join(", ", line.Substitutes))).Append("</span>");
-                html.Append("<td class=n>").Append(line.PerOrder ? "" : Short(line.Gross)).Append("<td class=n>").Append(Short(line.OrderGross.Length > 0 ? line.OrderGross : line.Gross)).Append("<td>").Append(Text(line.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(line.Unit)))
-                    .Append("<td>").Append(line.Operation).Append("<td>").Append(Text(line.Store)).Append("<td>").Append(line.Issue == "hand" ? "by hand" : "backflush").Append("</tr>");
+                html.Append("<td class=n>").Append(line.PerOrder ? "" : Short(line.Gross)).Append("<td class=n>")
+                    .Append(Short(line.OrderGross.Length > 0 ? line.OrderGross : line.Gross)).Append("<td>")
+                    .Append(Text(line.Unit.Length == 0 ? "pcs" : Core.Quantities.Unit.Readable(line.Unit)))
+                    .Append("<td>").Append(line.Operation).Append("<td>").Append(Text(line.Store)).Append("<td>")
+                        .Append(line.Issue == "hand" ? "by hand" : "backflush").Append("</tr>");
                 if (line.Structure is { } below)
                     Lines(below, depth + 1);
             }
@@ -94,7 +109,10 @@ internal static class ShopFloorPage
         {
             if (made.Operations.IsDefaultOrEmpty)
                 return;
-            html.Append("<section class=made><h2>").Append(Text($"{made.Item}  {made.Description.In()}")).Append(made.Quantity.Length > 0 ? $": operations, {Short(made.Quantity)} made" : ": operations").Append("</h2><table><thead><tr><th>Op.<th>Operation<th>Work centre<th class=n>Crew<th class=n>Set-up min<th class=n>Run min each<th class=n>For the order min<th>Done</tr></thead>");
+            html.Append("<section class=made><h2>").Append(Text($"{made.Item}  {made.Description.In()}"))
+                .Append(made.Quantity.Length > 0 ? $": operations, {Short(made.Quantity)} made" : ": operations")
+                .Append("</h2><table><thead><tr><th>Op.<th>Operation<th>Work centre<th class=n>Crew<th class=n>Set-up min<th class=n>Run min each<th "
+                    + "class=n>For the order min<th>Done</tr></thead>");
             foreach (var (operation, i) in made.Operations.Select((o, i) => (o, i)))
             {
                 html.Append("<tr><td>").Append(operation.Sequence).Append("<td><b>").Append(Text(operation.Label.Or(operation.Name))).Append("</b>");
@@ -102,23 +120,30 @@ internal static class ShopFloorPage
                     html.Append(" <span class=q>at the same time: ").Append(Text(operation.Parallel)).Append("</span>");
                 if (operation.Instructions.In() is { Length: > 0 } instructions)
                     html.Append("<br>").Append(Text(instructions));
-                var consumed = made.Lines.Where(l => l.Operation == operation.Sequence || (i == 0 && (l.Operation is null || made.Operations.All(o => o.Sequence != l.Operation)))).ToList();
+                var consumed = made.Lines.Where(l => l.Operation == operation.Sequence
+                    || (i == 0 && (l.Operation is null || made.Operations.All(o => o.Sequence != l.Operation)))).ToList();
                 if (consumed.Count > 0)
-                    html.Append("<br><span class=q>").Append(string.Join(" · ", consumed.Select(l => $"<span class=b>{l.Position}</span> {Text($"{l.Item} {Short(l.Gross)} {l.Unit}")}"))).Append("</span>");
-                html.Append("<td>").Append(Text(operation.WorkCentre)).Append("<td class=n>").Append(operation.Crew).Append("<td class=n>").Append(Short(operation.Setup)).Append("<td class=n>").Append(Short(operation.Run))
-                    .Append(operation.Batch is { } batch ? $"<br><span class=q>for {Short(batch)}</span>" : "").Append("<td class=n>").Append(InAll(operation)).Append("<td>☐</tr>");
+                    html.Append("<br><span class=q>")
+                        .Append(string.Join(" · ", consumed.Select(l => $"<span class=b>{l.Position}</span> {Text($"{l.Item} {Short(l.Gross)} {l.Unit}")}")))
+                        .Append("</span>");
+                html.Append("<td>").Append(Text(operation.WorkCentre)).Append("<td class=n>").Append(operation.Crew).Append("<td class=n>")
+                    .Append(Short(operation.Setup)).Append("<td class=n>").Append(Short(operation.Run))
+                    .Append(operation.Batch is { } batch ? $"<br><span class=q>for {Short(batch)}</span>" : "").Append("<td class=n>").Append(InAll(operation))
+                        .Append("<td>☐</tr>");
             }
             html.Append("</table></section>");
         }
     }
 
     /// <summary>Set-up and run of the whole order, in minutes.</summary>
-    private static string InAll(OperationFile operation) => Core.Quantities.Exact.TryParse(operation.OrderSetup, out var setup) && Core.Quantities.Exact.TryParse(operation.OrderRun, out var run) ? (setup + run).ToDisplay(1) : "";
+    private static string InAll(OperationFile operation) => Core.Quantities.Exact.TryParse(operation.OrderSetup, out var setup)
+        && Core.Quantities.Exact.TryParse(operation.OrderRun, out var run) ? (setup + run).ToDisplay(1) : "";
 
     private static string Text(string text) => WebUtility.HtmlEncode(text);
 
     /// <summary>A text between quotes in a style sheet.</summary>
-    private static string Quoted(string text) => "\"" + string.Concat(text.Select(c => char.IsLetterOrDigit(c) || c is ' ' or ',' or '.' or '-' ? c.ToString() : $"\\{(int)c:x} ")) + "\"";
+    private static string Quoted(string text) =>
+        "\"" + string.Concat(text.Select(c => char.IsLetterOrDigit(c) || c is ' ' or ',' or '.' or '-' ? c.ToString() : $"\\{(int)c:x} ")) + "\"";
 
     private static string Short(string number) => Core.Quantities.Exact.TryParse(number, out var exact) ? exact.ToDisplay(3) : Text(number);
 }

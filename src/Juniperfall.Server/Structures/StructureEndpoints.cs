@@ -57,12 +57,17 @@ public static class StructureEndpoints
 {
     public static void MapStructures(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/configurations/{id}/structures", Generate).Needs(Right.Generate).WithName("generate").WithSummary("Generates the structure of a configuration for a quantity").Produces<ResultView>().ProducesProblem(409);
+        api.MapPost("/configurations/{id}/structures", Generate).Needs(Right.Generate).WithName("generate")
+            .WithSummary("Generates the structure of a configuration for a quantity").Produces<ResultView>().ProducesProblem(409);
         api.MapGet("/structures/{id}", Show).Needs(Right.Read).WithName("structure").WithSummary("A structure as it was generated").Produces<ResultView>();
-        api.MapGet("/structures/{id}/{table}.{format}", Export).Needs(Right.Read).WithName("exportStructure").WithSummary("A structure as a file: tables, JSON, B2MML, PDF").Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/json", "application/xml", "application/pdf").ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
+        api.MapGet("/structures/{id}/{table}.{format}", Export).Needs(Right.Read).WithName("exportStructure")
+            .WithSummary("A structure as a file: tables, JSON, B2MML, PDF")
+            .Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/json", "application/xml",
+            "application/pdf").ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
     }
 
-    private static async Task<IResult> Generate(string id, GenerateRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Generate(string id, GenerateRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
+        LibraryStore library, CancellationToken cancel)
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new structure is a UUID.");
@@ -71,9 +76,13 @@ public static class StructureEndpoints
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return Problems.Gone("configuration");
         if (await store.Structure(request.Id, cancel) is { } already)
-            return already.ConfigurationId == id && already.Author == user.Identity!.Name ? TypedResults.Ok(await View(already, models, cancel)) : Problems.Of(StatusCodes.Status409Conflict, "There is another structure with this id already.", "/id");
+            return already.ConfigurationId == id
+                && already.Author == user.Identity!.Name
+                ? TypedResults.Ok(await View(already, models, cancel))
+                : Problems.Of(StatusCodes.Status409Conflict, "There is another structure with this id already.", "/id");
         if (compiled.Revision.State != "released")
-            return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on released revisions.");
+            return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on "
+                + $"released revisions.");
         var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
         if (read.Faults.Count > 0)
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
@@ -92,15 +101,19 @@ public static class StructureEndpoints
             return Problems.Conflict($"The customer class “{stored.CustomerClass}” of this configuration is not in the library. Choose another one.");
         if (asked.Price is { Sheet: null, Faults: { Count: > 0 } unpriced })
             return Problems.Conflict(string.Join(" ", unpriced.Select(f => f.Message)));
-        var file = await compiled.InTurn(() => FullStructureEndpoints.FileOf(compiled, asked, structure, customers, quantity, read.Picks, GivenAnswers.Of(compiled.Model, asked.Answer, asked.Values!)) with
-        {
-            Configuration = stored.Name,
-            Revision = compiled.Revision.Number,
-            Figures = Figures(asked, view),
-            Advice = [.. view.Advice.Select(a => new AdviceFile(a.RowId, a.AssemblyId, a.Mark, a.Sentence))],
-        }, cancel);
+        var file = await compiled.InTurn(() =>
+            FullStructureEndpoints.FileOf(compiled, asked, structure, customers, quantity, read.Picks,
+            GivenAnswers.Of(compiled.Model, asked.Answer, asked.Values!)) with
+            {
+                Configuration = stored.Name,
+                Revision = compiled.Revision.Number,
+                Figures = Figures(asked, view),
+                Advice = [.. view.Advice.Select(a => new AdviceFile(a.RowId, a.AssemblyId, a.Mark, a.Sentence))],
+            }, cancel);
         if (file.Findings.Where(f => f.Severity == "error").Select(f => f.Message).Distinct().ToList() is { Count: > 0 } missing)
-            return Problems.Conflict($"It cannot be built as it is. {string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product says where each is mended.");
+            return Problems.Conflict($"It cannot be built as it is. "
+                + $"{string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product "
+                + $"says where each is mended.");
         await store.AddStructure(request.Id, stored, StructureWriter.Json(file), Items(structure), user.Identity!.Name!, cancel);
         return await Show(request.Id, store, models, cancel);
     }
@@ -109,7 +122,8 @@ public static class StructureEndpoints
     private static ImmutableArray<GivenFigure> Figures(Asked asked, AnswerView view)
     {
         var known = asked.Answer.AsSuggested.Computed.Where(c => c.Number is not null || c.Value is not null).Select(c => c.Path).ToHashSet();
-        return [.. view.Figures.Where(f => known.Contains(f.Path)).Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))];
+        return [.. view.Figures.Where(f => known.Contains(f.Path))
+            .Select(f => new GivenFigure(f.Place is null ? f.Label : $"{f.Place}: {f.Label}", f.Suggested))];
     }
 
     /// <summary>All items of a structure, for where-used.</summary>
@@ -155,7 +169,8 @@ public static class StructureEndpoints
         };
     }
 
-    private static async Task<IResult> Export(string id, string table, string format, HttpRequest request, ConfigurationStore store, CompiledModels models, PdfPrinter printer, CancellationToken cancel)
+    private static async Task<IResult> Export(string id, string table, string format, HttpRequest request, ConfigurationStore store, CompiledModels models,
+        PdfPrinter printer, CancellationToken cancel)
     {
         if (await store.Structure(id, cancel) is not { } stored)
             return Problems.Gone("structure");
@@ -164,15 +179,25 @@ public static class StructureEndpoints
             return Problems.Gone("table");
         var name = $"{file.Product}-{stored.ConfigurationName}-{table}.{format}";
         if (format == "pdf")
-            return await printer.Print(ShopFloorPage.Write(await View(stored, models, cancel), file, $"{request.Scheme}://{request.Host}/structures/{id}", printer.Font), cancel) is { } pdf
-                ? TypedResults.File(pdf, "application/pdf", name) : Problems.Of(StatusCodes.Status503ServiceUnavailable, "The server could not print this just now: its browser is missing or did not answer. The other formats are there.");
+            return await printer.Print(ShopFloorPage
+                .Write(await View(stored, models, cancel), file, $"{request.Scheme}://{request.Host}/structures/{id}", printer.Font), cancel) is { } pdf
+                ? TypedResults.File(pdf, "application/pdf", name)
+                    : Problems.Of(StatusCodes.Status503ServiceUnavailable,
+                    "The server could not print this just now: its browser is missing or did not answer. The other formats are there.");
         var (bom, routing) = (StructureTables.Bom(file), StructureTables.Routing(file));
         return format switch
         {
             "csv" => TypedResults.File(Tables.Csv(table == "bom" ? bom : routing), "text/csv; charset=utf-8", name),
             "json" => TypedResults.File(Encoding.UTF8.GetBytes(StructureWriter.Json(file)), "application/json", name),
             "xml" => TypedResults.File(Encoding.UTF8.GetBytes(B2mml.Write(file)), "application/xml", name),
-            _ => TypedResults.File(await Tables.Xlsx(table switch { "bom" => [new("BOM", bom, StructureTables.Head(file))], "routing" => [new("Routing", routing, StructureTables.Head(file))], _ => StructureTables.Workbook(file) }, cancel),
+            _ => TypedResults.File(await Tables
+                .Xlsx(table switch
+                {
+                    "bom" => [new("BOM", bom, StructureTables.Head(file))],
+                    "routing" =>
+                [new("Routing", routing, StructureTables.Head(file))],
+                    _ => StructureTables.Workbook(file)
+                }, cancel),
                 "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name),
         };
     }

@@ -17,9 +17,12 @@ internal static class FileNumber
 }
 
 /// <summary>Sums over all levels. Costs in EUR, weight in kg, work in minutes, as exact decimals cut to what is shown.</summary>
-public sealed record TotalsView(string Material, string Labour, string Machine, string Cost, string Weight, string Work, string Scrap = "0", string Overhead = "0")
+public sealed record TotalsView(string Material, string Labour, string Machine, string Cost, string Weight, string Work, string Scrap = "0",
+    string Overhead = "0")
 {
-    public static TotalsView Of(CostFile? costs) => costs is null ? new("", "", "", "", "", "", "", "") : new(FileNumber.Show(costs.Material, 2), FileNumber.Show(costs.Labour, 2), FileNumber.Show(costs.Machine, 2), FileNumber.Show(costs.Cost, 2),
+    public static TotalsView Of(CostFile? costs) => costs is null
+        ? new("", "", "", "", "", "", "", "")
+        : new(FileNumber.Show(costs.Material, 2), FileNumber.Show(costs.Labour, 2), FileNumber.Show(costs.Machine, 2), FileNumber.Show(costs.Cost, 2),
         FileNumber.Show(costs.Weight, 2), FileNumber.Show(costs.Work, 1), FileNumber.Show(costs.Scrap, 2), FileNumber.Show(costs.Overhead, 2));
 }
 
@@ -163,7 +166,7 @@ public sealed record StructureView
         AssemblyId = line.Explanation?.Assembly ?? "",
         Prefix = line.Explanation?.Place ?? "",
         Below = line.Structure is { } below ? Of(below) : null,
-        Figures = [.. line.Figures.Select(f => new LineFigureView(f.Name, Core.Reasoning.Wording.WithUnit(f.Number, f.Unit)))],
+        Figures = [.. line.Figures.Select(f => new LineFigureView(f.Name, Core.Wording.ModelWording.WithUnit(f.Number, f.Unit)))],
         Substitutes = line.Substitutes,
         Instances = line.Instances,
         Steps = WorkingStepView.Of(line.Explanation),

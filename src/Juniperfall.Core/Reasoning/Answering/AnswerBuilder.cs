@@ -17,7 +17,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     private readonly string[] _displayPaths = [.. prepared.Network.Variables.Select(v => v.DisplayPath(prepared.Model.Index))];
 
     /// <summary>What has to be answered where it applies, and may not apply.</summary>
-    private readonly Variable[] _conditional = prepared.Start is { } start ? Array.FindAll(prepared.Network.Variables, v => v.IsRequired && (start[v.Node].Outcomes & Outcomes.Absent) != 0) : [];
+    private readonly Variable[] _conditional = prepared.Start is { } start
+        ? Array.FindAll(prepared.Network.Variables, v => v.IsRequired && (start[v.Node].Outcomes & Outcomes.Absent) != 0) : [];
 
     /// <summary>Whether there is anything that is computed or a line at all.</summary>
     private readonly bool _hasOutcome = prepared.Network.Computed.Length > 0 || prepared.Network.Lines.Length > 0;
@@ -61,7 +62,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             // Last, so that all else is exact where there is no time left for reasons.
             Clashes = [.. sight.Clashing.Select(c => reasons.Clash(c, session.Search.Cancel))],
             Missing = [.. missing],
-            Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
+            Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False)
+                .Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
             Open = _hasOutcome ? outcome.Value.Open : new([], []),
             AsSuggested = !_hasOutcome ? new([], []) : counted.Suggested.Count == 0 ? outcome.Value.Open : outcome.Value.AsSuggested.Outcome(),
             Exact = counted.IsExact,
@@ -81,7 +83,9 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         var suggesting = sight.IsExact && prepared.Suggestions.Any
             ? prepared.Suggestions.Together(v => counted.Picked.ContainsKey(v.Index) || Following(v, sight, counted) is not null).ToList() : [];
         // What may not apply may still have to be answered, where it is suggestions that make it apply.
-        var conditional = sight.IsExact ? Array.FindAll(_conditional, v => sight.Availability.All[v.Index] is { Count: > 0, MayBeAbsent: true } && Following(v, sight, counted) is null) : [];
+        var conditional = sight.IsExact
+            ? Array.FindAll(_conditional, v =>
+            sight.Availability.All[v.Index] is { Count: > 0, MayBeAbsent: true } && Following(v, sight, counted) is null) : [];
         try
         {
             if (suggesting.Count > 0 || conditional.Length > 0)
@@ -119,11 +123,13 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         var isPicked = counted.Picked.TryGetValue(variable.Index, out var value);
         Value? settled = isPicked ? value : Following(variable, sight, counted) ?? (counted.Suggested.TryGetValue(variable.Index, out value) ? value : null);
         var state = isPicked && counted.Skipped.Contains(variable.Path) ? AttributeState.Clash
-            : isPicked ? applies == Applicability.Never || (applies == Applicability.Maybe && asSuggested()[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
+            : isPicked ? applies == Applicability.Never
+                || (applies == Applicability.Maybe && asSuggested()[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
             : applies == Applicability.Never ? AttributeState.Absent
             : settled is null ? AttributeState.Open
             : available.Only is not null ? AttributeState.Follows : AttributeState.Suggested;
-        if (counted.IsExact && state is AttributeState.Open or AttributeState.Clash && variable.IsRequired && (applies == Applicability.Always || counted.NeverAbsent.Contains(variable.Index)))
+        if (counted.IsExact && state is AttributeState.Open or AttributeState.Clash && variable.IsRequired
+            && (applies == Applicability.Always || counted.NeverAbsent.Contains(variable.Index)))
             missing.Add(variable.Path);
         return AnswerOf(variable, state, applies, settled, available, isPicked ? sight.Availability.Alternatives.GetValueOrDefault(variable.Index) : null);
     }
@@ -134,7 +140,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     private AttributeAnswer AnswerOf(Variable variable, AttributeState state, Applicability applies, Value? value, Available available, Available? alternatives)
     {
         ref var latest = ref _lastAnswers[variable.Index, (int)state];
-        if (latest is { } last && last.Applies == applies && ReferenceEquals(last.Available, available) && ReferenceEquals(last.Alternatives, alternatives) && last.Value == value)
+        if (latest is { } last && last.Applies == applies && ReferenceEquals(last.Available, available) && ReferenceEquals(last.Alternatives, alternatives)
+            && last.Value == value)
             return last;
         return latest = new()
         {
@@ -155,7 +162,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     /// narrowed to them.
     /// </summary>
     /// <param name="now">A configuration that contains what stands.</param>
-    private List<Pick> Suggested(SearchSession session, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now, Dictionary<int, Value> suggested)
+    private List<Pick> Suggested(SearchSession session, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now,
+        Dictionary<int, Value> suggested)
     {
         prepared.Suggestions.Preferred.CopyTo(session.Search.Preferred, 0);
         var taken = new List<Pick>();
@@ -197,7 +205,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         if (variables.Length == 0)
             return [];
         var domains = session.Domains();
-        return [.. variables.Where(v => (domains[v.Index].Outcomes & Outcomes.Absent) == 0 || session.Try([(v, v.Initial.Only(Outcomes.Absent))]) is null).Select(v => v.Index)];
+        return [.. variables.Where(v => (domains[v.Index].Outcomes & Outcomes.Absent) == 0 || session.Try([(v, v.Initial.Only(Outcomes.Absent))]) is null)
+            .Select(v => v.Index)];
     }
 
     private AttributeAnswer TextAnswer(Question question, Figures figures, Occurrence occurrence, AttributeRow row, List<string> missing)

@@ -13,7 +13,8 @@ namespace Juniperfall.Core.Reasoning.Answering;
 /// <summary>Answers a question: which picks stand, which clash, and what can be had of everything else.</summary>
 internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
 {
-    private readonly IAvailability _availability = prepared.Discrete is { } discrete ? new DiscreteAvailability(prepared, discrete) : new NumberAvailability(prepared);
+    private readonly IAvailability _availability = prepared.Discrete is { } discrete
+        ? new DiscreteAvailability(prepared, discrete) : new NumberAvailability(prepared);
     private readonly AnswerBuilder _builder = new(prepared, reasons);
 
     /// <summary>Everything the contract promises for a set of picks; what time did not allow for is not passed off as exact.</summary>
@@ -22,7 +23,12 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
 
     private Answer Answer(Question question, SearchSession session, CancellationToken cancel)
     {
-        var sight = new Sight { Question = question, Picks = [.. prepared.OfVariables(question.Picks)], Availability = new(new Available?[prepared.Network.Variables.Length], []) };
+        var sight = new Sight
+        {
+            Question = question,
+            Picks = [.. prepared.OfVariables(question.Picks)],
+            Availability = new(new Available?[prepared.Network.Variables.Length], [])
+        };
         try
         {
             if (!Join(sight, session))
@@ -91,7 +97,8 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
         {
             try
             {
-                return session.Try(prepared.Containing(answer.Standing)) is not { } solution ? null : [.. PickDomains.PicksOf(prepared.Network, solution), .. TextsOf(answer)];
+                return session.Try(prepared.Containing(answer.Standing)) is not { } solution
+                    ? null : [.. PickDomains.PicksOf(prepared.Network, solution), .. TextsOf(answer)];
             }
             catch (SearchInterrupted)
             {
@@ -101,7 +108,8 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     }
 
     private static IEnumerable<Pick> TextsOf(Answer answer) =>
-        answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never).Select(a => new Pick(a.Path, a.Value!.Value));
+        answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never)
+            .Select(a => new Pick(a.Path, a.Value!.Value));
 }
 
 /// <summary>What is found out for an answer before it is put together.</summary>

@@ -68,7 +68,8 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         var slots = network.Slots;
         var variable = prepared.Network.Variables[slots.Owner[slot]];
         var last = question.EndOfRun(slot);
-        (Variable, VariableDomain)[] to = [(variable, last == slot ? variable.Initial.Just(slots[slot]) : variable.Initial.Steps(slots[slot].Index, slots[last].Index))];
+        (Variable, VariableDomain)[] to =
+            [(variable, last == slot ? variable.Initial.Just(slots[slot]) : variable.Initial.Steps(slots[slot].Index, slots[last].Index))];
         var found = default(int[]);
         var mending = session.Mend(to, slots.ToConfiguration(question.Base.Slots), changes =>
         {
@@ -87,7 +88,8 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
                 session.Search.Preferred[other.Index] = slots[question.Base.Slots[other.Index]];
             foreach (var open in BitSet.Members(question.Open))
                 session.Search.Preferred[slots.Owner[open]] = slots[open];
-            (found, mending) = session.Try(to, InterchangeableInstances.Orders(prepared.Network, picks, variable.Index)) is { } configuration ? (slots.Of(configuration), Mending.Mended) : (null, Mending.Refuted);
+            (found, mending) = session.Try(to, InterchangeableInstances.Orders(prepared.Network, picks, variable.Index)) is { } configuration
+                ? (slots.Of(configuration), Mending.Mended) : (null, Mending.Refuted);
         }
         if (mending == Mending.Refuted)
         {
@@ -142,6 +144,8 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
                 }
         // The steps of a number are in order.
         var isNumber = slots.IsNumber(variable.Index) && values.Count > 0;
-        return new(values.ToImmutable(), none, isNumber ? values[0].Number : null, isNumber ? values[^1].Number : null, !isNumber || values.Count <= Available.MostListed) { MayBeAbsent = absent };
+        return new(values.ToImmutable(), none, isNumber ? values[0].Number : null, isNumber ? values[^1].Number : null,
+            !isNumber || values.Count <= Available.MostListed)
+        { MayBeAbsent = absent };
     }
 }

@@ -66,6 +66,7 @@ internal sealed class Figures
     {
         var truth = _domains[line.Condition].Outcomes;
         var state = truth == Outcomes.True ? LineState.In : (truth & Outcomes.True) == 0 ? LineState.Out : LineState.Open;
-        return new(line.Occurrence.Prefix + line.Row.Id, line.Occurrence.Prefix, line.Row, state, line.Numbers.ToImmutableSortedDictionary(n => n.Key, n => Number(n.Value)));
+        return new(line.Occurrence.Prefix + line.Row.Id, line.Occurrence.Prefix, line.Row, state,
+            line.Numbers.ToImmutableSortedDictionary(n => n.Key, n => Number(n.Value)));
     }
 }

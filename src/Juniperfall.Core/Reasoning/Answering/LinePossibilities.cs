@@ -50,7 +50,8 @@ internal sealed class LinePossibilities(PreparedNetwork prepared)
         {
             // What is not known yet is left open.
         }
-        return probes.Select((p, i) => (Path: PathOf(p), Possibility: new LinePossibility(canBeIn[i], canBeOut[i]))).ToDictionary(x => x.Path, x => x.Possibility);
+        return probes.Select((p, i) => (Path: PathOf(p), Possibility: new LinePossibility(canBeIn[i], canBeOut[i])))
+            .ToDictionary(x => x.Path, x => x.Possibility);
 
         bool Ask(int node, Outcomes outcome)
         {

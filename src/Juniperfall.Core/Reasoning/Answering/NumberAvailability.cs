@@ -20,7 +20,8 @@ internal sealed class NumberAvailability(PreparedNetwork prepared) : IAvailabili
         var wanted = prepared.Wanted(picks.Select(p => p.Pick));
         var changes = new SolutionChanges(prepared, wanted);
         var all = new ValueProbing(prepared, session, changes, [.. picks.Select(p => p.Pick)], prepared.Network.Variables);
-        ValueProbing[] butOne = [.. picks.Select((p, i) => new ValueProbing(prepared, session, changes, [.. picks.Where((_, k) => k != i).Select(k => k.Pick)], [p.Variable]))];
+        ValueProbing[] butOne = [.. picks
+            .Select((p, i) => new ValueProbing(prepared, session, changes, [.. picks.Where((_, k) => k != i).Select(k => k.Pick)], [p.Variable]))];
         var near = prepared.Known.Memory.Near(wanted);
         foreach (var solutions in near.All)
             foreach (var question in butOne.Append(all))

@@ -12,7 +12,9 @@ internal static class RuleBreaking
     /// </summary>
     public static Assigned[]? BreakingOnly(PreparedNetwork prepared, Group group)
     {
-        if (prepared.Discrete is not { } discrete || Array.Find(prepared.Network.Groups, g => g.Kind == group.Kind && g.Row.Id == group.Row.Id && g.Field == group.Field && g.Occurrence.Prefix == group.Occurrence.Prefix) is not { } own
+        if (prepared.Discrete is not { } discrete
+            || Array.Find(prepared.Network.Groups, g =>
+            g.Kind == group.Kind && g.Row.Id == group.Row.Id && g.Field == group.Field && g.Occurrence.Prefix == group.Occurrence.Prefix) is not { } own
             || discrete.Rules.RuleOf(own.Index) is not (>= 0 and var rule))
             return null;
         return discrete.Repairing(repair =>

@@ -159,7 +159,8 @@ internal sealed class ValueProbing
         var (variable, marks) = (_variables[i], _marks[i]);
         var beside = new List<Assigned>();
         foreach (var by in new[] { 1, -1 })
-            for (var (step, misses) = (solution[variable.Index].Index + by, 0); _domains[i].First <= step && step <= _domains[i].Last && misses < MostMisses && marks.Indexes.Count <= Available.MostListed; step += by)
+            for (var (step, misses) = (solution[variable.Index].Index + by, 0); _domains[i].First <= step && step <= _domains[i].Last && misses < MostMisses
+                && marks.Indexes.Count <= Available.MostListed; step += by)
             {
                 var neighbour = new Assigned(Outcomes.Present, step);
                 if (marks.Has(neighbour))
@@ -303,7 +304,8 @@ internal sealed class ValueProbing
                 values.Add(PickDomains.ToValue(variable, new(outcome, 0)));
         values.AddRange(marks.Indexes.Select(step => PickDomains.ToValue(variable, new(Outcomes.Present, step))));
         var isNumber = variable.Initial.Kind == DomainKind.Number && marks.Indexes.Count > 0;
-        return new(values.ToImmutable(), (marks.Outcomes & Outcomes.None) != 0, isNumber ? variable.At(marks.Indexes.Min) : null, isNumber ? variable.At(marks.Indexes.Max) : null,
+        return new(values.ToImmutable(), (marks.Outcomes & Outcomes.None) != 0, isNumber ? variable.At(marks.Indexes.Min) : null,
+            isNumber ? variable.At(marks.Indexes.Max) : null,
             !isNumber || marks.Indexes.Count <= Available.MostListed)
         { MayBeAbsent = (marks.Outcomes & Outcomes.Absent) != 0 };
     }

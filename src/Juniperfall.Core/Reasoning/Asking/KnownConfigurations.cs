@@ -18,7 +18,8 @@ internal sealed class KnownConfigurations(PreparedNetwork prepared)
 
     /// <summary>Those that contain some picks, the latest first.</summary>
     public IEnumerable<Assigned[]> Containing(IEnumerable<Pick> picks) => prepared.Discrete is { } discrete
-        ? Slots(discrete, picks) is { } wanted ? discrete.Pool.Containing(wanted).AsEnumerable().Reverse().Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
+        ? Slots(discrete, picks) is { } wanted
+            ? discrete.Pool.Containing(wanted).AsEnumerable().Reverse().Select(w => discrete.Slots.ToConfiguration(w.Slots)) : []
         : Memory.Containing(prepared.Wanted(picks)).Select(s => s.Base);
 
     /// <summary>The latest that contains some picks; null where there is none.</summary>
@@ -30,7 +31,8 @@ internal sealed class KnownConfigurations(PreparedNetwork prepared)
     public int[]? Slots(DiscreteNetwork discrete, IEnumerable<Pick> picks)
     {
         // What no configuration has is kept where its variable does not apply.
-        int[] wanted = [.. prepared.Wanted(picks).Select(w => discrete.Slots.Of(w.Variable, w.Value) is >= 0 and var slot ? slot : discrete.Slots.AbsentOf(w.Variable))];
+        int[] wanted = [.. prepared.Wanted(picks)
+            .Select(w => discrete.Slots.Of(w.Variable, w.Value) is >= 0 and var slot ? slot : discrete.Slots.AbsentOf(w.Variable))];
         return Array.Exists(wanted, w => w < 0) ? null : wanted;
     }
 
@@ -53,7 +55,8 @@ internal sealed class KnownConfigurations(PreparedNetwork prepared)
                 wanted[variable.Index] = previous.VariableAt(variable.Path) is { } before && known[before.Index].Outcome != Outcomes.Absent
                     && PickDomains.Assignment(variable, PickDomains.ToValue(before, known[before.Index])) is { } value ? value : Assigned.Absent;
             var solution = new Assigned[wanted.Length];
-            if (evaluator.Evaluate(wanted, prepared.Suggestions.Preferred, solution) == Verdict.Solution && network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
+            if (evaluator.Evaluate(wanted, prepared.Suggestions.Preferred, solution) == Verdict.Solution
+                && network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
                 Add(solution);
         }
     }

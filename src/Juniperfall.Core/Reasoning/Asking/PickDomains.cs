@@ -15,14 +15,16 @@ internal static class PickDomains
             ValueKind.Nothing => new(Outcomes.None, 0),
             ValueKind.YesNo when variable.Initial.Kind == DomainKind.YesNo => new(value.IsTrue ? Outcomes.True : Outcomes.False, 0),
             ValueKind.Number when variable.Initial.Kind == DomainKind.Number => variable.StepOf(value.Number) is { } step ? new(Outcomes.Present, step) : null,
-            ValueKind.Choice when variable.Initial.Kind == DomainKind.Choice => variable.IndexOf(value.Text!) is var index and >= 0 ? new(Outcomes.Present, index) : null,
+            ValueKind.Choice when variable.Initial.Kind == DomainKind.Choice =>
+                variable.IndexOf(value.Text!) is var index and >= 0 ? new(Outcomes.Present, index) : null,
             _ => null,
         };
         return assigned is { } found && variable.Initial.Allows(found) ? found : null;
     }
 
     /// <summary>Having exactly this value; null where the attribute's domain has no such value.</summary>
-    public static VariableDomain? Having(Variable variable, Value value) => Assignment(variable, value) is { } assigned ? variable.Initial.Just(assigned) : null;
+    public static VariableDomain? Having(Variable variable, Value value) =>
+        Assignment(variable, value) is { } assigned ? variable.Initial.Just(assigned) : null;
 
     /// <summary>A pick is contained where the attribute has the value or does not apply.</summary>
     public static VariableDomain Containing(Variable variable, Value value) =>
@@ -45,7 +47,12 @@ internal static class PickDomains
     {
         var hull = variable.Initial.Only((available.None ? Outcomes.None : 0) | (available.MayBeAbsent ? Outcomes.Absent : 0));
         if (available.Lowest is { } lowest)
-            return hull with { Outcomes = hull.Outcomes | Outcomes.Present, First = variable.StepOf(lowest)!.Value, Last = variable.StepOf(available.Highest!.Value)!.Value };
+            return hull with
+            {
+                Outcomes = hull.Outcomes | Outcomes.Present,
+                First = variable.StepOf(lowest)!.Value,
+                Last = variable.StepOf(available.Highest!.Value)!.Value
+            };
         var bits = hull.Bits is null ? null : new ulong[hull.Bits.Length];
         foreach (var value in available.Values)
         {

@@ -72,12 +72,15 @@ internal sealed class PreparedNetwork
     }
 
     /// <summary>Picks as domains that contain them.</summary>
-    public IEnumerable<(Variable, VariableDomain)> Containing(IEnumerable<Pick> picks) => OfVariables(picks).Select(k => (k.Variable, PickDomains.Containing(k.Variable, k.Pick.Value)));
+    public IEnumerable<(Variable, VariableDomain)> Containing(IEnumerable<Pick> picks) =>
+        OfVariables(picks).Select(k => (k.Variable, PickDomains.Containing(k.Variable, k.Pick.Value)));
 
     /// <summary>Picks as tests on configurations.</summary>
-    public List<Wanted> Wanted(IEnumerable<Pick> picks) => [.. OfVariables(picks).Select(k => new Wanted(k.Variable.Index, PickDomains.Assignment(k.Variable, k.Pick.Value) ?? Assigned.Absent))];
+    public List<Wanted> Wanted(IEnumerable<Pick> picks) =>
+        [.. OfVariables(picks).Select(k => new Wanted(k.Variable.Index, PickDomains.Assignment(k.Variable, k.Pick.Value) ?? Assigned.Absent))];
 
     /// <summary>A search over another network of the same model; null where nothing is possible.</summary>
     public SearchSession? SearchOver(Network network, CancellationToken cancel) =>
-        (network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.Rough, withGroups: true)) is { } start ? SearchPool.Over(network, start, cancel) : null;
+        (network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.Rough, withGroups: true)) is { } start
+            ? SearchPool.Over(network, start, cancel) : null;
 }

@@ -24,9 +24,11 @@ internal sealed class Suggestions
 
     /// <summary>What is suggested for a variable; what need not be answered is left out where nothing speaks for it.</summary>
     public static Assigned? Of(Variable variable) =>
-        (Suggested(variable) ?? (variable.IsRequired ? variable.Member is null ? null : Value.Of(false) : Value.Nothing)) is { } value ? PickDomains.Assignment(variable, value) : null;
+        (Suggested(variable) ?? (variable.IsRequired ? variable.Member is null ? null : Value.Of(false) : Value.Nothing)) is { } value
+            ? PickDomains.Assignment(variable, value) : null;
 
-    private static Value? Suggested(Variable variable) => variable.Member is { } member ? variable.Row.SuggestedMembers.Contains(member.Id) ? Value.Of(true) : null
+    private static Value? Suggested(Variable variable) => variable.Member is { } member ? variable.Row.SuggestedMembers.Contains(member.Id)
+        ? Value.Of(true) : null
         : variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Type switch
         {
             AttributeType.YesNo => Value.Of(text == "yes"),

@@ -41,7 +41,8 @@ internal sealed class ModelCounter
         var support = Supports();
         _constraints = [.. network.Roots.Select(r => new Constraint(r.Node, r.Allowed, -1, support[r.Node])),
             .. network.Nodes.Where(n => n.Operator == Operator.Presence && network.Initial[n.Children[0]].Outcomes != Outcomes.True)
-                .Select(n => new Constraint(n.Children[0], Outcomes.True, network.Nodes[n.Children[1]].Variable!.Index, [.. support[n.Children[0]].Append(network.Nodes[n.Children[1]].Variable!.Index).Distinct()]))];
+                .Select(n => new Constraint(n.Children[0], Outcomes.True, network.Nodes[n.Children[1]].Variable!.Index,
+                    [.. support[n.Children[0]].Append(network.Nodes[n.Children[1]].Variable!.Index).Distinct()]))];
         _isPossible = _pruned.Start() && _forward.Evaluate();
     }
 
@@ -143,7 +144,8 @@ internal sealed class ModelCounter
         foreach (var v in variables)
             if (!leader.ContainsKey(v))
                 product *= SizeOf(_pruned.Of(_network.Variables[v]));
-        return [.. leader.Keys.GroupBy(Find).Select(g => (g.Order().ToArray(), open.Where(c => Find(_constraints[c].Variables.First(leader.ContainsKey)) == g.Key).ToArray()))];
+        return [.. leader.Keys.GroupBy(Find)
+            .Select(g => (g.Order().ToArray(), open.Where(c => Find(_constraints[c].Variables.First(leader.ContainsKey)) == g.Key).ToArray()))];
     }
 
     private BigInteger CountComponent(int[] variables, int[] constraints)

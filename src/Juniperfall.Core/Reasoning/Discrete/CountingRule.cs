@@ -47,18 +47,21 @@ internal sealed class CountingRule
         int[] members = Array.ConvertAll(counting.Children, c => network.Nodes[c].Variable!.Index);
         if (members.Distinct().Count() < members.Length)
             return null;
-        return new(slots, members, counting.CountingKind == CountingKind.AtMost ? 0 : counting.Count, counting.CountingKind == CountingKind.AtLeast ? members.Length : counting.Count, exempting);
+        return new(slots, members, counting.CountingKind == CountingKind.AtMost ? 0 : counting.Count,
+            counting.CountingKind == CountingKind.AtLeast ? members.Length : counting.Count, exempting);
 
         // A variable as it is, or none of it.
         int SlotOf(int literal) => network.Nodes[literal] switch
         {
             { Variable: { } variable } when IsYesOrNo(variable.Index) => slots.Of(variable.Index, new(Outcomes.True, 0)),
-            { Operator: Operator.Not, Children: [var of] } when network.Nodes[of].Variable is { } variable && IsYesOrNo(variable.Index) => slots.Of(variable.Index, new(Outcomes.False, 0)),
+            { Operator: Operator.Not, Children: [var of] } when network.Nodes[of].Variable is { } variable && IsYesOrNo(variable.Index) =>
+                slots.Of(variable.Index, new(Outcomes.False, 0)),
             _ => -1,
         };
 
         // Propagation may have left only one of the two.
-        bool IsYesOrNo(int variable) => slots.SizeOf(variable) > 0 && Enumerable.Range(slots.First[variable], slots.SizeOf(variable)).All(s => slots[s].Outcome is Outcomes.True or Outcomes.False);
+        bool IsYesOrNo(int variable) => slots.SizeOf(variable) > 0
+            && Enumerable.Range(slots.First[variable], slots.SizeOf(variable)).All(s => slots[s].Outcome is Outcomes.True or Outcomes.False);
     }
 
     public bool Holds(int[] current) => IsExempt(current) || Excess(current) == 0;

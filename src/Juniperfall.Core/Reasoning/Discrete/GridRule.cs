@@ -13,7 +13,8 @@ internal sealed class GridRule(Slots slots, CompiledGrid grid, int[] variables)
 
     /// <summary>Whether a row allows a slot in a column; what has no value is in no row.</summary>
     public bool Has(int row, int column, int slot) => slots[slot] is var value && (value.Outcome & Outcomes.NoValue) == 0
-        && grid.Rows[row][column] is var cell && (cell.Cell.Any || (value.Outcome == Outcomes.Present ? BitSet.Has(cell.Bits!, (int)value.Index) : (cell.YesNo & value.Outcome) != 0));
+        && grid.Rows[row][column] is var cell
+            && (cell.Cell.Any || (value.Outcome == Outcomes.Present ? BitSet.Has(cell.Bits!, (int)value.Index) : (cell.YesNo & value.Outcome) != 0));
 
     /// <summary>Whether some row has the values of all columns.</summary>
     /// <param name="withoutValues">Whether that counts as so where a variable has no value.</param>
@@ -44,7 +45,8 @@ internal sealed class GridRule(Slots slots, CompiledGrid grid, int[] variables)
         if ((value.Outcome & Outcomes.NoValue) != 0)
             return null;
         var supports = grid.Supports[column];
-        return supports.Length == 0 ? BitSet.Full(RowCount) : supports[value.Outcome == Outcomes.Present ? value.Index : value.Outcome == Outcomes.True ? 1 : 0];
+        return supports.Length == 0 ? BitSet
+            .Full(RowCount) : supports[value.Outcome == Outcomes.Present ? value.Index : value.Outcome == Outcomes.True ? 1 : 0];
     }
 
     /// <summary>

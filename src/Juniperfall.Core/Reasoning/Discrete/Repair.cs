@@ -100,7 +100,8 @@ internal sealed class Repair
 
     private const int WorkOfEvaluation = 8;
 
-    private bool Holds(int rule) => (_evaluator is { } evaluator && _rules.IsEvaluated(rule) ? HoldsAsEvaluated(rule, evaluator) : HoldsByTable(rule)) != (rule == _broken);
+    private bool Holds(int rule) =>
+        (_evaluator is { } evaluator && _rules.IsEvaluated(rule) ? HoldsAsEvaluated(rule, evaluator) : HoldsByTable(rule)) != (rule == _broken);
 
     private bool HoldsByTable(int rule)
     {
@@ -252,7 +253,8 @@ internal sealed class Repair
     private readonly int[] _lastMending;
     private readonly List<int> _candidates = [];
 
-    /// <summary>The slots of a variable that are tried: all, or of a number with many steps those near the present one, the ends, and some in between.</summary>
+    /// <summary>The slots of a variable that are tried: all, or of a number with many steps those near the present one, the ends, and some in
+    /// between.</summary>
     private List<int> CandidatesOf(int variable)
     {
         var (first, end) = (_slots.First[variable], _slots.First[variable + 1]);

@@ -62,8 +62,9 @@ internal sealed class RuleTables
         var unimposed = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial, withGroups: true);
         var isKnown = unimposed.Evaluate();
         // What several groups ask of one node is one rule, and of none of them alone.
-        var rules = network.Roots.GroupBy(r => r.Node).Where(g => !isKnown || g.Any(r => (unimposed[g.Key].Outcomes & ~r.Allowed) != 0)).OrderBy(g => g.Key).Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))
-        { Group = g.Count() == 1 ? g.First().Group : -1 }).ToList();
+        var rules = network.Roots.GroupBy(r => r.Node).Where(g => !isKnown || g.Any(r => (unimposed[g.Key].Outcomes & ~r.Allowed) != 0)).OrderBy(g => g.Key)
+            .Select(g => new Rule(g.Key, g.Aggregate(~Outcomes.Impossible, (all, r) => all & r.Allowed), network.VariablesUnder(g.Key))
+            { Group = g.Count() == 1 ? g.First().Group : -1 }).ToList();
         for (var n = 0; n < network.Nodes.Length; n++)
             if (network.Nodes[n].Operator == Operator.Presence)
                 rules.Add(new(n, Outcomes.Impossible, network.VariablesUnder(n)));
@@ -137,7 +138,8 @@ internal sealed class RuleTables
                     return -1;
                 else
                     found = r;
-        return _network.Roots.Count(r => r.Group == group) == 1 && !Array.Exists(_network.Nodes, n => n.Operator == Operator.Presence && n.Group == group) ? found : -1;
+        return _network.Roots.Count(r => r.Group == group) == 1
+            && !Array.Exists(_network.Nodes, n => n.Operator == Operator.Presence && n.Group == group) ? found : -1;
     }
 
     /// <summary>A rule as a count, where it is one.</summary>
@@ -287,7 +289,8 @@ internal sealed class RuleTables
     public bool Holds(int rule, PointEvaluator evaluator)
     {
         var (of, only) = (_rules[rule], evaluator.OnlyChangedSince(_rules[rule].Node));
-        evaluator.Update(of.Node, only < 0 ? _network.Under(of.Node) : of.Between[only] ??= [.. _network.Under(of.Node).Intersect(_network.DependentsOf(_network.Variables[only]))]);
+        evaluator.Update(of.Node, only < 0
+            ? _network.Under(of.Node) : of.Between[only] ??= [.. _network.Under(of.Node).Intersect(_network.DependentsOf(_network.Variables[only]))]);
         return IsKept(of, evaluator);
     }
 

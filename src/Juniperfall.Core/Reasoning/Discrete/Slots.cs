@@ -82,7 +82,8 @@ internal sealed class Slots
 
     /// <summary>The slot of a value; −1 where the variable never has it.</summary>
     public int Of(int variable, in Assigned value) =>
-        value.Outcome == Outcomes.Present ? value.Index - _firstStep[variable] is var place && _ofValue[variable] is { } known && (ulong)place < (ulong)known.Length ? known[place] : -1 : _ofOutcome[variable * OutcomeCount + IndexOf(value.Outcome)];
+        value.Outcome == Outcomes.Present ? value.Index - _firstStep[variable] is var place && _ofValue[variable] is { } known
+            && (ulong)place < (ulong)known.Length ? known[place] : -1 : _ofOutcome[variable * OutcomeCount + IndexOf(value.Outcome)];
 
     public int SizeOf(int variable) => First[variable + 1] - First[variable];
 

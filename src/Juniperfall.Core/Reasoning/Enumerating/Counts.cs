@@ -25,7 +25,8 @@ internal sealed class Counts(PreparedNetwork prepared)
                 continue;
             var network = one.Alike.There.IsEmpty && one.Alike.Same.IsEmpty ? prepared.Network : NetworkBuilder.Build(prepared.Model, prepared.At, one.Alike);
             var variables = network.Variables.ToDictionary(v => v.Path);
-            var (number, isExact) = new ModelCounter(network, cancel).Count(picks.Where(p => variables.ContainsKey(p.Path)).Select(p => (variables[p.Path], PickDomains.Containing(variables[p.Path], p.Value))));
+            var (number, isExact) = new ModelCounter(network, cancel)
+                .Count(picks.Where(p => variables.ContainsKey(p.Path)).Select(p => (variables[p.Path], PickDomains.Containing(variables[p.Path], p.Value))));
             exact &= isExact;
             (numerator, denominator) = (numerator * one.Of + number * one.Permutations * denominator, denominator * one.Of);
             if (one.IsIdentity)

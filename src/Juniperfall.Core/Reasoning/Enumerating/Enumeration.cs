@@ -58,9 +58,11 @@ internal sealed class Enumeration(PreparedNetwork prepared)
     private static readonly Outcomes[] InOrder = [Outcomes.Absent, Outcomes.None, Outcomes.False, Outcomes.True];
 
     /// <summary>The first value of what is left that some configuration has, with one that does.</summary>
-    private static (Assigned? Value, Assigned[]? Witness) Next(SearchSession session, List<(Variable, VariableDomain)> path, Variable variable, VariableDomain left, Assigned[] witness)
+    private static (Assigned? Value, Assigned[]? Witness) Next(SearchSession session, List<(Variable, VariableDomain)> path, Variable variable,
+        VariableDomain left, Assigned[] witness)
     {
-        Assigned[]? Having(VariableDomain domain) => domain.Allows(witness[variable.Index]) && path.TrueForAll(p => p.Item2.Allows(witness[p.Item1.Index])) ? witness : session.Try([.. path, (variable, domain)]);
+        Assigned[]? Having(VariableDomain domain) => domain.Allows(witness[variable.Index])
+            && path.TrueForAll(p => p.Item2.Allows(witness[p.Item1.Index])) ? witness : session.Try([.. path, (variable, domain)]);
         foreach (var outcome in InOrder)
             if ((left.Outcomes & outcome) != 0 && Having(left.Only(outcome)) is { } found)
                 return (new(outcome, 0), found);

@@ -21,7 +21,8 @@ internal sealed class Optima(PreparedNetwork prepared)
     private Network WithGoals => _withGoals.Value;
 
     /// <summary>Its domains after all is propagated. Found once; two that find it at once find the same.</summary>
-    private Domain<ExactEnd>[] GoalsExactly => _goalsExactly ??= FixedPoint<ExactEnd>.Of(WithGoals, WithGoals.Exactly, withGroups: true) ?? WithGoals.Exactly.Initial;
+    private Domain<ExactEnd>[] GoalsExactly => _goalsExactly ??= FixedPoint<ExactEnd>.Of(WithGoals, WithGoals.Exactly, withGroups: true)
+        ?? WithGoals.Exactly.Initial;
 
     /// <summary>The paths of the numbers, computed and asked, that can be brought to an end, and the <see cref="StructureGoals"/>.</summary>
     public IEnumerable<string> Goals => prepared.Network.Computed.Where(c => c.Type.Kind == TypeKind.Number).Select(c => c.Occurrence.Prefix + c.Row.Id)
@@ -32,9 +33,11 @@ internal sealed class Optima(PreparedNetwork prepared)
     public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress)
     {
         var network = NetworkOf(path);
-        if (answer.Valid != true || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node || prepared.SearchOver(network, cancel) is not { } session)
+        if (answer.Valid != true || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node
+            || prepared.SearchOver(network, cancel) is not { } session)
             return new(null, null, null, true);
-        var kept = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null).ToDictionary(a => a.Path, a => a.Value!.Value);
+        var kept = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null)
+            .ToDictionary(a => a.Path, a => a.Value!.Value);
         var bound = new BranchAndBound(session.Search, network, node, highest);
         bound.Improved = () => progress?.Report(new(Values(), bound.Best, bound.Ceiling, false));
         try
@@ -55,7 +58,9 @@ internal sealed class Optima(PreparedNetwork prepared)
     public TightBounds? Tight(Answer answer, string path, string? number, CancellationToken cancel)
     {
         var network = NetworkOf(path);
-        if (prepared.Start is null || (NodeOf(network, path) ?? network.Lines.FirstOrDefault(l => l.Occurrence.Prefix + l.Row.Id == path)?.Numbers.Where(n => n.Key == number).Select(n => (int?)n.Value).FirstOrDefault()) is not { } node
+        if (prepared.Start is null || (NodeOf(network, path)
+            ?? network.Lines.FirstOrDefault(l => l.Occurrence.Prefix + l.Row.Id == path)?.Numbers.Where(n => n.Key == number).Select(n => (int?)n.Value)
+            .FirstOrDefault()) is not { } node
             || network.Initial[node].Kind != DomainKind.Number)
             return null;
         return network == prepared.Network ? prepared.Searches.Warm(cancel, session => Tight(session, network, node, answer))
@@ -99,11 +104,13 @@ internal sealed class Optima(PreparedNetwork prepared)
 
     /// <summary>An exact bound on a number with some picks, by propagation alone; null where there is none.</summary>
     private Exact? LimitOf(Network network, int node, bool highest, IEnumerable<Pick> picks) =>
-        new Figures(prepared, network, network == prepared.Network ? prepared.ExactStart : GoalsExactly, picks, [])[node].Numbers is var numbers && highest ? numbers.High.Number : numbers.Low.Number;
+        new Figures(prepared, network, network == prepared.Network ? prepared.ExactStart : GoalsExactly, picks, [])[node].Numbers is var numbers
+            && highest ? numbers.High.Number : numbers.Low.Number;
 
     /// <summary>The network that a number is asked of: totals of the structure stand in one of their own.</summary>
     private Network NetworkOf(string path) => StructureGoals.All.Contains(path) ? WithGoals : prepared.Network;
 
     /// <summary>The node of a total or of a computed attribute.</summary>
-    private static int? NodeOf(Network network, string path) => network.Goals.TryGetValue(path, out var goal) ? goal : network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node;
+    private static int? NodeOf(Network network, string path) => network.Goals.TryGetValue(path, out var goal)
+        ? goal : network.Computed.FirstOrDefault(c => c.Occurrence.Prefix + c.Row.Id == path)?.Node;
 }

@@ -39,8 +39,10 @@ internal sealed class PairCover(PreparedNetwork prepared, Answerer answerer)
             {
                 var pair = open.First();
                 Lean(session.Search, open, pair);
-                if (session.Try([.. standing, (prepared.Network.Variables[pair.Item1.Item1], prepared.Network.Variables[pair.Item1.Item1].Initial.Just(pair.Item1.Item2)),
-                    (prepared.Network.Variables[pair.Item2.Item1], prepared.Network.Variables[pair.Item2.Item1].Initial.Just(pair.Item2.Item2))]) is not { } solution)
+                if (session.Try([.. standing,
+                    (prepared.Network.Variables[pair.Item1.Item1], prepared.Network.Variables[pair.Item1.Item1].Initial.Just(pair.Item1.Item2)),
+                    (prepared.Network.Variables[pair.Item2.Item1],
+                        prepared.Network.Variables[pair.Item2.Item1].Initial.Just(pair.Item2.Item2))]) is not { } solution)
                 {
                     open.Remove(pair);
                     continue;
@@ -61,7 +63,8 @@ internal sealed class PairCover(PreparedNetwork prepared, Answerer answerer)
     {
         var byPath = answer.Attributes.ToDictionary(a => a.Path);
         // Where nothing is possible at all, nothing is answered.
-        return [.. prepared.Network.Variables.Select(v => byPath.GetValueOrDefault(v.Path)?.Available is not { } available ? [] : v.Initial.Kind == DomainKind.Number
+        return [.. prepared.Network.Variables
+            .Select(v => byPath.GetValueOrDefault(v.Path)?.Available is not { } available ? [] : v.Initial.Kind == DomainKind.Number
             ? new[] { available.Lowest, available.Highest }.OfType<Exact>().Distinct().Select(n => new Assigned(Outcomes.Present, v.StepOf(n)!.Value)).ToArray()
             : available.Values.Select(x => PickDomains.Assignment(v, x)!.Value).ToArray())];
     }
@@ -74,7 +77,8 @@ internal sealed class PairCover(PreparedNetwork prepared, Answerer answerer)
             foreach (var end in new[] { a, b })
                 uses[end] = uses.GetValueOrDefault(end) + 1;
         foreach (var variable in prepared.Network.Variables)
-            search.Preferred[variable.Index] = uses.Where(u => u.Key.Item1 == variable.Index).OrderByDescending(u => u.Value).ThenBy(u => u.Key.Item2.Outcome).ThenBy(u => u.Key.Item2.Index).Select(u => (Assigned?)u.Key.Item2).FirstOrDefault() ?? Suggestions.Of(variable);
+            search.Preferred[variable.Index] = uses.Where(u => u.Key.Item1 == variable.Index).OrderByDescending(u => u.Value).ThenBy(u => u.Key.Item2.Outcome)
+                .ThenBy(u => u.Key.Item2.Index).Select(u => (Assigned?)u.Key.Item2).FirstOrDefault() ?? Suggestions.Of(variable);
         (search.Preferred[pair.Item1.Item1], search.Preferred[pair.Item2.Item1]) = (pair.Item1.Item2, pair.Item2.Item2);
     }
 }

@@ -43,7 +43,8 @@ public sealed class Evaluator
         return _applies[path] = applies;
     }
 
-    /// <summary>Where a chain of rows is long, all are worked out first, each after those that it depends on, so that it does not become a chain of calls.</summary>
+    /// <summary>Where a chain of rows is long, all are worked out first, each after those that it depends on, so that it does not become a chain of
+    /// calls.</summary>
     private void Deepen()
     {
         if (++_depth < Deepest || _isInOrder)
@@ -69,7 +70,8 @@ public sealed class Evaluator
 
     /// <summary>Whether an instance of a subassembly is there: the subassembly applies, and there are so many of it.</summary>
     public bool IsThere(Occurrence instance) => Applies(instance.Parent!, instance.Place!)
-        && (_model.Expression(instance.Place!.Id, "instanceCount") is not { } count || (Evaluate(count, instance.Parent!.Prefix) is { Kind: ValueKind.Number } number && instance.Number <= number.Number));
+        && (_model.Expression(instance.Place!.Id, "instanceCount") is not { } count
+            || (Evaluate(count, instance.Parent!.Prefix) is { Kind: ValueKind.Number } number && instance.Number <= number.Number));
 
     private static bool IsTrue(Value value) => value is { Kind: ValueKind.YesNo, IsTrue: true };
 
@@ -115,7 +117,8 @@ public sealed class Evaluator
                 return this[prefix + attribute.Path];
             case BoundIsNone none:
                 var (at, id) = Split(prefix + none.Path);
-                return _occurrences.TryGetValue(at, out var owner) && Applies(owner, _model.Index.Rows[id]) ? Value.Of(this[prefix + none.Path].IsNothing) : Value.Nothing;
+                return _occurrences.TryGetValue(at, out var owner)
+                    && Applies(owner, _model.Index.Rows[id]) ? Value.Of(this[prefix + none.Path].IsNothing) : Value.Nothing;
             case BoundApplies applies:
                 var target = prefix + applies.Path;
                 if (applies.OfSubassembly)
@@ -125,15 +128,18 @@ public sealed class Evaluator
             case BoundProperty property:
                 return Property(Of(property.Choice), property);
             case BoundRecoded recoded:
-                return Of(recoded.Choice) is var given && !given.HasValue ? given : recoded.Values.TryGetValue(given.Text!, out var counterpart) ? Value.Choice(counterpart) : Value.Nothing;
+                return Of(recoded.Choice) is var given
+                    && !given.HasValue ? given : recoded.Values.TryGetValue(given.Text!, out var counterpart) ? Value.Choice(counterpart) : Value.Nothing;
             case BoundItemProperty of:
-                return Of(of.Item) is var item && !item.HasValue ? item : ItemReading.ValueOf(_model.Index.FactsOf(_occurrences[prefix].Assembly), item.Text!, of.Property, of.Type);
+                return Of(of.Item) is var item
+                    && !item.HasValue ? item : ItemReading.ValueOf(_model.Index.FactsOf(_occurrences[prefix].Assembly), item.Text!, of.Property, of.Type);
             case BoundGridFigure figure:
                 return Figure(figure, prefix);
             case BoundUnary { Operator: UnaryOperator.Not } not:
                 return FromOutcome(Kleene.Not(OutcomeOf(Of(not.Operand))));
             case BoundUnary negate:
-                return Of(negate.Operand) is var number && !number.HasValue ? number : FromNumber(Arithmetic.Compute(Operator.Negate, number.Number, number.Number));
+                return Of(negate.Operand) is var number
+                    && !number.HasValue ? number : FromNumber(Arithmetic.Compute(Operator.Negate, number.Number, number.Number));
             case BoundIf choice:
                 var condition = Of(choice.Condition);
                 return !condition.HasValue ? condition : Of(condition.IsTrue ? choice.Then : choice.Else);
@@ -144,7 +150,8 @@ public sealed class Evaluator
             case BoundCall call:
                 return Call(call, [.. call.Arguments.Select(Of)]);
             case BoundBinary { Operator: BinaryOperator.And } and:
-                return OutcomeOf(Of(and.Left)) is var left && left == Outcomes.False ? Value.Of(false) : FromOutcome(Kleene.And(left, OutcomeOf(Of(and.Right))));
+                return OutcomeOf(Of(and.Left)) is var left
+                    && left == Outcomes.False ? Value.Of(false) : FromOutcome(Kleene.And(left, OutcomeOf(Of(and.Right))));
             case BoundBinary { Operator: BinaryOperator.Or } or:
                 return OutcomeOf(Of(or.Left)) is var first && first == Outcomes.True ? Value.Of(true) : FromOutcome(Kleene.Or(first, OutcomeOf(Of(or.Right))));
             case BoundBinary binary:
@@ -215,20 +222,24 @@ public sealed class Evaluator
     }
 
     private static Value Counting(BoundCounting counting, Value[] truths) => truths.Any(t => t.Kind == ValueKind.Error) ? Value.Error
-        : FromOutcome(Kleene.Counting(counting.Kind, counting.Count, truths.Count(t => t is { Kind: ValueKind.YesNo, IsTrue: true }), truths.Count(t => t.IsNothing)));
+        : FromOutcome(Kleene.Counting(counting.Kind, counting.Count, truths.Count(t => t is { Kind: ValueKind.YesNo, IsTrue: true }),
+            truths.Count(t => t.IsNothing)));
 
     /// <summary>A total over the members that have a value; what is true or false whatever the others are wins over an error among them.</summary>
     private Value Total(BoundTotal total, string prefix)
     {
         var counted = total.Members.Select(m => m.Where is null ? Evaluate(m.Body, prefix)
-            : Evaluate(m.Where, prefix) is var where && IsTrue(where) ? Evaluate(m.Body, prefix) : where.Kind == ValueKind.Error ? where : Value.Nothing).Where(v => !v.IsNothing).ToList();
+            : Evaluate(m.Where, prefix) is var where && IsTrue(where) ? Evaluate(m.Body, prefix) : where.Kind == ValueKind.Error ? where : Value.Nothing)
+                .Where(v => !v.IsNothing).ToList();
         if (total.Kind is TotalKind.All or TotalKind.Any)
-            return FromOutcome(total.Kind == TotalKind.All ? counted.Select(OutcomeOf).Aggregate(Outcomes.True, Kleene.And) : counted.Select(OutcomeOf).Aggregate(Outcomes.False, Kleene.Or));
+            return FromOutcome(total.Kind == TotalKind.All
+                ? counted.Select(OutcomeOf).Aggregate(Outcomes.True, Kleene.And) : counted.Select(OutcomeOf).Aggregate(Outcomes.False, Kleene.Or));
         if (counted.Any(v => v.Kind == ValueKind.Error))
             return Value.Error;
         return total.Kind switch
         {
-            TotalKind.Sum => FromNumber(counted.Aggregate((Exact?)Exact.Zero, (sum, v) => sum is { } so ? Arithmetic.Compute(Operator.Add, so, v.Number) : null)),
+            TotalKind.Sum => FromNumber(counted
+                .Aggregate((Exact?)Exact.Zero, (sum, v) => sum is { } so ? Arithmetic.Compute(Operator.Add, so, v.Number) : null)),
             TotalKind.Count => Value.Of((Exact)counted.Count(v => v.IsTrue)),
             _ when counted.Count == 0 => Value.Nothing,
             TotalKind.Minimum => Value.Of(counted.Min(v => v.Number)),
@@ -241,7 +252,8 @@ public sealed class Evaluator
         if (NoValueOf(arguments) is { } none)
             return none;
         var (op, first) = (Arithmetic.Of(call.Function), arguments[0].Number);
-        return call.Function is Function.Minimum or Function.Maximum ? FromNumber(arguments.Skip(1).Aggregate((Exact?)first, (found, a) => Arithmetic.Compute(op, found!.Value, a.Number)))
+        return call.Function is Function.Minimum or Function.Maximum
+            ? FromNumber(arguments.Skip(1).Aggregate((Exact?)first, (found, a) => Arithmetic.Compute(op, found!.Value, a.Number)))
             : FromNumber(Arithmetic.Compute(op, first, arguments.Length > 1 ? arguments[1].Number : Exact.One));
     }
 }

@@ -37,47 +37,60 @@ internal sealed class MinimalReasons(PreparedNetwork prepared)
 
     private Reason? Of(Search search, PointEvaluator evaluator, ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases)
     {
-        // Items 0 … p−1 are picks, the rest are groups.
-        var known = prepared.OfVariables(picks).ToList();
-        Assigned[]? possible = null;
-        (Variable Variable, VariableDomain To)[] possibleCase = [];
+        var (network, known) = (prepared.Network, prepared.OfVariables(picks).ToList());
+        var refuter = new Refuter(search, known, cases);
+        if (FirstCore(search, refuter, known.Count, cases) is not { } core)
+            return null;
+        search.HeedOnly(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(network.VariablesOf));
+        var rotation = new ModelRotation(network, evaluator, [.. known], core);
+        var needed = new HashSet<int>();
+        foreach (var item in core.OrderDescending().ToList())
+            if (!core.Contains(item) || needed.Contains(item))
+                continue;
+            else if (refuter.Refuted(core.Where(i => i != item).Order()) is { } without)
+                core = without;
+            else
+                rotation.Spread(item, core, refuter.Possible!, refuter.PossibleCase, needed);
+        return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
+            [.. core.Where(i => i >= known.Count).Order().Select(i => network.Groups[i - known.Count])
+                .Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
+    }
+
+    /// <summary>What refutations used of the nearest rules, or of all; null where some case is possible.</summary>
+    private HashSet<int>? FirstCore(Search search, Refuter refuter, int picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases)
+    {
         search.HeedOnly(prepared.Network.VariablesOf(-1));
         int[] nearest = [.. prepared.Network.GroupsByDistance(cases.SelectMany(c => c).Select(c => c.Variable.Index))];
         var core = default(HashSet<int>);
         foreach (var near in Network.Widening(nearest.Length))
         {
             search.HeedAlso(nearest.Take(near).SelectMany(prepared.Network.VariablesOf));
-            if ((core = Refuted([.. Enumerable.Range(0, known.Count), .. nearest.Take(near).Select(g => known.Count + g)])) is not null)
+            if ((core = refuter.Refuted([.. Enumerable.Range(0, picks), .. nearest.Take(near).Select(g => picks + g)])) is not null)
                 break;
         }
         for (var last = -1; core is not null && core.Count != last;)
-            (last, core) = (core.Count, Refuted(core.Order())!);
-        if (core is null)
-            return null;
-        search.HeedOnly(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(prepared.Network.VariablesOf));
-        var rotation = new ModelRotation(prepared.Network, evaluator, [.. known], core);
-        var needed = new HashSet<int>();
-        foreach (var item in core.OrderDescending().ToList())
-            if (!core.Contains(item) || needed.Contains(item))
-                continue;
-            else if (Refuted(core.Where(i => i != item).Order()) is { } without)
-                core = without;
-            else
-                rotation.Spread(item, core, possible!, possibleCase, needed);
-        return new([.. core.Where(i => i < known.Count).Order().Select(i => known[i].Pick)],
-            [.. core.Where(i => i >= known.Count).Order().Select(i => prepared.Network.Groups[i - known.Count]).Select(g => new Cause(g.Kind, g.Row.Id, g.Field, g.Occurrence.Prefix))]);
+            (last, core) = (core.Count, refuter.Refuted(core.Order())!);
+        return core;
+    }
 
-        // The items that refutations of all cases used; null where some case is possible.
-        HashSet<int>? Refuted(IEnumerable<int> items)
+    /// <summary>Refutes cases under some items. Items 0 … p−1 are picks, the rest are groups.</summary>
+    private sealed class Refuter(Search search, List<(Variable Variable, Pick Pick)> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases)
+    {
+        /// <summary>A configuration of the case that was found possible last.</summary>
+        public Assigned[]? Possible { get; private set; }
+        public (Variable Variable, VariableDomain To)[] PossibleCase { get; private set; } = [];
+
+        /// <summary>The items that refutations of all cases used; null where some case is possible.</summary>
+        public HashSet<int>? Refuted(IEnumerable<int> items)
         {
             List<Fact> facts = [];
             List<int> itemOf = [];
             foreach (var item in items)
             {
-                if (item < known.Count)
-                    search.Within(known[item].Variable, PickDomains.Containing(known[item].Variable, known[item].Pick.Value), facts);
+                if (item < picks.Count)
+                    search.Within(picks[item].Variable, PickDomains.Containing(picks[item].Variable, picks[item].Pick.Value), facts);
                 else
-                    facts.Add(search.Holds(item - known.Count));
+                    facts.Add(search.Holds(item - picks.Count));
                 while (itemOf.Count < facts.Count)
                     itemOf.Add(item);
             }
@@ -89,7 +102,7 @@ internal sealed class MinimalReasons(PreparedNetwork prepared)
                     search.Within(variable, to, all);
                 if (search.Solve(all) is { } solution)
                 {
-                    (possible, possibleCase) = (solution, one);
+                    (Possible, PossibleCase) = (solution, one);
                     return null;
                 }
                 used.UnionWith(search.Core.Where(c => c < itemOf.Count).Select(c => itemOf[c]));

@@ -23,7 +23,8 @@ internal sealed class ModelRotation(Network network, PointEvaluator evaluator, (
     private readonly Assigned[] _evaluated = new Assigned[network.Variables.Length];
 
     /// <summary>By node: whether any of the members, or what holds in any case, reads it.</summary>
-    private readonly bool[] _read = NodesRead(network, [.. members.Select(m => m < picks.Length ? (picks[m].Variable.Node, -1) : (-1, m - picks.Length)), (-1, -1)]);
+    private readonly bool[] _read =
+        NodesRead(network, [.. members.Select(m => m < picks.Length ? (picks[m].Variable.Node, -1) : (-1, m - picks.Length)), (-1, -1)]);
 
     private static bool[] NodesRead(Network network, IEnumerable<(int Node, int Group)> from)
     {

@@ -11,7 +11,8 @@ namespace Juniperfall.Core.Reasoning.Explaining;
 /// <param name="search">A search in which all groups hold.</param>
 /// <param name="picks">The picks; a set of them is named by their places here.</param>
 /// <param name="target">What is wanted beside them.</param>
-internal sealed class PickConflicts(Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks, IReadOnlyList<(Variable Variable, VariableDomain To)> target)
+internal sealed class PickConflicts(Search search, IReadOnlyList<(Variable Variable, Pick Pick)> picks,
+    IReadOnlyList<(Variable Variable, VariableDomain To)> target)
 {
     /// <summary>
     /// A conflict within some picks that cannot stand together, of which none can be left out: what a refutation did not use is

@@ -45,7 +45,8 @@ internal sealed class Reasons(PreparedNetwork prepared)
 
     /// <summary>A minimal set of picks and groups under which none of the cases is possible; null where some case is possible.</summary>
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
-    public Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel) => _minimal.Of(picks, cases, cancel);
+    public Reason? Explain(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel) =>
+        _minimal.Of(picks, cases, cancel);
 
     /// <summary>The attribute's other values, as domains.</summary>
     private static IEnumerable<VariableDomain> Others(Variable variable, VariableDomain value)
@@ -97,7 +98,7 @@ internal sealed class Reasons(PreparedNetwork prepared)
     /// <summary>Why the last of some picks cannot join the others, which stand together.</summary>
     public ClashAnswer Clash(ImmutableArray<Pick> picks, CancellationToken cancel)
     {
-        var key = string.Join('\n', picks.Select(p => $"{p.Path} {p.Value.Kind} {p.Value}"));
+        var key = string.Join('\n', picks.Select(p => $"{p.Path}={p.Value.Kind}:{p.Value}"));
         if (_clashes.TryGetValue(key, out var known))
             return known;
         var clash = NewClash(picks, cancel);
@@ -115,7 +116,8 @@ internal sealed class Reasons(PreparedNetwork prepared)
         return reason is null ? new(picks, [], finished) : new(reason.Picks, reason.Causes);
     }
 
-    private ImmutableArray<Pick> MinimalConflict(ImmutableArray<Pick> picks, CancellationToken cancel) => prepared.Searches.Fresh<ImmutableArray<Pick>>(cancel, session =>
+    private ImmutableArray<Pick> MinimalConflict(ImmutableArray<Pick> picks, CancellationToken cancel) =>
+        prepared.Searches.Fresh<ImmutableArray<Pick>>(cancel, session =>
     {
         var known = prepared.OfVariables(picks).ToList();
         return [.. new PickConflicts(session.Search, known, []).Minimal(Enumerable.Range(0, known.Count)).Order().Select(i => known[i].Pick)];

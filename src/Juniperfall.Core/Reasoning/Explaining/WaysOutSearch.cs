@@ -50,7 +50,8 @@ internal sealed class WaysOutSearch(PreparedNetwork prepared)
                             return new(result.ToImmutable(), true) { More = true };
                         found.Add(dropped);
                         result.Add(new([.. dropped.Order().Select(i => new Change(picks[i].Pick,
-                            solution[picks[i].Variable.Index].Outcome == Outcomes.Absent ? null : PickDomains.ToValue(picks[i].Variable, solution[picks[i].Variable.Index])))]));
+                            solution[picks[i].Variable.Index].Outcome == Outcomes.Absent
+                                ? null : PickDomains.ToValue(picks[i].Variable, solution[picks[i].Variable.Index])))]));
                     }
                     else
                     {

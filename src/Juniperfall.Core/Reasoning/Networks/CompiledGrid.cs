@@ -21,7 +21,8 @@ internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>>
 
     private bool[]? _isCovered;
 
-    /// <summary>Row by row and column by column: the values of choices, or 0 no and 1 yes, that the cell allows; none for a cell of any value and for numbers.</summary>
+    /// <summary>Row by row and column by column: the values of choices, or 0 no and 1 yes, that the cell allows; none for a cell of any value and for
+    /// numbers.</summary>
     public int[][] Values => _values ??= [.. Rows.SelectMany(row => row.Select(ValuesOf))];
 
     private int[][]? _values;
@@ -34,7 +35,8 @@ internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>>
     private static int WidthOf(CompiledCell cell) => cell.Cell.Any || (cell.Bits is null && cell.YesNo == 0) ? int.MaxValue : ValuesOf(cell).Length;
 
     private static int[] ValuesOf(CompiledCell cell) => cell.Cell.Any ? [] : cell.Bits is { } bits ? [.. BitSet.Members(bits)]
-        : [.. new[] { Outcomes.False, Outcomes.True }.Select((outcome, value) => (outcome, value)).Where(v => (cell.YesNo & v.outcome) != 0).Select(v => v.value)];
+        : [.. new[] { Outcomes.False, Outcomes.True }.Select((outcome, value) => (outcome, value)).Where(v => (cell.YesNo & v.outcome) != 0)
+            .Select(v => v.value)];
 
     private bool IsCover(ulong[]?[] supports)
     {
@@ -55,7 +57,8 @@ internal sealed record CompiledGrid(ImmutableArray<ImmutableArray<CompiledCell>>
         var supports = new ulong[]?[isYesNo ? 2 : words!.Value << 6];
         for (var r = 0; r < Rows.Length; r++)
             for (var v = 0; v < supports.Length; v++)
-                if (Rows[r][column] is var cell && (cell.Cell.Any || (isYesNo ? (cell.YesNo & (v == 1 ? Outcomes.True : Outcomes.False)) != 0 : BitSet.Has(cell.Bits!, v))))
+                if (Rows[r][column] is var cell
+                    && (cell.Cell.Any || (isYesNo ? (cell.YesNo & (v == 1 ? Outcomes.True : Outcomes.False)) != 0 : BitSet.Has(cell.Bits!, v))))
                     BitSet.Set(supports[v] ??= new ulong[(Rows.Length + 63) / 64], r);
         return supports;
     }

@@ -214,7 +214,8 @@ internal sealed class Network
     }
 
     /// <summary>Whether a group says when something applies. Found once.</summary>
-    public bool IsCondition(int group) => (_conditions ??= [.. Nodes.Where(n => n.Operator == Operator.Presence && n.Group >= 0).Select(n => n.Group)]).Contains(group);
+    public bool IsCondition(int group) =>
+        (_conditions ??= [.. Nodes.Where(n => n.Operator == Operator.Presence && n.Group >= 0).Select(n => n.Group)]).Contains(group);
 
     private HashSet<int>? _conditions;
 

@@ -24,7 +24,8 @@ internal sealed class NetworkEnds<T> where T : struct, IEnd<T>
                 Kind = exactly.Kind,
                 Outcomes = exactly.Outcomes,
                 Bits = exactly.Bits,
-                Numbers = new(exactly.Numbers.Low.Number is { } low ? T.Down(low) : T.NegativeInfinity, exactly.Numbers.High.Number is { } high ? T.Up(high) : T.PositiveInfinity),
+                Numbers = new(exactly.Numbers.Low.Number is { } low ? T.Down(low) : T.NegativeInfinity,
+                    exactly.Numbers.High.Number is { } high ? T.Up(high) : T.PositiveInfinity),
             };
             if (node.Variable is { } variable)
             {
@@ -57,19 +58,23 @@ internal sealed class NetworkEnds<T> where T : struct, IEnd<T>
     private static Interval<T> Around(Value value) => value.Kind == ValueKind.Number ? Interval<T>.Around(value.Number) : Interval<T>.All;
 
     private static (Interval<T>, Interval<T>)[] RangesOf(CompiledCell cell) =>
-        [.. cell.Cell.Values.Where(v => v.Kind == ValueKind.Number).Select(v => RangeOf(v.Number, v.Number)), .. cell.Cell.Ranges.Select(r => RangeOf(r.Low, r.High))];
+        [.. cell.Cell.Values.Where(v => v.Kind == ValueKind.Number).Select(v => RangeOf(v.Number, v.Number)),
+            .. cell.Cell.Ranges.Select(r => RangeOf(r.Low, r.High))];
 
     private static (Interval<T> Outer, Interval<T> Inner) RangeOf(Exact? low, Exact? high) => (
         new(low is { } l ? T.Down(l) : T.NegativeInfinity, high is { } h ? T.Up(h) : T.PositiveInfinity),
         new(low is { } m ? T.Up(m) : T.NegativeInfinity, high is { } i ? T.Down(i) : T.PositiveInfinity));
 
-    public T LowAt(int variable, long step) => T.AddDown(_grids[variable].Origin.Low, T.MultiplyDown(T.Of(step), step < 0 ? _grids[variable].Step.High : _grids[variable].Step.Low));
-    public T HighAt(int variable, long step) => T.AddUp(_grids[variable].Origin.High, T.MultiplyUp(T.Of(step), step < 0 ? _grids[variable].Step.Low : _grids[variable].Step.High));
+    public T LowAt(int variable, long step) =>
+        T.AddDown(_grids[variable].Origin.Low, T.MultiplyDown(T.Of(step), step < 0 ? _grids[variable].Step.High : _grids[variable].Step.Low));
+    public T HighAt(int variable, long step) =>
+        T.AddUp(_grids[variable].Origin.High, T.MultiplyUp(T.Of(step), step < 0 ? _grids[variable].Step.Low : _grids[variable].Step.High));
     public Interval<T> Between(int variable, long first, long last) => new(LowAt(variable, first), HighAt(variable, last));
 
     /// <summary>The step that is surely not above the first one at or above a number, give or take a few; for a start of counting.</summary>
     public long Near(int variable, T number) =>
-        (long)Math.Clamp(Math.Floor((number.ToDouble() - _grids[variable].Origin.Low.ToDouble()) / _grids[variable].Step.Low.ToDouble()), -MostSteps, MostSteps);
+        (long)Math.Clamp(Math.Floor((number.ToDouble() - _grids[variable].Origin.Low.ToDouble()) / _grids[variable].Step.Low.ToDouble()), -MostSteps,
+            MostSteps);
 
     /// <summary>Beyond the most steps that a model may have (`RowChecks`), and still exact in a double.</summary>
     public const double MostSteps = 1e15;

@@ -5,7 +5,8 @@ using Juniperfall.Core.Reasoning.Numbers;
 namespace Juniperfall.Core.Reasoning.Networks;
 
 /// <summary>An asked attribute of the instantiated model as a decision variable; numbers go in steps, counted from an origin.</summary>
-internal sealed record Variable(int Index, int Node, string Path, Occurrence Occurrence, AttributeRow Row, ValueList? List, Unit Unit, Exact Step, Exact Origin, VariableDomain Initial)
+internal sealed record Variable(int Index, int Node, string Path, Occurrence Occurrence, AttributeRow Row, ValueList? List, Unit Unit, Exact Step,
+    Exact Origin, VariableDomain Initial)
 {
     /// <summary>For one value of several choices: the value.</summary>
     public ListValue? Member { get; init; }

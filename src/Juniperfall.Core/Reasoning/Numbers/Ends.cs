@@ -146,7 +146,8 @@ internal readonly struct DoubleEnd(double value) : IEnd<DoubleEnd>
     public static DoubleEnd Round(DoubleEnd a) => new(Math.Round(a._value, MidpointRounding.AwayFromZero));
     public static DoubleEnd Shorten(DoubleEnd a, bool up) => a;
     public static bool IsNarrow(DoubleEnd low, DoubleEnd high) =>
-        high._value - low._value is var width && (width <= 1e-12 || (width < double.PositiveInfinity && width <= 1e-9 * Math.Max(Math.Abs(low._value), Math.Abs(high._value))));
+        high._value - low._value is var width
+            && (width <= 1e-12 || (width < double.PositiveInfinity && width <= 1e-9 * Math.Max(Math.Abs(low._value), Math.Abs(high._value))));
 
     public bool IsFinite => double.IsFinite(_value);
     public int Sign => Math.Sign(_value);

@@ -66,7 +66,8 @@ internal sealed class ComparisonPropagator<T>(DomainStore<T> store) : Propagator
     /// <summary>Takes the number of a point from the ends of an asked number.</summary>
     private bool Shave(int from, int point)
     {
-        if (_store.Nodes[from].Variable is not { } variable || !(Numbers(point).IsPoint || T.IsNarrow(Numbers(point).Low, Numbers(point).High)) || !_store.IsKnown(point, out var number))
+        if (_store.Nodes[from].Variable is not { } variable || !(Numbers(point).IsPoint || T.IsNarrow(Numbers(point).Low, Numbers(point).High))
+            || !_store.IsKnown(point, out var number))
             return true;
         ref readonly var domain = ref _domains[from];
         var (first, last) = (domain.First, domain.Last);

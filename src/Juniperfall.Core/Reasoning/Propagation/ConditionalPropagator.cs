@@ -39,7 +39,8 @@ internal sealed class ConditionalPropagator<T>(DomainStore<T> store) : Propagato
         var mayElse = (truth & Outcomes.False) != 0 && (hasElse ? Overlap(_domains[n], _domains[otherwise]) : (_domains[n].Outcomes & Outcomes.Absent) != 0);
         var mayNothing = (truth & (Outcomes.Absent | Outcomes.None)) != 0 && (_domains[n].Outcomes & Outcomes.Absent) != 0;
         var mayFail = (truth & Outcomes.Error) != 0 && (_domains[n].Outcomes & Outcomes.Error) != 0;
-        if (!SetOutcomes(condition, (mayThen ? Outcomes.True : 0) | (mayElse ? Outcomes.False : 0) | (mayNothing ? Outcomes.Absent | Outcomes.None : 0) | (mayFail ? Outcomes.Error : 0)))
+        if (!SetOutcomes(condition, (mayThen ? Outcomes.True : 0) | (mayElse ? Outcomes.False : 0) | (mayNothing
+            ? Outcomes.Absent | Outcomes.None : 0) | (mayFail ? Outcomes.Error : 0)))
             return false;
         if (mayThen && !mayElse && !mayNothing && !mayFail)
             return Agree(n, then);

@@ -31,7 +31,8 @@ internal sealed class CountingPropagator<T>(DomainStore<T> store) : Propagator<T
         var k = node.Count;
         var (isTrue, isFalse, isNothing) = node.CountingKind switch
         {
-            CountingKind.Exactly => (sureTrue <= k && k <= mayTrue && !mustNothing, mayTrue > k || sureNotFalse < k, mayNothing && sureTrue <= k && k <= mayNotFalse),
+            CountingKind.Exactly => (sureTrue <= k && k <= mayTrue && !mustNothing, mayTrue > k || sureNotFalse < k,
+                mayNothing && sureTrue <= k && k <= mayNotFalse),
             CountingKind.AtMost => (sureNotFalse <= k, mayTrue > k, mayNothing && sureTrue <= k && k < mayNotFalse),
             _ => (mayTrue >= k, sureNotFalse < k, mayNothing && sureTrue < k && k <= mayNotFalse),
         };
@@ -46,7 +47,8 @@ internal sealed class CountingPropagator<T>(DomainStore<T> store) : Propagator<T
                 continue;
             if (node.CountingKind != CountingKind.AtLeast && sureTrue == k && !SetOutcomes(child, ~Outcomes.True))
                 return false;
-            if (node.CountingKind != CountingKind.AtMost && mayTrue == k && (_domains[child].Outcomes & Outcomes.True) != 0 && !SetOutcomes(child, Outcomes.True))
+            if (node.CountingKind != CountingKind.AtMost && mayTrue == k && (_domains[child].Outcomes & Outcomes.True) != 0
+                && !SetOutcomes(child, Outcomes.True))
                 return false;
         }
         return true;

@@ -33,7 +33,8 @@ internal sealed class LexicographicPropagator<T>(DomainStore<T> store) : Propaga
         for (var left = domain.Outcomes; left != 0; left &= left - 1)
         {
             var outcome = left & ~(left - 1);
-            var (first, last) = outcome != Outcomes.Present ? (0, 0) : domain.Kind == DomainKind.Choice ? (BitSet.First(domain.Bits!), BitSet.Last(domain.Bits!)) : (domain.First, domain.Last);
+            var (first, last) = outcome != Outcomes.Present ? (0, 0) : domain.Kind == DomainKind.Choice
+                ? (BitSet.First(domain.Bits!), BitSet.Last(domain.Bits!)) : (domain.First, domain.Last);
             (low, high) = (Math.Min(low, LexicographicRank.Of(outcome, first)), Math.Max(high, LexicographicRank.Of(outcome, last)));
         }
         return (low, high);
@@ -49,14 +50,16 @@ internal sealed class LexicographicPropagator<T>(DomainStore<T> store) : Propaga
         for (var left = _domains[node].Outcomes; left != 0; left &= left - 1)
         {
             var outcome = left & ~(left - 1);
-            if (outcome == Outcomes.Present ? from != LexicographicRank.Absent && upTo >= LexicographicRank.FirstValue : LexicographicRank.Of(outcome, 0) is var rank && from <= rank && rank <= upTo)
+            if (outcome == Outcomes.Present ? from != LexicographicRank.Absent
+                && upTo >= LexicographicRank.FirstValue : LexicographicRank.Of(outcome, 0) is var rank && from <= rank && rank <= upTo)
                 keep |= outcome;
         }
         if (!SetOutcomes(node, keep))
             return false;
         if (!_domains[node].MayBePresent)
             return true;
-        var (first, last) = (Math.Max(from - LexicographicRank.FirstValue, 0), upTo == LexicographicRank.Absent ? long.MaxValue : upTo - LexicographicRank.FirstValue);
+        var (first, last) = (Math.Max(from - LexicographicRank.FirstValue, 0),
+            upTo == LexicographicRank.Absent ? long.MaxValue : upTo - LexicographicRank.FirstValue);
         if (_domains[node].Kind == DomainKind.Number)
             return _store.SetSteps(node, from <= LexicographicRank.FirstValue ? _domains[node].First : first, last);
         var bits = _domains[node].Bits!;

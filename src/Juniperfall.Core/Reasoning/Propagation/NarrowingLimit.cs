@@ -14,7 +14,8 @@ internal sealed class NarrowingLimit
     public NarrowingLimit(int nodes) => _narrowings = new long[nodes];
 
     /// <param name="spent">An earlier copy that is not used any more.</param>
-    public NarrowingLimit(NarrowingLimit of, NarrowingLimit? spent) => (_narrowings, _round) = (ReusedArrays.Copied(of._narrowings, spent?._narrowings), of._round);
+    public NarrowingLimit(NarrowingLimit of, NarrowingLimit? spent) =>
+        (_narrowings, _round) = (ReusedArrays.Copied(of._narrowings, spent?._narrowings), of._round);
 
     public void StartRound() => _round++;
 

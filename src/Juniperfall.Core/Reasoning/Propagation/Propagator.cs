@@ -93,7 +93,8 @@ internal abstract class Propagator<T>(DomainStore<T> store) where T : struct, IE
         var common = Folded(a.Outcomes) & Folded(b.Outcomes);
         if ((common & ~Outcomes.Present) != 0)
             return true;
-        return (common & Outcomes.Present) != 0 && (a.Kind == DomainKind.Choice ? BitSet.Intersects(a.Bits!, b.Bits!) : Interval<T>.Overlap(a.Numbers, b.Numbers));
+        return (common & Outcomes.Present) != 0
+            && (a.Kind == DomainKind.Choice ? BitSet.Intersects(a.Bits!, b.Bits!) : Interval<T>.Overlap(a.Numbers, b.Numbers));
     }
 
     /// <summary>Widens a hull by what another domain holds.</summary>

@@ -15,12 +15,14 @@ internal sealed class Propagators<T> where T : struct, IEnd<T>
     {
         _nodes = store.Nodes;
         _tables = new(store, spent?._tables);
-        Put(new LogicPropagator<T>(store), Operator.And, Operator.Or, Operator.SameYesNo, Operator.OtherYesNo, Operator.Not, Operator.Holds, Operator.IsNone, Operator.Presence);
+        Put(new LogicPropagator<T>(store), Operator.And, Operator.Or, Operator.SameYesNo, Operator.OtherYesNo, Operator.Not, Operator.Holds, Operator.IsNone,
+            Operator.Presence);
         Put(new CountingPropagator<T>(store), Operator.Counting);
         Put(new ConditionalPropagator<T>(store), Operator.If, Operator.Where, Operator.Else);
         Put(new ChoicePropagator<T>(store), Operator.SameChoice, Operator.OtherChoice, Operator.Property);
         Put(new ComparisonPropagator<T>(store), Operator.Less, Operator.LessOrEqual, Operator.Equal, Operator.NotEqual);
-        Put(new ArithmeticPropagator<T>(store), Operator.Add, Operator.Subtract, Operator.Negate, Operator.Multiply, Operator.Divide, Operator.Power, Operator.Absolute,
+        Put(new ArithmeticPropagator<T>(store), Operator.Add, Operator.Subtract, Operator.Negate, Operator.Multiply, Operator.Divide, Operator.Power,
+            Operator.Absolute,
             Operator.Minimum, Operator.Maximum, Operator.SquareRoot, Operator.ToNumber, Operator.LeastOf, Operator.GreatestOf);
         Put(new RoundingPropagator<T>(store), Operator.Ceiling, Operator.Floor, Operator.Round);
         Put(new LexicographicPropagator<T>(store), Operator.InOrder);

@@ -29,7 +29,8 @@ internal sealed class RoundingPropagator<T>(DomainStore<T> store) : Propagator<T
             return false;
         var rounded = Numbers(value).Rounded(way, size);
         // An end just beside a whole step rounds to the next one; what is decided is rounded exactly.
-        if (!rounded.IsPoint && !T.IsNarrow(rounded.Low, rounded.High) && T.IsNarrow(Numbers(value).Low, Numbers(value).High) && _store.IsKnown(n, out var number))
+        if (!rounded.IsPoint && !T.IsNarrow(rounded.Low, rounded.High) && T.IsNarrow(Numbers(value).Low, Numbers(value).High)
+            && _store.IsKnown(n, out var number))
             rounded = Interval<T>.Around(number);
         if (!SetBounds(n, rounded))
             return false;

@@ -34,7 +34,8 @@ internal sealed class TablePropagator<T> : Propagator<T> where T : struct, IEnd<
     public TablePropagator(DomainStore<T> store, TablePropagator<T>? spent) : base(store) =>
         (_residues, _unions) = (spent?._residues ?? new int[]?[]?[_domains.Length], spent?._unions ?? new Union[]?[_domains.Length]);
 
-    public override bool Revise(int n, Node node) => node.Operator == Operator.Table ? ReviseTable(n, node.Children, node.Grid!) : ReviseFigure(n, node.Children, node);
+    public override bool Revise(int n, Node node) => node.Operator == Operator.Table
+        ? ReviseTable(n, node.Children, node.Grid!) : ReviseFigure(n, node.Children, node);
 
     /// <summary>Whether some value of a key matches a cell, and whether every one does.</summary>
     private (bool May, bool Must) Match(CompiledCell cell, (Interval<T> Outer, Interval<T> Inner)[] ranges, int key)
@@ -78,7 +79,8 @@ internal sealed class TablePropagator<T> : Propagator<T> where T : struct, IEnd<
     {
         for (var c = 0; c < keys.Length; c++)
             if (_domains[keys[c]] is var domain && (domain.Kind == DomainKind.Choice ? domain.MayBePresent && BitSet.Count(domain.Bits!) > grid.WidestCells[c]
-                : domain.Kind == DomainKind.YesNo && (domain.Outcomes & (Outcomes.True | Outcomes.False)) == (Outcomes.True | Outcomes.False) && grid.WidestCells[c] < 2))
+                : domain.Kind == DomainKind.YesNo && (domain.Outcomes & (Outcomes.True | Outcomes.False)) == (Outcomes.True | Outcomes.False)
+                    && grid.WidestCells[c] < 2))
                 return false;
         return true;
     }
@@ -224,7 +226,8 @@ internal sealed class TablePropagator<T> : Propagator<T> where T : struct, IEnd<
             return _domains[key].Kind == DomainKind.YesNo ? SetOutcomes(key, hull.Outcomes | Outcomes.NoValue) : NarrowTo(key, hull);
         }
         if (_domains[key].Kind == DomainKind.YesNo)
-            return (HasRow(n, column, 0, supports, rows) || SetOutcomes(key, ~Outcomes.False)) && (HasRow(n, column, 1, supports, rows) || SetOutcomes(key, ~Outcomes.True));
+            return (HasRow(n, column, 0, supports, rows) || SetOutcomes(key, ~Outcomes.False))
+                && (HasRow(n, column, 1, supports, rows) || SetOutcomes(key, ~Outcomes.True));
         var keep = new ulong[_domains[key].Bits!.Length];
         for (var v = 0; v < supports.Length; v++)
             if (MayBe(key, v) && HasRow(n, column, v, supports, rows))

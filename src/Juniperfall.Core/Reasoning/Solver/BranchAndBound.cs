@@ -43,7 +43,8 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
 
     /// <summary>No solution is better than this; null where nothing is known.</summary>
     public Exact? Ceiling => Best is null || !double.IsFinite(_ceiling) ? null
-        : Exact.Of(new BigInteger(_ceiling >= Best.Value.ToDouble() ? Math.Ceiling(Math.BitIncrement(_ceiling * 1e6)) : Math.Floor(Math.BitDecrement(_ceiling * 1e6))), 1_000_000);
+        : Exact.Of(new BigInteger(_ceiling >= Best.Value.ToDouble() ? Math.Ceiling(Math.BitIncrement(_ceiling * 1e6))
+            : Math.Floor(Math.BitDecrement(_ceiling * 1e6))), 1_000_000);
 
     /// <summary>The best number in any solution with the facts; null where it has none in any.</summary>
     /// <param name="limit">
@@ -112,7 +113,8 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
         }
         else if (_store.IsDecided(node, out var exactly) && (highest ? exactly <= best : exactly >= best))
             search.MarkCone(node);
-        else if (!_isAsked && IsTie(highest ? numbers.High.ToDouble() : numbers.Low.ToDouble(), best) && ExactLimit() is { } end && (highest ? end <= best : end >= best))
+        else if (!_isAsked && IsTie(highest ? numbers.High.ToDouble() : numbers.Low.ToDouble(), best) && ExactLimit() is { } end
+            && (highest ? end <= best : end >= best))
             foreach (var variable in network.VariablesUnder(node))
                 search.Marks.MarkDomain(network.Variables[variable].Node);
         else
@@ -148,5 +150,6 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
 
     /// <summary>Whether a solution with the facts has no number at a node.</summary>
     public static bool MayHaveNoNumber(Search search, IReadOnlyList<Fact> facts, int node) =>
-        search.Store.Names.Of(node, Outcomes.Present) != LiteralNames.True && new[] { Outcomes.Absent, Outcomes.None, Outcomes.Error }.Any(outcome => search.SolveFor(node, outcome, facts) is not null);
+        search.Store.Names.Of(node, Outcomes.Present) != LiteralNames.True
+            && new[] { Outcomes.Absent, Outcomes.None, Outcomes.Error }.Any(outcome => search.SolveFor(node, outcome, facts) is not null);
 }

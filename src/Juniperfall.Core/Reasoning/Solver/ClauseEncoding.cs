@@ -63,7 +63,8 @@ internal sealed class ClauseEncoding
         for (var n = 0; n < _store.Nodes.Length; n++)
             _isPlain[n] = IsTwoValued(n) && _store.Nodes[n].Operator switch
             {
-                Operator.And or Operator.Or or Operator.Not or Operator.Holds or Operator.SameYesNo or Operator.OtherYesNo => _store.Nodes[n].Children.All(IsTwoValued),
+                Operator.And or Operator.Or or Operator.Not or Operator.Holds or Operator.SameYesNo or Operator.OtherYesNo =>
+                    _store.Nodes[n].Children.All(IsTwoValued),
                 Operator.SameChoice or Operator.OtherChoice => ChosenValue(n) is not null,
                 Operator.Counting => _store.Nodes[n].Children.All(IsTwoValued) && IsWrittenOut(n),
                 _ => false,
@@ -100,7 +101,8 @@ internal sealed class ClauseEncoding
         var (a, b) = (_store.Nodes[n].Children[0], _store.Nodes[n].Children[1]);
         if (_store.Nodes[a].Operator == Operator.Constant)
             (a, b) = (b, a);
-        return _store.Nodes[b].Operator == Operator.Constant && _store.Domains[b].Outcomes == Outcomes.Present && _store.Domains[a].Outcomes == Outcomes.Present && _store.Nodes[a].Operator == Operator.Variable
+        return _store.Nodes[b].Operator == Operator.Constant && _store.Domains[b].Outcomes == Outcomes.Present
+            && _store.Domains[a].Outcomes == Outcomes.Present && _store.Nodes[a].Operator == Operator.Variable
             ? (a, BitSet.First(_store.Domains[b].Bits!)) : null;
     }
 

@@ -87,7 +87,8 @@ internal sealed class ConflictMarks(LiteralStore store)
         var at = store.PositionOf(literal);
         var reason = store.Trail[at].Reason;
         // The name of a bound that stood before it was named counts from where the bound stood.
-        if (Antecedent.KindOf(reason) == Antecedent.Kind.Event && store.Trail.LevelOf(Antecedent.DataOf(reason)) < store.Trail.LevelOf(at) && store.Bounds.Atoms.Of(literal) is var atom)
+        if (Antecedent.KindOf(reason) == Antecedent.Kind.Event && store.Trail.LevelOf(Antecedent.DataOf(reason)) < store.Trail.LevelOf(at)
+            && store.Bounds.Atoms.Of(literal) is var atom)
             MarkBound(atom.Node, atom.Upper, atom.Bound, at);
         else
             Mark(at);
@@ -184,5 +185,6 @@ internal sealed class ConflictMarks(LiteralStore store)
     }
 
     /// <summary>What a marked position says, as far as it is needed.</summary>
-    public Fact FactAt(int position) => store.Trail[position] is var entry && !entry.IsBound ? Fact.Of(entry.Literal) : new Fact(-1, entry.Node, entry.IsUpper, _needed[position]);
+    public Fact FactAt(int position) => store.Trail[position] is var entry
+        && !entry.IsBound ? Fact.Of(entry.Literal) : new Fact(-1, entry.Node, entry.IsUpper, _needed[position]);
 }

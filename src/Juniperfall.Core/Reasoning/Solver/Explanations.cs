@@ -40,14 +40,16 @@ internal sealed class Explanations
                 break;
             case Antecedent.Kind.Others:
                 for (var o = 0; o < LiteralNames.OutcomeCount; o++)
-                    if (_store.Names.Of(data, o) is var outcome && outcome != of && outcome != LiteralNames.False && outcome != LiteralNames.Negated(of) && _store.IsFalse(outcome) && _store.PositionOf(outcome) < before)
+                    if (_store.Names.Of(data, o) is var outcome && outcome != of && outcome != LiteralNames.False && outcome != LiteralNames.Negated(of)
+                        && _store.IsFalse(outcome) && _store.PositionOf(outcome) < before)
                         _marks.MarkLiteral(LiteralNames.Negated(outcome));
                 break;
             case Antecedent.Kind.OtherValues:
                 foreach (var literal in _store.Names.ValuesOf(data))
                     if (literal > LiteralNames.False && literal != of && _store.IsFalse(literal) && _store.PositionOf(literal) < before)
                         _marks.MarkLiteral(LiteralNames.Negated(literal));
-                if (_store.Names.Of(data, Outcomes.Present) is var present && present != LiteralNames.Negated(of) && _store.IsTrue(present) && present != LiteralNames.True && _store.PositionOf(present) < before)
+                if (_store.Names.Of(data, Outcomes.Present) is var present && present != LiteralNames.Negated(of) && _store.IsTrue(present)
+                    && present != LiteralNames.True && _store.PositionOf(present) < before)
                     _marks.MarkLiteral(present);
                 break;
             case Antecedent.Kind.Event:

@@ -78,7 +78,15 @@ internal sealed class LiteralNames
         }
         if (_count == _meanings.Length)
             Array.Resize(ref _meanings, _count * 2);
-        _meanings[_count] = new() { Node = node, Is = isOutcome, Removes = removes, IsValue = isValue, RemovesValue = removesValue, Next = _firstMeaning[literal] };
+        _meanings[_count] = new()
+        {
+            Node = node,
+            Is = isOutcome,
+            Removes = removes,
+            IsValue = isValue,
+            RemovesValue = removesValue,
+            Next = _firstMeaning[literal]
+        };
         _firstMeaning[literal] = _count++;
     }
 }

@@ -128,7 +128,8 @@ internal sealed class LiteralStore : DomainStore<DoubleEnd>
             for (var word = bits[w]; word != 0; word &= word - 1)
             {
                 var value = (w << 6) + BitOperations.TrailingZeroCount(word);
-                if (value != except && literals[value] != LiteralNames.Negated(literal) && !Assign(LiteralNames.Negated(literals[value]), Antecedent.ByLiteral(literal)))
+                if (value != except && literals[value] != LiteralNames.Negated(literal)
+                    && !Assign(LiteralNames.Negated(literals[value]), Antecedent.ByLiteral(literal)))
                     return false;
             }
         return true;

@@ -153,7 +153,8 @@ internal sealed class Search
         }
     }
 
-    private bool IsTrue(in Fact fact) => fact.IsBound ? BoundLiterals.Entails(Store.Bounds.Of(fact.Node, fact.Upper), fact.Bound, fact.Upper) : Store.IsTrue(fact.Literal);
+    private bool IsTrue(in Fact fact) => fact.IsBound
+        ? BoundLiterals.Entails(Store.Bounds.Of(fact.Node, fact.Upper), fact.Bound, fact.Upper) : Store.IsTrue(fact.Literal);
 
     /// <summary>Decides a fact at a level of its own.</summary>
     public void Decide(in Fact fact)

@@ -74,7 +74,8 @@ internal sealed class SearchSession(Search search, Network network)
     /// <summary>Mends a solution so that it lies within some domains beside what stands (<see cref="SolutionMending"/>).</summary>
     /// <param name="failing">The variables of a rule that fails with some changes; null where all hold.</param>
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
-    public Mending Mend(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from, Func<List<(int Variable, Assigned Value)>, int[]?> failing) =>
+    public Mending Mend(IEnumerable<(Variable Variable, VariableDomain To)> restrictions, Assigned[] from,
+        Func<List<(int Variable, Assigned Value)>, int[]?> failing) =>
         Search.Assume(BesideStanding(restrictions)) ? _mending.Mend(Standing.Count, from, failing) : Mending.Refuted;
 
     /// <summary>What the variables may be, as far as propagation of what stands tells.</summary>

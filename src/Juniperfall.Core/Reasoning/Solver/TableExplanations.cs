@@ -79,7 +79,8 @@ internal sealed class TableExplanations(LiteralStore store, ConflictMarks marks)
     private int LiteralOfValue(int key, int value) => store.Names.OfValue(key, value, store.Domains[key].Kind);
 
     /// <summary>The value that a key was decided to have before a position; −1 where it was not.</summary>
-    private int OnlyValueBefore(int key, int before) => store.Domains[key].OnlyValue is >= 0 and var value && LiteralOfValue(key, value) is var literal && store.IsTrue(literal)
+    private int OnlyValueBefore(int key, int before) => store.Domains[key].OnlyValue is >= 0 and var value && LiteralOfValue(key, value) is var literal
+        && store.IsTrue(literal)
         && (literal == LiteralNames.True || store.PositionOf(literal) < before) ? value : -1;
 
     /// <summary>How many of the rows left do not have a value.</summary>

@@ -33,7 +33,9 @@ internal sealed class Trail
     /// <param name="spent">An earlier copy that is not used any more.</param>
     public Trail(Trail of, Trail? spent)
     {
-        (_entries, _levels, _lastEvents) = (ReusedArrays.Copied(of._entries, spent?._entries), ReusedArrays.Copied(of._levels, spent?._levels), ReusedArrays.Copied(of._lastEvents, spent?._lastEvents));
+        (_entries, _levels, _lastEvents) =
+            (ReusedArrays.Copied(of._entries, spent?._entries), ReusedArrays.Copied(of._levels, spent?._levels),
+            ReusedArrays.Copied(of._lastEvents, spent?._lastEvents));
         (Count, Head, Settled) = (of.Count, of.Head, of.Settled);
     }
 

@@ -31,12 +31,14 @@ internal static class InstanceSymmetry
             var own = OfPlace(prefixes, place.InstanceCount.Length > 0, picked).Take(MostCases + 1).ToList();
             if ((number *= own.Count) > MostCases)
                 return [new(new([], []), 1, 1, true)];
-            cases = cases.SelectMany(c => own.Select(o => new Case(c.Alike.And(o.Alike), c.Permutations * o.Permutations, c.Of * o.Of, c.IsIdentity && o.IsIdentity)));
+            cases = cases.SelectMany(c =>
+                own.Select(o => new Case(c.Alike.And(o.Alike), c.Permutations * o.Permutations, c.Of * o.Of, c.IsIdentity && o.IsIdentity)));
         }
         return [.. cases.OrderByDescending(c => c.IsIdentity)];
     }
 
-    /// <summary>The subassemblies of which no single instance is named, so that those that are there can change places; with the prefixes of their instances in order.</summary>
+    /// <summary>The subassemblies of which no single instance is named, so that those that are there can change places; with the prefixes of their instances
+    /// in order.</summary>
     public static IEnumerable<(Subassembly Place, string[] Prefixes)> Interchangeable(BoundModel model)
     {
         var named = NamedPlaces(model);
@@ -54,13 +56,17 @@ internal static class InstanceSymmetry
     {
         for (var there = isCounted ? 0 : prefixes.Length; there <= prefixes.Length; there++)
         {
-            var presence = !isCounted ? [] : prefixes.Select((p, i) => (p, IsThere: i < there)).Where((_, i) => i == there - 1 || i == there).ToImmutableArray();
+            var presence = !isCounted ? [] : prefixes.Select((p, i) => (p, IsThere: i < there)).Where((_, i) => i == there - 1 || i == there)
+                .ToImmutableArray();
             IEnumerable<Case> cases = [new(new(presence, []), 1, 1, true)];
-            foreach (var alike in prefixes.Take(there).GroupBy(p => string.Join('\n', picked.Where(x => x.Path.StartsWith(p, StringComparison.Ordinal)).Select(x => $"{x.Path[p.Length..]}={x.Value}").Order())))
+            foreach (var alike in prefixes.Take(there)
+                .GroupBy(p => string.Join('\n',
+                picked.Where(x => x.Path.StartsWith(p, StringComparison.Ordinal)).Select(x => $"{x.Path[p.Length..]}={x.Value}").Order())))
             {
                 string[] members = [.. alike];
                 cases = cases.SelectMany(c => Partitions(members.Length, members.Length)
-                    .Select(cycles => new Case(c.Alike.And(new([], Merged(members, cycles))), c.Permutations * OfCycleType(members.Length, cycles), c.Of * Factorial(members.Length), c.IsIdentity && cycles.Count == members.Length)));
+                    .Select(cycles => new Case(c.Alike.And(new([], Merged(members, cycles))), c.Permutations * OfCycleType(members.Length, cycles),
+                        c.Of * Factorial(members.Length), c.IsIdentity && cycles.Count == members.Length)));
             }
             foreach (var one in cases)
                 yield return one;

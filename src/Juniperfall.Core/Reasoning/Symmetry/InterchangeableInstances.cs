@@ -34,7 +34,9 @@ internal sealed class InterchangeableInstances
         var groups = new List<int[][]>();
         foreach (var (_, prefixes) in InstanceSymmetry.Interchangeable(model))
         {
-            int[][] instances = [.. prefixes.Select(p => variables.Where(v => v.Path.StartsWith(p, StringComparison.Ordinal)).OrderBy(v => v.Path[p.Length..], StringComparer.Ordinal).Select(v => v.Index).ToArray())];
+            int[][] instances = [.. prefixes
+                .Select(p => variables.Where(v => v.Path.StartsWith(p, StringComparison.Ordinal)).OrderBy(v => v.Path[p.Length..], StringComparer.Ordinal)
+                .Select(v => v.Index).ToArray())];
             if (instances[0].Length > 0 && instances.All(i => i.Length == instances[0].Length))
                 groups.Add(instances);
         }
@@ -47,11 +49,13 @@ internal sealed class InterchangeableInstances
         if (network.Interchangeable.Length == 0)
             return null;
         var picked = picks.ToLookup(p => p.Variable, p => p.Value);
-        int[][][] alike = [.. network.Interchangeable.SelectMany(instances => instances.GroupBy(i => PicksOf(i, picked))).Select(g => g.ToArray()).Where(g => g.Length > 1)];
+        int[][][] alike = [.. network.Interchangeable.SelectMany(instances => instances.GroupBy(i => PicksOf(i, picked))).Select(g => g.ToArray())
+            .Where(g => g.Length > 1)];
         return alike.Length == 0 ? null : new(alike, network.Variables.Length);
     }
 
-    private static string PicksOf(int[] instance, ILookup<int, Assigned> picked) => string.Join(' ', instance.SelectMany((v, place) => picked[v].Select(value => $"{place}={value}")));
+    private static string PicksOf(int[] instance, ILookup<int, Assigned> picked) =>
+        string.Join(' ', instance.SelectMany((v, place) => picked[v].Select(value => $"{place}={value}")));
 
     /// <summary>
     /// The nodes of <see cref="Operator.InOrder"/> that can be assumed where it is asked whether there is any configuration beside some
@@ -88,8 +92,10 @@ internal sealed class InterchangeableInstances
     }
 
     /// <summary>The same variable in the instances before that of a variable: they can have whatever it can have.</summary>
-    public IEnumerable<int> Before(int variable) => _placeOf[variable] is ( >= 0 and var c, var instance, var place) ? _classes[c].Take(instance).Select(i => i[place]) : [];
+    public IEnumerable<int> Before(int variable) => _placeOf[variable] is ( >= 0 and var c, var instance, var place)
+        ? _classes[c].Take(instance).Select(i => i[place]) : [];
 
     /// <summary>The same variable in the instances behind that of a variable: they can have nothing that it cannot have.</summary>
-    public IEnumerable<int> Behind(int variable) => _placeOf[variable] is ( >= 0 and var c, var instance, var place) ? _classes[c].Skip(instance + 1).Select(i => i[place]) : [];
+    public IEnumerable<int> Behind(int variable) => _placeOf[variable] is ( >= 0 and var c, var instance, var place)
+        ? _classes[c].Skip(instance + 1).Select(i => i[place]) : [];
 }

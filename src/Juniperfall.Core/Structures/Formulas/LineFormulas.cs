@@ -27,7 +27,8 @@ internal sealed class LineFormulas<T>(IArithmetic<T> arithmetic)
     public T RunTime(T run, T pieces) => arithmetic.Multiply(run, pieces);
 
     /// <summary>The run time of so many pieces in batches, of which a last one that is not full takes as long as the others.</summary>
-    public T RunTime(T run, T pieces, T batch) => arithmetic.Multiply(run, arithmetic.Rounded(arithmetic.Divide(pieces, batch), arithmetic.Of(Exact.One), PriceRounding.Up));
+    public T RunTime(T run, T pieces, T batch) =>
+        arithmetic.Multiply(run, arithmetic.Rounded(arithmetic.Divide(pieces, batch), arithmetic.Of(Exact.One), PriceRounding.Up));
 
     /// <summary>A price after a line that has a number.</summary>
     /// <param name="number">An amount in EUR, a factor, or the step that is rounded to, which is above zero.</param>

@@ -20,7 +20,8 @@ internal readonly record struct WorkRates(Exact Labour, Exact Machine, Exact Ove
     {
         if (centre is null)
             return new(Exact.Zero, Exact.Zero, Exact.Zero, 1 / (SecondsPerHour * HoursPerDay));
-        var (labour, machine) = (Exact.Parse(centre.LabourRate) * (crew > 0 ? crew : centre.Crew) / SecondsPerHour, Exact.Parse(centre.MachineRate) / SecondsPerHour);
+        var (labour, machine) = (Exact.Parse(centre.LabourRate) * (crew > 0 ? crew : centre.Crew) / SecondsPerHour,
+            Exact.Parse(centre.MachineRate) / SecondsPerHour);
         var hours = Exact.TryParse(centre.HoursPerDay, out var perDay) && perDay.Sign > 0 ? perDay : HoursPerDay;
         return new(labour, machine, (labour + machine) * Exact.Parse(centre.Overhead) / 100, 1 / (SecondsPerHour * hours));
     }
@@ -44,5 +45,6 @@ internal readonly record struct MaterialRates(Exact Cost, Exact Overhead, Exact 
 internal static class SiteOfPlace
 {
     /// <summary>Where a place is made: at the site that it names, otherwise where its parent is.</summary>
-    public static string? Of(Subassembly place, string? parentSite) => place.MadeAt.Length == 0 || place.Make == SubassemblyKind.Phantom ? parentSite : place.MadeAt;
+    public static string? Of(Subassembly place, string? parentSite) =>
+        place.MadeAt.Length == 0 || place.Make == SubassemblyKind.Phantom ? parentSite : place.MadeAt;
 }

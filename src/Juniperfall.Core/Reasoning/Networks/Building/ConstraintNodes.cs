@@ -22,9 +22,11 @@ internal sealed class ConstraintNodes(BoundModel model, Effectivity at, NetworkE
         if (given.Value is BoundRecoded recoded)
         {
             // A counterpart that does not hold at this site or date is none.
-            var values = model.Index.Lists[recoded.Choice.Type.ListId!].Values.Select(v => Value.Of(recoded.Values.TryGetValue(v.Id, out var counterpart) && at.Includes(model.Index.Values[counterpart].Value))).ToArray();
+            var values = model.Index.Lists[recoded.Choice.Type.ListId!].Values
+                .Select(v => Value.Of(recoded.Values.TryGetValue(v.Id, out var counterpart) && at.Includes(model.Index.Values[counterpart].Value))).ToArray();
             if (values.Any(v => !v.IsTrue))
-                tests.Add(nodes.Where(rows.Condition(occurrence, input), nodes.Make(new Node(Operator.Property, [expressions.Of(parent.Prefix, recoded.Choice)]) { PropertyValues = values }, DomainKind.YesNo)));
+                tests.Add(nodes.Where(rows.Condition(occurrence, input),
+                    nodes.Make(new Node(Operator.Property, [expressions.Of(parent.Prefix, recoded.Choice)]) { PropertyValues = values }, DomainKind.YesNo)));
         }
         else if (input.Type is AttributeType.Whole or AttributeType.Quantity)
         {
@@ -51,7 +53,8 @@ internal sealed class ConstraintNodes(BoundModel model, Effectivity at, NetworkE
                     Outcomes.True | Outcomes.Absent, rows.NewGroup(CauseKind.Bound, row, field, occurrence)));
         if (model.Expression(row.Id, "lower") is null && model.Expression(row.Id, "upper") is null)
             return;
-        var number = members.Select(m => nodes.Make(Operator.ToNumber, DomainKind.Number, m)).Aggregate((a, b) => nodes.Make(Operator.Add, DomainKind.Number, a, b));
+        var number = members.Select(m => nodes.Make(Operator.ToNumber, DomainKind.Number, m))
+            .Aggregate((a, b) => nodes.Make(Operator.Add, DomainKind.Number, a, b));
         Bounds(occurrence, row, number);
     }
 
@@ -61,7 +64,8 @@ internal sealed class ConstraintNodes(BoundModel model, Effectivity at, NetworkE
             if (model.Expression(row.Id, field) is { } bound)
             {
                 var limit = expressions.Of(occurrence.Prefix, bound);
-                var test = field == "lower" ? nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, limit, node) : nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, node, limit);
+                var test = field == "lower" ? nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, limit, node) : nodes
+                    .Make(Operator.LessOrEqual, DomainKind.YesNo, node, limit);
                 rows.Roots.Add((test, Outcomes.True | Outcomes.Absent, rows.NewGroup(CauseKind.Bound, row, field, occurrence)));
             }
     }

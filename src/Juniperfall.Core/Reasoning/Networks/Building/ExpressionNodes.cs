@@ -55,7 +55,11 @@ internal sealed class ExpressionNodes(BoundModel model, NodeWriter nodes)
             case BoundRecoded recoded:
                 return Recoded(Node(recoded.Choice), recoded, bits!);
             case BoundGridFigure figure when model.Grid(figure.GridId) is { } grid:
-                return nodes.Make(new Node(Operator.Figure, [.. grid.Keys.Select(Node)]) { Grid = Compile(figure.GridId, grid), Figures = grid.Figures[figure.ColumnId] }, kind);
+                return nodes.Make(new Node(Operator.Figure, [.. grid.Keys.Select(Node)])
+                {
+                    Grid = Compile(figure.GridId, grid),
+                    Figures = grid.Figures[figure.ColumnId]
+                }, kind);
             case BoundItemProperty of:
                 return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(FactsAt(prefix), item, of.Property, of.Type), kind);
             case BoundUnary { Operator: UnaryOperator.Not } not:
@@ -65,7 +69,11 @@ internal sealed class ExpressionNodes(BoundModel model, NodeWriter nodes)
             case BoundIf choice:
                 return nodes.Make(new Node(Operator.If, [Node(choice.Condition), Node(choice.Then), Node(choice.Else)]), kind, bits);
             case BoundCounting counting:
-                return nodes.Make(new Node(Operator.Counting, [.. counting.Conditions.Select(Node)]) { Count = counting.Count, CountingKind = counting.Kind }, kind);
+                return nodes.Make(new Node(Operator.Counting, [.. counting.Conditions.Select(Node)])
+                {
+                    Count = counting.Count,
+                    CountingKind = counting.Kind
+                }, kind);
             case BoundTotal total:
                 return Total(prefix, total);
             case BoundCall call:
@@ -86,11 +94,15 @@ internal sealed class ExpressionNodes(BoundModel model, NodeWriter nodes)
         switch (text)
         {
             case BoundLiteral literal:
-                return value(literal.Value.Text!) is { IsNothing: false } known ? nodes.Constant(known) : nodes.Make(Operator.Where, kind, nodes.Constant(Value.Of(false)), nodes.Constant(kind == DomainKind.Number ? Value.Of(Exact.Zero) : Value.Of(true)));
+                return value(literal.Value.Text!) is { IsNothing: false } known
+                    ? nodes.Constant(known) : nodes
+                    .Make(Operator.Where, kind, nodes.Constant(Value.Of(false)),
+                    nodes.Constant(kind == DomainKind.Number ? Value.Of(Exact.Zero) : Value.Of(true)));
             case BoundProperty property:
                 return nodes.Make(new Node(Operator.Property, [Of(prefix, property.Choice)])
                 {
-                    PropertyValues = [.. model.Index.Lists[property.ListId].Values.Select(v => v.Properties.GetValueOrDefault(property.PropertyId, "") is { Length: > 0 } named ? value(named) : Value.Nothing)],
+                    PropertyValues = [.. model.Index.Lists[property.ListId].Values
+                        .Select(v => v.Properties.GetValueOrDefault(property.PropertyId, "") is { Length: > 0 } named ? value(named) : Value.Nothing)],
                 }, kind);
             case BoundGridFigure figure when model.Grid(figure.GridId) is { } grid:
                 return nodes.Make(new Node(Operator.Figure, [.. grid.Keys.Select(k => Of(prefix, k))])
@@ -99,9 +111,12 @@ internal sealed class ExpressionNodes(BoundModel model, NodeWriter nodes)
                     Figures = [.. grid.Figures[figure.ColumnId].Select(f => f.IsNothing ? Value.Nothing : value(f.Text!))],
                 }, kind);
             case BoundItemProperty of:
-                return LookedUp(prefix, of.Item, item => ItemReading.ValueOf(FactsAt(prefix), item, of.Property, of.Type) is { IsNothing: false, Text: { } named } ? value(named) : Value.Nothing, kind);
+                return LookedUp(prefix, of.Item, item =>
+                    ItemReading.ValueOf(FactsAt(prefix), item, of.Property, of.Type) is { IsNothing: false, Text: { } named }
+                    ? value(named) : Value.Nothing, kind);
             case BoundIf choice:
-                return nodes.Make(new Node(Operator.If, [Of(prefix, choice.Condition), LookedUp(prefix, choice.Then, value, kind), LookedUp(prefix, choice.Else, value, kind)]), kind);
+                return nodes.Make(new Node(Operator.If,
+                    [Of(prefix, choice.Condition), LookedUp(prefix, choice.Then, value, kind), LookedUp(prefix, choice.Else, value, kind)]), kind);
             default:
                 throw new NotSupportedException();
         }
@@ -150,8 +165,10 @@ internal sealed class ExpressionNodes(BoundModel model, NodeWriter nodes)
             BinaryOperator.LessOrEqual => nodes.Make(Operator.LessOrEqual, kind, left, right),
             BinaryOperator.Greater => nodes.Make(Operator.Less, kind, right, left),
             BinaryOperator.GreaterOrEqual => nodes.Make(Operator.LessOrEqual, kind, right, left),
-            BinaryOperator.Equal => nodes.Make(of switch { TypeKind.Number => Operator.Equal, TypeKind.Choice => Operator.SameChoice, _ => Operator.SameYesNo }, kind, left, right),
-            BinaryOperator.NotEqual => nodes.Make(of switch { TypeKind.Number => Operator.NotEqual, TypeKind.Choice => Operator.OtherChoice, _ => Operator.OtherYesNo }, kind, left, right),
+            BinaryOperator.Equal => nodes.Make(
+                of switch { TypeKind.Number => Operator.Equal, TypeKind.Choice => Operator.SameChoice, _ => Operator.SameYesNo }, kind, left, right),
+            BinaryOperator.NotEqual => nodes
+                .Make(of switch { TypeKind.Number => Operator.NotEqual, TypeKind.Choice => Operator.OtherChoice, _ => Operator.OtherYesNo }, kind, left, right),
             BinaryOperator.And => nodes.Make(Operator.And, kind, left, right),
             BinaryOperator.Or => nodes.Make(Operator.Or, kind, left, right),
             _ => throw new InvalidOperationException(binary.Operator.ToString()),
@@ -178,14 +195,16 @@ internal sealed class ExpressionNodes(BoundModel model, NodeWriter nodes)
         var members = total.Members.Select(m =>
         {
             var body = Of(prefix, m.Body);
-            return m.Where is null ? body : nodes.Make(new Node(Operator.Where, [Of(prefix, m.Where), body]), nodes.Domains[body].Kind, nodes.Domains[body].Bits);
+            return m.Where is null ? body : nodes
+                .Make(new Node(Operator.Where, [Of(prefix, m.Where), body]), nodes.Domains[body].Kind, nodes.Domains[body].Bits);
         }).ToArray();
         int Otherwise(int node, Value value) => nodes.Make(new Node(Operator.Else, [node, nodes.Constant(value)]), nodes.Domains[node].Kind);
         int Fold(Operator op, DomainKind kind, IEnumerable<int> all) => all.Aggregate((a, b) => nodes.Make(op, kind, a, b));
         return total.Kind switch
         {
             TotalKind.Sum => Fold(Operator.Add, DomainKind.Number, members.Select(m => Otherwise(m, Value.Of(Exact.Zero)))),
-            TotalKind.Count => Fold(Operator.Add, DomainKind.Number, members.Select(m => nodes.Make(Operator.ToNumber, DomainKind.Number, nodes.Make(Operator.Holds, DomainKind.YesNo, m)))),
+            TotalKind.Count => Fold(Operator.Add, DomainKind.Number,
+                members.Select(m => nodes.Make(Operator.ToNumber, DomainKind.Number, nodes.Make(Operator.Holds, DomainKind.YesNo, m)))),
             TotalKind.All => Fold(Operator.And, DomainKind.YesNo, members.Select(m => Otherwise(m, Value.Of(true)))),
             TotalKind.Any => Fold(Operator.Or, DomainKind.YesNo, members.Select(m => Otherwise(m, Value.Of(false)))),
             TotalKind.Minimum => nodes.Make(Operator.LeastOf, DomainKind.Number, members),

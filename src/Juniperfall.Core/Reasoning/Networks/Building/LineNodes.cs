@@ -32,16 +32,19 @@ internal sealed class LineNodes(BoundModel model, Effectivity at, NodeWriter nod
     {
         var dimension = model.Expression(part.Id, "quantity")?.Type.Dimension ?? Dimension.None;
         (Exact Each, Exact Cost, Exact Weight)? Of(string item) =>
-            model.Facts.Items.TryGetValue(item, out var fact) && fact.InOwnUnit(Exact.One, dimension) is { } each && MaterialRates.Of(fact, SiteOf(occurrence), model.Facts) is var rates
+            model.Facts.Items.TryGetValue(item, out var fact) && fact.InOwnUnit(Exact.One, dimension) is { } each
+                && MaterialRates.Of(fact, SiteOf(occurrence), model.Facts) is var rates
                 ? (each, rates.Cost + rates.Overhead, rates.Weight) : null;
         if (model.Expression(part.Id, "itemFrom") is not { } from)
             return Of(part.Item) is { } one ? (one.Each, nodes.Of(one.Cost), nodes.Of(one.Weight)) : throw new NotSupportedException();
         // What names no item cannot be built; it counts as nothing here.
-        var items = ItemReading.TextsOf(model.Index, from, null, expressions.FactsAt(occurrence.Prefix)).Distinct().Select(Of).OfType<(Exact Each, Exact, Exact)>().ToList();
+        var items = ItemReading.TextsOf(model.Index, from, null, expressions.FactsAt(occurrence.Prefix)).Distinct()
+            .Select(Of).OfType<(Exact Each, Exact, Exact)>().ToList();
         if (items.Select(i => i.Each).Distinct().ToList() is not [var same])
             throw new NotSupportedException();
         int Node(Func<(Exact, Exact Cost, Exact Weight), Exact> value) =>
-            nodes.Else(expressions.LookedUp(occurrence.Prefix, from, number => Of(number) is { } item ? Value.Of(value(item)) : Value.Nothing, DomainKind.Number), Exact.Zero);
+            nodes.Else(expressions.LookedUp(occurrence.Prefix, from, number =>
+                Of(number) is { } item ? Value.Of(value(item)) : Value.Nothing, DomainKind.Number), Exact.Zero);
         return (same, Node(i => i.Cost), Node(i => i.Weight));
     }
 
@@ -52,7 +55,8 @@ internal sealed class LineNodes(BoundModel model, Effectivity at, NodeWriter nod
     public int Run(Occurrence occurrence, OperationLine operation, int pieces)
     {
         var run = rows.Field(occurrence, operation, "run", Exact.Zero);
-        return operation.Batch.Length == 0 ? _formulas.RunTime(run, pieces) : _formulas.RunTime(run, pieces, rows.Field(occurrence, operation, "batch", Exact.One));
+        return operation.Batch.Length == 0
+            ? _formulas.RunTime(run, pieces) : _formulas.RunTime(run, pieces, rows.Field(occurrence, operation, "batch", Exact.One));
     }
 
     /// <summary>A time × what a second of it comes to at its work centre.</summary>
@@ -68,7 +72,8 @@ internal sealed class LineNodes(BoundModel model, Effectivity at, NodeWriter nod
     public (int Count, int IsThere) PiecesOf(Occurrence occurrence, Subassembly place, Occurrence below, int factor)
     {
         var each = rows.Field(occurrence, place, "quantity", Exact.One);
-        return (nodes.Multiply(each, factor), nodes.Nodes[each].Operator == Operator.Constant ? rows.IsThere(below) : nodes.And(rows.IsThere(below), AboveZero(each)));
+        return (nodes.Multiply(each, factor),
+            nodes.Nodes[each].Operator == Operator.Constant ? rows.IsThere(below) : nodes.And(rows.IsThere(below), AboveZero(each)));
     }
 
     public int AboveZero(int number) => nodes.Make(Operator.Less, DomainKind.YesNo, nodes.Of(Exact.Zero), number);

@@ -34,7 +34,8 @@ internal sealed class NetworkBuilder
     /// <param name="alike">Instances that are to be there and alike; null leaves all as the model says.</param>
     /// <param name="extras">What is to be asked of it beside its configurations.</param>
     /// <exception cref="OperationCanceledException">Cancelled.</exception>
-    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, NetworkExtras extras = NetworkExtras.Nothing, CancellationToken cancel = default) =>
+    public static Network Build(BoundModel model, Effectivity at, Alike? alike = null, NetworkExtras extras = NetworkExtras.Nothing,
+        CancellationToken cancel = default) =>
         new NetworkBuilder(model, at, alike, extras, cancel).Build(at, alike);
 
     private Network Build(Effectivity at, Alike? alike)
@@ -43,7 +44,8 @@ internal sealed class NetworkBuilder
         foreach (var occurrence in _occurrences)
             foreach (var row in _rows.Rows(occurrence))
                 Write(occurrence, row);
-        var probes = _extras is NetworkExtras.Outcomes or NetworkExtras.Errors ? new ProbeNodes(_model, _extras, _nodes, _rows, _expressions).Of(_occurrences, _lines, _computed) : [];
+        var probes = _extras is NetworkExtras.Outcomes or NetworkExtras.Errors
+            ? new ProbeNodes(_model, _extras, _nodes, _rows, _expressions).Of(_occurrences, _lines, _computed) : [];
         var goals = _extras == NetworkExtras.Goals && _occurrences.Count > 0 ? GoalNodes.Of(_model, at, _nodes, _rows, _expressions, _occurrences[0]) : [];
         foreach (var (prefix, isThere) in alike?.There ?? [])
             _rows.Roots.Add((_rows.IsThere(_rows.Occurrences[prefix]), isThere ? Outcomes.True : ~Outcomes.True, -1));
@@ -73,7 +75,8 @@ internal sealed class NetworkBuilder
     private void WriteInOrder()
     {
         foreach (var path in _model.Order)
-            if (_rows.Occurrences.TryGetValue(RowPath.Prefix(path), out var occurrence) && _model.Index.Rows.TryGetValue(RowPath.RowId(path), out var row) && _rows.TakesPart(row))
+            if (_rows.Occurrences.TryGetValue(RowPath.Prefix(path), out var occurrence) && _model.Index.Rows.TryGetValue(RowPath.RowId(path), out var row)
+                && _rows.TakesPart(row))
                 switch (row)
                 {
                     case AttributeRow { Type: AttributeType.Several } several:
@@ -103,7 +106,8 @@ internal sealed class NetworkBuilder
                 break;
             case Subassembly place when _model.Expression(place.Id, "instanceCount") is { } count:
                 // There cannot be more than there are instances for.
-                _rows.Roots.Add((_nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, _expressions.Of(occurrence.Prefix, count), _nodes.Of(ModelIndex.InstancesOf(place).Length)),
+                _rows.Roots.Add((_nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, _expressions.Of(occurrence.Prefix, count),
+                    _nodes.Of(ModelIndex.InstancesOf(place).Length)),
                     Outcomes.True | Outcomes.Absent, _rows.NewGroup(CauseKind.Bound, place, "instanceCount", occurrence)));
                 break;
             case ComputedAttribute c when _rows.Known(occurrence.Prefix + c.Id) is { } node:
@@ -123,7 +127,8 @@ internal sealed class NetworkBuilder
                 if (rule.Strength == RuleStrength.Advice)
                     _advice.Add(new(occurrence, row, truth));
                 else
-                    _rows.Roots.Add((truth, Outcomes.True | Outcomes.Absent | (_extras == NetworkExtras.Errors ? Outcomes.Error : 0), _rows.NewGroup(CauseKind.Rule, row, "", occurrence)));
+                    _rows.Roots.Add((truth, Outcomes.True | Outcomes.Absent | (_extras == NetworkExtras.Errors ? Outcomes.Error : 0),
+                        _rows.NewGroup(CauseKind.Rule, row, "", occurrence)));
                 break;
         }
     }

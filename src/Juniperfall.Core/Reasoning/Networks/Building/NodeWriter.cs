@@ -83,7 +83,8 @@ internal sealed class NodeWriter(ModelIndex index, CancellationToken cancel) : I
     public int Choose(int condition, int then, int otherwise) => condition == True ? then : Make(Operator.If, DomainKind.Number, condition, then, otherwise);
 
     /// <summary>A value where a condition holds, none otherwise.</summary>
-    public int Where(int condition, int value) => condition == True ? value : Make(new Node(Operator.Where, [condition, value]), Domains[value].Kind, Domains[value].Bits);
+    public int Where(int condition, int value) => condition == True
+        ? value : Make(new Node(Operator.Where, [condition, value]), Domains[value].Kind, Domains[value].Bits);
 
     /// <summary>A number, or another one where it has no value.</summary>
     public int Else(int number, Exact otherwise) => Make(Operator.Else, DomainKind.Number, number, Of(otherwise));

@@ -25,7 +25,8 @@ internal sealed class ProbeNodes(BoundModel model, NetworkExtras extras, NodeWri
         return [.. _probes];
     }
 
-    private void Add(ProbeKind kind, Row row, Occurrence at, string field, int node, Outcomes wanted = Outcomes.True) => _probes.Add(new(kind, row, at, field, node, wanted));
+    private void Add(ProbeKind kind, Row row, Occurrence at, string field, int node, Outcomes wanted = Outcomes.True) =>
+        _probes.Add(new(kind, row, at, field, node, wanted));
 
     private void OfLines(List<CompiledLine> lines)
     {
@@ -47,10 +48,12 @@ internal sealed class ProbeNodes(BoundModel model, NetworkExtras extras, NodeWri
                     Add(ProbeKind.Error, line.Row, line.Occurrence, field, nodes.And(there, known), Outcomes.Error);
                     continue;
                 }
-                Add(ProbeKind.NumberNegative, line.Row, line.Occurrence, field, nodes.And(there, nodes.Holds(nodes.Make(Operator.Less, DomainKind.YesNo, number, zero))));
+                Add(ProbeKind.NumberNegative, line.Row, line.Occurrence, field,
+                    nodes.And(there, nodes.Holds(nodes.Make(Operator.Less, DomainKind.YesNo, number, zero))));
                 Add(ProbeKind.NumberMissing, line.Row, line.Occurrence, field, nodes.And(there, nodes.Not(nodes.Holds(known))));
                 if (field is "quantity" or "run")
-                    Add(ProbeKind.NumberZero, line.Row, line.Occurrence, field, nodes.And(there, nodes.Holds(nodes.Make(Operator.Equal, DomainKind.YesNo, number, zero))));
+                    Add(ProbeKind.NumberZero, line.Row, line.Occurrence, field,
+                        nodes.And(there, nodes.Holds(nodes.Make(Operator.Equal, DomainKind.YesNo, number, zero))));
             }
         }
     }
@@ -63,7 +66,8 @@ internal sealed class ProbeNodes(BoundModel model, NetworkExtras extras, NodeWri
                 {
                     var (there, amount) = (nodes.Holds(rows.Condition(occurrence, row)), expressions.Of(occurrence.Prefix, expression));
                     if (extras == NetworkExtras.Errors && nodes.Nodes[amount].Operator != Operator.Constant)
-                        Add(ProbeKind.Error, row, occurrence, field, nodes.And(there, nodes.Make(Operator.Equal, DomainKind.YesNo, amount, amount)), Outcomes.Error);
+                        Add(ProbeKind.Error, row, occurrence, field, nodes.And(there, nodes.Make(Operator.Equal, DomainKind.YesNo, amount, amount)),
+                            Outcomes.Error);
                     else if (extras == NetworkExtras.Outcomes && row is PriceLine)
                     {
                         Add(ProbeKind.LineIn, row, occurrence, "appliesWhen", there);
@@ -77,7 +81,8 @@ internal sealed class ProbeNodes(BoundModel model, NetworkExtras extras, NodeWri
     {
         foreach (var one in computed)
             Add(ProbeKind.Error, one.Row, one.Occurrence, "expression",
-                nodes.Make(one.Type.Kind switch { TypeKind.Number => Operator.Equal, TypeKind.Choice => Operator.SameChoice, _ => Operator.SameYesNo }, DomainKind.YesNo, one.Node, one.Node), Outcomes.Error);
+                nodes.Make(one.Type.Kind switch { TypeKind.Number => Operator.Equal, TypeKind.Choice => Operator.SameChoice, _ => Operator.SameYesNo },
+                    DomainKind.YesNo, one.Node, one.Node), Outcomes.Error);
     }
 
     private void OfRows(IReadOnlyList<Occurrence> occurrences)
@@ -94,7 +99,8 @@ internal sealed class ProbeNodes(BoundModel model, NetworkExtras extras, NodeWri
                         int[] keys = [.. bound.Keys.Select(k => expressions.Of(occurrence.Prefix, k))];
                         var compiled = expressions.Compile(grid.Id, bound);
                         for (var r = 0; r < compiled.Rows.Length; r++)
-                            Add(ProbeKind.GridRow, row, occurrence, $"rows/{bound.Places[r]}", nodes.Holds(nodes.Make(new Node(Operator.Table, keys) { Grid = new([compiled.Rows[r]]) }, DomainKind.YesNo)));
+                            Add(ProbeKind.GridRow, row, occurrence, $"rows/{bound.Places[r]}",
+                                nodes.Holds(nodes.Make(new Node(Operator.Table, keys) { Grid = new([compiled.Rows[r]]) }, DomainKind.YesNo)));
                         break;
                     case IRule:
                         Add(ProbeKind.RuleApplies, row, occurrence, "appliesWhen", nodes.Holds(rows.Condition(occurrence, row)));

@@ -25,10 +25,12 @@ internal sealed class RollUpNodes(NodeWriter nodes, RowNodes rows, LineNodes lin
             {
                 case PartLine part:
                     var (ofPart, heavy) = lines.Part(at, part, factor, lot);
-                    (cost, weight) = (nodes.Add(cost, nodes.OrNothing(rows.Condition(at, row), ofPart)), nodes.Add(weight, nodes.OrNothing(rows.Condition(at, row), heavy)));
+                    (cost, weight) = (nodes.Add(cost, nodes.OrNothing(rows.Condition(at, row), ofPart)),
+                        nodes.Add(weight, nodes.OrNothing(rows.Condition(at, row), heavy)));
                     break;
                 case OperationLine operation:
-                    var time = nodes.OrNothing(rows.Condition(at, row), nodes.Add(rows.Field(at, row, "setup", Exact.Zero), lines.Run(at, operation, nodes.Multiply(factor, lot))));
+                    var time = nodes.OrNothing(rows.Condition(at, row),
+                        nodes.Add(rows.Field(at, row, "setup", Exact.Zero), lines.Run(at, operation, nodes.Multiply(factor, lot))));
                     work = nodes.Add(work, time);
                     cost = nodes.Add(cost, lines.AtWorkCentre(at, operation, time, rates => rates.Cost));
                     break;
@@ -37,7 +39,8 @@ internal sealed class RollUpNodes(NodeWriter nodes, RowNodes rows, LineNodes lin
                     {
                         var (count, isThere) = lines.PiecesOf(at, place, below, factor);
                         var inner = place.Make == SubassemblyKind.Phantom ? Of(below, count, lot) : Of(below, nodes.Of(Exact.One), nodes.Multiply(count, lot));
-                        (cost, weight, work) = (nodes.Add(cost, nodes.OrNothing(isThere, inner.Cost)), nodes.Add(weight, nodes.OrNothing(isThere, inner.Weight)),
+                        (cost, weight, work) = (nodes.Add(cost, nodes.OrNothing(isThere, inner.Cost)),
+                            nodes.Add(weight, nodes.OrNothing(isThere, inner.Weight)),
                             nodes.Add(work, nodes.OrNothing(isThere, inner.Work)));
                     }
                     break;

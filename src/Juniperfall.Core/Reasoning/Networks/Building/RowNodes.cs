@@ -93,7 +93,9 @@ internal sealed class RowNodes(BoundModel model, Effectivity at, Alike? alike, N
         var there = Condition(occurrence.Parent!, place);
         if (at.Includes(place) && model.Expression(place.Id, "instanceCount") is { } count)
         {
-            var enough = nodes.Holds(nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, nodes.Constant(Value.Of((Exact)occurrence.Number)), Expressions.Of(occurrence.Parent!.Prefix, count)));
+            var enough = nodes.Holds(nodes
+                .Make(Operator.LessOrEqual, DomainKind.YesNo, nodes.Constant(Value.Of((Exact)occurrence.Number)),
+                Expressions.Of(occurrence.Parent!.Prefix, count)));
             Roots.Add((enough, ~Outcomes.Error, -1));
             there = nodes.And(there, enough);
         }
@@ -149,7 +151,8 @@ internal sealed class RowNodes(BoundModel model, Effectivity at, Alike? alike, N
             initial = new(DomainKind.Choice, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0), 0, 0, bits);
         }
         else if (row.Type is not (AttributeType.YesNo or AttributeType.Several))
-            initial = new(DomainKind.Number, outcomes | Outcomes.Present, (long)(Exact.Parse(row.Min!) / step).Ceiling().Numerator, (long)(Exact.Parse(row.Max!) / step).Floor().Numerator, null);
+            initial = new(DomainKind.Number, outcomes | Outcomes.Present, (long)(Exact.Parse(row.Min!) / step).Ceiling().Numerator,
+                (long)(Exact.Parse(row.Max!) / step).Floor().Numerator, null);
         var node = nodes.Nodes.Count;
         var variable = new Variable(Variables.Count, node, path, occurrence, row, list, unit, step * unit.Factor, unit.Offset, initial) { Member = member };
         Variables.Add(variable);
@@ -158,7 +161,8 @@ internal sealed class RowNodes(BoundModel model, Effectivity at, Alike? alike, N
         _byPath[path] = node;
         // All values of several choices apply together, by one condition.
         var group = condition == nodes.True ? -1
-            : member is not null && Groups.Count > 0 && Groups[^1] is { Kind: CauseKind.Condition } last && last.Row == row && last.Occurrence == occurrence ? last.Index
+            : member is not null && Groups.Count > 0 && Groups[^1] is { Kind: CauseKind.Condition } last && last.Row == row
+                && last.Occurrence == occurrence ? last.Index
             : NewGroup(CauseKind.Condition, row, "appliesWhen", occurrence);
         nodes.Nodes.Add(new(Operator.Presence, [condition, node]) { Group = group });
         nodes.Domains.Add(Domain<ExactEnd>.YesNo(Outcomes.True));

@@ -1,8 +1,9 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
 
-namespace Juniperfall.Core.Reasoning;
+namespace Juniperfall.Core.Wording;
 
 /// <summary>Reads picks as people write them, <c>door.width = 900 mm</c>, and writes values back.</summary>
 public sealed class PickText
@@ -18,7 +19,8 @@ public sealed class PickText
     }
 
     /// <summary>What is asked by its name, in the form that names are compared in, and by its path.</summary>
-    private sealed record AskedAttributes(Dictionary<string, (string Path, AttributeRow Row)> ByName, Dictionary<string, (string Name, AttributeRow Row)> ByPath);
+    private sealed record AskedAttributes(Dictionary<string, (string Path, AttributeRow Row)> ByName,
+        Dictionary<string, (string Name, AttributeRow Row)> ByPath);
 
     private static AskedAttributes AskedIn(BoundModel model)
     {
@@ -66,10 +68,12 @@ public sealed class PickText
         if (_model.Index.Lists[row.ListId!].Values.FirstOrDefault(v => v.Id == pick.Value.Text) is not { } value)
             return $"The value that was picked for “{row.Name}” is no longer in its list.";
         if (!at.IncludesSite(value))
-            return $"“{value.Label.Or(value.Code)}” is to be had only at {string.Join(", ", value.Sites.Select(s => _model.Facts.Sites.GetValueOrDefault(s)?.Label.Or(s) ?? s))}.";
+            return $"“{value.Label.Or(value.Code)}” is to be had only at "
+                + $"{string.Join(", ", value.Sites.Select(s => _model.Facts.Sites.GetValueOrDefault(s)?.Label.Or(s) ?? s))}.";
         if (at.IncludesDate(value))
             return null;
-        var period = string.Join(" ", new[] { value.From is { } from ? $"from {from:yyyy-MM-dd}" : "", value.To is { } to ? $"until {to:yyyy-MM-dd}" : "" }.Where(p => p.Length > 0));
+        var period = string.Join(" ",
+            new[] { value.From is { } from ? $"from {from:yyyy-MM-dd}" : "", value.To is { } to ? $"until {to:yyyy-MM-dd}" : "" }.Where(p => p.Length > 0));
         return $"“{value.Label.Or(value.Code)}” is to be had only {period}.";
     }
 
@@ -85,13 +89,15 @@ public sealed class PickText
         return value is { } v ? (new Pick(found.Path, v), null) : (null, error);
     }
 
-    /// <summary>Of picks that were read one after the other, the sentence that says which is of an attribute that is picked already; null where none is.</summary>
+    /// <summary>Of picks that were read one after the other, the sentence that says which is of an attribute that is picked already; null where none
+    /// is.</summary>
     public string? Repetition(IReadOnlyList<Pick> picks) => Question.Repeated(picks) is { } again
         ? $"Pick {again + 1} is of “{NameOf(picks[again].Path)}”, which is picked already. Leave one of the two out." : null;
 
     /// <summary>The pick of a value by its bare code, whatever that is: a value called “none” is meant before the answer “none of them”.</summary>
     public (Pick? Pick, string? Error) ReadCode(string name, string code) =>
-        _asked.Value.ByName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found) && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);
+        _asked.Value.ByName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found)
+            && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);
 
     /// <summary>The answer “none of them”, or the sentence that says why it cannot be given.</summary>
     public (Pick? Pick, string? Error) ReadNone(string name)
@@ -140,7 +146,8 @@ public sealed class PickText
 
     /// <summary>What stands in quotes; null where the text is not one quoted code.</summary>
     private static string? Unquoted(string text) =>
-        Lexer.Read(text, []) is [{ Kind: TokenKind.QuotedName or TokenKind.Text } quoted, { Kind: TokenKind.End }] && text.Length >= 2 && text[^1] == text[0] ? quoted.Text : null;
+        Lexer.Read(text, []) is [{ Kind: TokenKind.QuotedName or TokenKind.Text } quoted, { Kind: TokenKind.End }] && text.Length >= 2
+            && text[^1] == text[0] ? quoted.Text : null;
 
     private static (Value?, string?) Number(AttributeRow row, string text)
     {
@@ -163,7 +170,8 @@ public sealed class PickText
         if (number < min || number > max)
             return (null, $"“{row.Name}” lies between {min}{suffix} and {max}{suffix}; {number.ToDisplay(6)}{suffix} does not.");
         return (number / step).IsWhole ? (Value.Of(unit.ToBase(number)), null)
-            : (null, $"“{row.Name}” goes in steps of {step}{suffix}: {((number / step).Floor() * step).ToDisplay(6)} or {((number / step).Ceiling() * step).ToDisplay(6)}, not {number.ToDisplay(6)}.");
+            : (null, $"“{row.Name}” goes in steps of {step}{suffix}: {((number / step).Floor() * step).ToDisplay(6)} or "
+                + $"{((number / step).Ceiling() * step).ToDisplay(6)}, not {number.ToDisplay(6)}.");
     }
 
     /// <summary>The bare code of a choice's value.</summary>

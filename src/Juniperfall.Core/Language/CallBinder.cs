@@ -4,8 +4,45 @@ using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Language;
 
+/// <summary>Where totals are bound: the paths that they run over, outermost first, each with the instance or the value being bound.</summary>
+internal sealed class TotalScope
+{
+    private ImmutableStack<(string Path, string Member)> _members = [];
+
+    /// <summary>A path below those that a total runs over at which there can be several, and which is not told apart.</summary>
+    public (string Path, Subassembly Place)? RunsBelow { get; set; }
+
+    /// <summary>The innermost path and its member; null outside of totals.</summary>
+    public (string Path, string Member)? Innermost => _members.IsEmpty ? null : _members.Peek();
+
+    /// <summary>The member that is being bound at a path; null where no total runs over it.</summary>
+    public string? MemberAt(string path) => _members.FirstOrDefault(m => m.Path == path).Member;
+
+    /// <summary>Binds something for one member of what a total runs over.</summary>
+    /// <param name="below">What the total runs over below the path, too; null where nothing such was found.</param>
+    public T Within<T>(string path, string member, Func<T> bind, out (string Path, Subassembly Place)? below)
+    {
+        var (outer, outerBelow) = (_members, RunsBelow);
+        (_members, RunsBelow) = (outer.Push((path, member)), null);
+        var bound = bind();
+        below = RunsBelow;
+        (_members, RunsBelow) = (outer, outerBelow);
+        return bound;
+    }
+
+    /// <summary>Goes through something while a member is being bound.</summary>
+    public T While<T>(string path, string member, Func<T> go)
+    {
+        var outer = _members;
+        _members = outer.Push((path, member));
+        var result = go();
+        _members = outer;
+        return result;
+    }
+}
+
 /// <summary>Binds calls: functions of numbers, applies(…), and totals over instances or several choices.</summary>
-public sealed partial class Binder
+internal sealed class CallBinder(Binder binder, TotalScope scope)
 {
     private static readonly ImmutableSortedDictionary<string, Function> Functions = new Dictionary<string, Function>
     {
@@ -31,23 +68,24 @@ public sealed partial class Binder
     /// <summary>Every function name, for completion and suggestions.</summary>
     public static IEnumerable<string> FunctionNames => Functions.Keys.Concat(Totals.Keys).Append("applies").Distinct();
 
-    private Bound? BindCall(CallSyntax call)
+    public Bound? Bind(CallSyntax call)
     {
         var name = call.Function.Name;
         if (name.Equals("applies", StringComparison.OrdinalIgnoreCase))
             return Applies(call);
         var isTotal = Totals.TryGetValue(name, out var total)
-            && (!Functions.ContainsKey(name) || call.Where is not null || (call.Arguments is [MemberSyntax only] && Base(only) is NameSyntax first && Find(first) is { } over && IsRange(over)));
+            && (!Functions.ContainsKey(name) || call.Where is not null
+                || (call.Arguments is [MemberSyntax only] && Base(only) is NameSyntax first && binder.Find(first) is { } over && IsRange(over)));
         if (isTotal)
             return Total(call, total);
         if (!Functions.TryGetValue(name, out var function))
         {
             var near = Spelling.Nearest(name, FunctionNames);
-            return Report(Fault.UnknownFunction, call.Function.Span, $"There is no function “{name}”." + DidYouMean(near), near);
+            return binder.Report(Fault.UnknownFunction, call.Function.Span, $"There is no function “{name}”." + Binder.DidYouMean(near), near);
         }
         if (call.Where is not null)
-            Report(Fault.UnexpectedWord, call.Where.Span, "Only totals over a subassembly take “where”.");
-        var arguments = call.Arguments.Select(Number).ToList();
+            binder.Report(Fault.UnexpectedWord, call.Where.Span, "Only totals over a subassembly take “where”.");
+        var arguments = call.Arguments.Select(binder.Number).ToList();
         if (arguments.Contains(null))
             return null;
         var count = arguments.Count;
@@ -58,20 +96,25 @@ public sealed partial class Binder
             _ => (1, 2),
         };
         if (count < fewest || count > most)
-            return Report(Fault.WrongArgumentCount, call.Span, fewest == most ? $"{name}(…) takes one value." : most == 2 ? $"{name}(…) takes a value and, if wanted, a step." : $"{name}(…) takes at least one value.");
+            return binder.Report(Fault.WrongArgumentCount, call.Span,
+                fewest == most ? $"{name}(…) takes one value." : most == 2
+                ? $"{name}(…) takes a value and, if wanted, a step." : $"{name}(…) takes at least one value.");
         var dimension = arguments[0]!.Type.Dimension;
         for (var i = 1; i < count; i++)
             if (arguments[i]!.Type.Dimension != dimension)
-                return Report(Fault.UnitMismatch, call.Arguments[i].Span, $"The first value is {dimension.Describe()}, this is {arguments[i]!.Type.Dimension.Describe()}.");
+                return binder.Report(Fault.UnitMismatch, call.Arguments[i].Span,
+                    $"The first value is {dimension.Describe()}, this is {arguments[i]!.Type.Dimension.Describe()}.");
         if (dimension.IsPoint && function is not (Function.Minimum or Function.Maximum))
-            return Report(Fault.TemperaturePoint, call.Arguments[0].Span, "A temperature cannot be used here; a difference of temperatures can.");
+            return binder.Report(Fault.TemperaturePoint, call.Arguments[0].Span, "A temperature cannot be used here; a difference of temperatures can.");
         if (function is Function.Ceiling or Function.Floor or Function.Round && count == 1 && !dimension.IsNone)
-            return Report(Fault.UnitMismatch, call.Span, $"To round {dimension.Describe()}, say to what: {name}({call.Arguments[0] switch { NameSyntax n => Shown(n), _ => "…" }}, 1 {Unit.ForDisplay(dimension).Code}).");
+            return binder.Report(Fault.UnitMismatch, call.Span,
+                $"To round {dimension.Describe()}, say to what: {name}({call.Arguments[0] switch { NameSyntax n => binder.Shown(n), _ => "…" }}, 1 "
+                    + $"{Unit.ForDisplay(dimension).Code}).");
         if (function == Function.SquareRoot)
         {
             int[] exponents = [dimension.Length, dimension.Mass, dimension.Time, dimension.Temperature, dimension.Current];
             if (exponents.Any(e => e % 2 != 0))
-                return Report(Fault.UnitMismatch, call.Arguments[0].Span, $"The square root of {dimension.Describe()} has no unit.");
+                return binder.Report(Fault.UnitMismatch, call.Arguments[0].Span, $"The square root of {dimension.Describe()} has no unit.");
             dimension = new(exponents[0] / 2, exponents[1] / 2, exponents[2] / 2, exponents[3] / 2, exponents[4] / 2);
         }
         return new BoundCall(ExpressionType.Number(dimension), function, [.. arguments!]);
@@ -87,14 +130,14 @@ public sealed partial class Binder
     private Bound? Applies(CallSyntax call)
     {
         if (call.Arguments.Length != 1)
-            return Report(Fault.WrongArgumentCount, call.Span, "applies(…) takes one name.");
-        return Resolve(call.Arguments[0]) switch
+            return binder.Report(Fault.WrongArgumentCount, call.Span, "applies(…) takes one name.");
+        return binder.Resolve(call.Arguments[0]) switch
         {
             null => null,
-            Place place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
+            ReachedPlace place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
             BoundAttribute attribute => new BoundApplies(attribute.Path, false),
-            Several several => new BoundApplies(several.Path, false),
-            _ => Report(Fault.NotAPath, call.Arguments[0].Span, "applies(…) takes the name of an attribute or a subassembly."),
+            ReachedSeveral several => new BoundApplies(several.Path, false),
+            _ => binder.Report(Fault.NotAPath, call.Arguments[0].Span, "applies(…) takes the name of an attribute or a subassembly."),
         };
     }
 
@@ -104,11 +147,13 @@ public sealed partial class Binder
     private Bound? Total(CallSyntax call, TotalKind kind)
     {
         if (call.Arguments.Length != 1)
-            return Report(Fault.WrongArgumentCount, call.Span, $"{call.Function.Name}(…) takes one expression about a subassembly or several choices.");
+            return binder.Report(Fault.WrongArgumentCount, call.Span, $"{call.Function.Name}(…) takes one expression about a subassembly or several choices.");
         var range = FirstRange(call.Arguments[0]);
-        var several = range is AttributeRow attribute ? SeveralAt("", attribute, call.Arguments[0].Span) : null;
+        var several = range is AttributeRow attribute ? binder.SeveralAt("", attribute, call.Arguments[0].Span) : null;
         if (range is null || (range is AttributeRow && several is null))
-            return range is not null ? null : Report(Fault.NotAPath, call.Arguments[0].Span, $"{call.Function.Name}(…) totals over a subassembly or over several choices; none is named here.");
+            return range is not null ? null : binder
+                .Report(Fault.NotAPath, call.Arguments[0].Span,
+                $"{call.Function.Name}(…) totals over a subassembly or over several choices; none is named here.");
         var members = ImmutableArray.CreateBuilder<BoundTotalMember>();
         var ranges = ImmutableArray.Create(range.Id);
         IEnumerable<(string Id, Bound? There)> all = range is Subassembly subassembly ? ModelIndex.InstancesOf(subassembly).Select(i => (i.Id, (Bound?)null))
@@ -126,24 +171,22 @@ public sealed partial class Binder
     }
 
     /// <summary>Binds a total for one member of its range, or for all that are below it where there can be several. False where there is a fault.</summary>
-    private bool AddMembers(CallSyntax call, TotalKind kind, string path, string id, Bound? there, ImmutableArray<BoundTotalMember>.Builder members, ref ImmutableArray<string> ranges)
+    private bool AddMembers(CallSyntax call, TotalKind kind, string path, string id, Bound? there, ImmutableArray<BoundTotalMember>.Builder members,
+        ref ImmutableArray<string> ranges)
     {
-        var (outer, outerBelow) = (_totalMembers, _runsBelow);
-        (_totalMembers, _runsBelow) = (outer.Push((path, id)), null);
-        var member = Member(call, kind, there);
-        var below = _runsBelow;
-        _runsBelow = outerBelow;
-        var isSound = member is not null;
-        if (isSound && below is { } found)
+        if (scope.Within(path, id, () => Member(call, kind, there), out var below) is not { } member)
+            return false;
+        if (below is not { } found)
         {
-            if (!ranges.Contains(found.Place.Id))
-                ranges = ranges.Add(found.Place.Id);
-            foreach (var instance in ModelIndex.InstancesOf(found.Place))
-                isSound &= AddMembers(call, kind, found.Path, instance.Id, there, members, ref ranges);
+            members.Add(member);
+            return true;
         }
-        else if (isSound)
-            members.Add(member!.Value);
-        _totalMembers = outer;
+        if (!ranges.Contains(found.Place.Id))
+            ranges = ranges.Add(found.Place.Id);
+        var (isSound, all) = (true, ranges);
+        foreach (var instance in ModelIndex.InstancesOf(found.Place))
+            isSound &= scope.While(path, id, () => AddMembers(call, kind, found.Path, instance.Id, there, members, ref all));
+        ranges = all;
         return isSound;
     }
 
@@ -153,39 +196,39 @@ public sealed partial class Binder
         var body = kind switch
         {
             TotalKind.Count => Counted(call.Arguments[0], there),
-            TotalKind.All or TotalKind.Any => Condition(call.Arguments[0]),
-            _ => Number(call.Arguments[0]),
+            TotalKind.All or TotalKind.Any => binder.Condition(call.Arguments[0]),
+            _ => binder.Number(call.Arguments[0]),
         };
-        var where = call.Where is null ? null : Condition(call.Where);
+        var where = call.Where is null ? null : binder.Condition(call.Where);
         if (body is null || (call.Where is not null && where is null))
             return null;
         if (kind == TotalKind.Count && body.Type.Kind != TypeKind.YesNo)
         {
-            Report(Fault.NotACondition, call.Arguments[0].Span, "count(…) takes a subassembly, several choices or a condition.");
+            binder.Report(Fault.NotACondition, call.Arguments[0].Span, "count(…) takes a subassembly, several choices or a condition.");
             return null;
         }
         if (kind == TotalKind.Sum && body.Type.Dimension.IsPoint)
         {
-            Report(Fault.TemperaturePoint, call.Arguments[0].Span, "Temperatures cannot be summed.");
+            binder.Report(Fault.TemperaturePoint, call.Arguments[0].Span, "Temperatures cannot be summed.");
             return null;
         }
         return new(body, there is null ? where : where is null ? there : new BoundBinary(ExpressionType.YesNo, BinaryOperator.And, there, where));
     }
 
     /// <summary>What is counted: that an instance or an attribute is there, that a value is chosen, or that a condition holds.</summary>
-    private Bound? Counted(Syntax syntax, Bound? there) => Resolve(syntax) switch
+    private Bound? Counted(Syntax syntax, Bound? there) => binder.Resolve(syntax) switch
     {
-        Place place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
+        ReachedPlace place => new BoundApplies(place.Prefix.TrimEnd(RowPath.Below), true),
         BoundLiteral { Type.Kind: TypeKind.Choice } when there is not null => there,
         BoundAttribute { Type.Kind: not TypeKind.YesNo } attribute => new BoundApplies(attribute.Path, false),
         Bound bound => bound,
         null => null,
-        _ => BindPath(syntax),
+        _ => binder.BindPath(syntax),
     };
 
     private NamedRow? FirstRange(Syntax syntax) => syntax switch
     {
-        NameSyntax name => Find(name) is { } row && IsRange(row) ? row : null,
+        NameSyntax name => binder.Find(name) is { } row && IsRange(row) ? row : null,
         MemberSyntax member => FirstRange(member.Target),
         UnarySyntax unary => FirstRange(unary.Operand),
         BinarySyntax binary => FirstRange(binary.Left) ?? FirstRange(binary.Right),

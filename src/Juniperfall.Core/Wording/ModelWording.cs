@@ -1,11 +1,12 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
 
-namespace Juniperfall.Core.Reasoning;
+namespace Juniperfall.Core.Wording;
 
 /// <summary>How values, rows and causes are put into words, the same wherever they are quoted.</summary>
-public sealed class Wording(BoundModel model, string language = "en")
+public sealed class ModelWording(BoundModel model, string language = "en")
 {
     private readonly PickText _text = new(model);
     private readonly Lazy<IReadOnlyDictionary<string, Occurrence>> _places = new(() => Occurrence.All(model).ToDictionary(o => o.Prefix));
@@ -15,7 +16,8 @@ public sealed class Wording(BoundModel model, string language = "en")
 
     /// <summary>The named row at a path, and the place where it stands; null where there is none.</summary>
     public (Occurrence Occurrence, NamedRow Row)? At(string path) =>
-        Places.TryGetValue(RowPath.Prefix(path), out var occurrence) && model.Index.Rows.GetValueOrDefault(RowPath.RowId(path)) is NamedRow row ? (occurrence, row) : null;
+        Places.TryGetValue(RowPath.Prefix(path), out var occurrence)
+            && model.Index.Rows.GetValueOrDefault(RowPath.RowId(path)) is NamedRow row ? (occurrence, row) : null;
 
     /// <summary>What an asked or computed attribute is called at a path; the path itself where there is none.</summary>
     public string LabelAt(string path) => At(path) is { } at ? LabelOf(at.Occurrence, at.Row, path) : path;
@@ -36,7 +38,15 @@ public sealed class Wording(BoundModel model, string language = "en")
         IRule when model.Index.MarkOf(row) is { } mark => mark,
         OperationLine operation => Text(operation.Label) is { Length: > 0 } label ? label : operation.Name,
         PartLine part => part.Item.Length > 0 ? part.Item : part.ItemFrom.Length > 0 ? Shown(part.ItemFrom) : "part line",
-        PriceLine price => Text(price.Label) is { Length: > 0 } label ? label : price.Effect switch { PriceEffect.AtLeast => "least price", PriceEffect.Rounds => "rounding", PriceEffect.Times => "factor", _ => "price line" },
+        PriceLine price => Text(price.Label) is { Length: > 0 } label
+            ? label : price.Effect switch
+            {
+                PriceEffect.AtLeast => "least price",
+                PriceEffect.Rounds => "rounding",
+                PriceEffect.Times => "factor",
+                _ =>
+            "price line"
+            },
         NamedRow named => named.Name,
         _ => "this row",
     };
@@ -55,7 +65,8 @@ public sealed class Wording(BoundModel model, string language = "en")
         LabelOf(parent, place) + (ModelIndex.InstancesOf(place).Length > 1 ? $" {below.Number}" : "");
 
     /// <summary>What is asked at a path: an attribute, or one value of several choices: “Accessories: door alarm”.</summary>
-    public string LabelOf(Occurrence occurrence, NamedRow row, string path) => RowPath.MemberId(path) is { } id && model.Index.Values.TryGetValue(id, out var found)
+    public string LabelOf(Occurrence occurrence, NamedRow row, string path) =>
+        RowPath.MemberId(path) is { } id && model.Index.Values.TryGetValue(id, out var found)
         ? $"{LabelOf(occurrence, row)}: {(Text(found.Value.Label) is { Length: > 0 } label ? label : found.Value.Code)}" : LabelOf(occurrence, row);
 
     /// <summary>A value as people read it: its label, a number with its unit, yes, no or none.</summary>
@@ -67,7 +78,8 @@ public sealed class Wording(BoundModel model, string language = "en")
     };
 
     /// <summary>What a value is called; one called “none” in quotes, so that nobody takes it for the answer “none of them”.</summary>
-    public string LabelOf(ListValue value) => (Text(value.Label) is { Length: > 0 } label ? label : value.Code) is var called && called.Equals("none", StringComparison.OrdinalIgnoreCase) ? $"“{called}”" : called;
+    public string LabelOf(ListValue value) => (Text(value.Label) is { Length: > 0 } label ? label : value.Code) is var called
+        && called.Equals("none", StringComparison.OrdinalIgnoreCase) ? $"“{called}”" : called;
 
     /// <summary>A computed number in the unit it is shown in, or in that of its dimension; other values as they are.</summary>
     public string ValueOf(ComputedAttribute row, Value value)
@@ -97,17 +109,27 @@ public sealed class Wording(BoundModel model, string language = "en")
             return Text(rule.Message) is { Length: > 0 } message ? message : Statement(row);
         if (cause.Kind == CauseKind.Condition)
             return row.AppliesWhen.Length == 0 ? $"{NameOf(row)} is part of what is not always there"
-                : row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}" : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
-        if (row is Subassembly of && RowPath.InputIndex(cause.Field) is { } at && at < of.Inputs.Length && model.Index.Rows.GetValueOrDefault(of.Inputs[at].AttributeId) is AttributeRow input)
+                : row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}"
+                    : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
+        if (row is Subassembly of && RowPath.InputIndex(cause.Field) is { } at && at < of.Inputs.Length
+            && model.Index.Rows.GetValueOrDefault(of.Inputs[at].AttributeId) is AttributeRow input)
             return $"“{NameOf(input)}” of {NameOf(of)} is {RangeOf(input)}";
         if (row is Subassembly place)
             return $"there are as many “{NameOf(row)}” as {Shown(place.InstanceCount)}, and at most {ModelIndex.InstancesOf(place).Length}";
         if (row is AttributeRow { Type: AttributeType.Several } several)
-            return $"of {NameOf(several)} {cause.Field switch { "min" => $"at least {several.Min}", "max" => $"at most {several.Max}", "lower" => $"at least {Shown(several.Lower)}", _ => $"at most {Shown(several.Upper)}" }} can be chosen";
+            return $"of {NameOf(several)} {HowMany(several, cause.Field)} can be chosen";
         return row is AttributeRow attribute
             ? $"{NameOf(attribute)} is at {(cause.Field == "lower" ? "least" : "most")} {Shown(cause.Field == "lower" ? attribute.Lower : attribute.Upper)}"
             : NameOf(row);
     }
+
+    private string HowMany(AttributeRow several, string field) => field switch
+    {
+        "min" => $"at least {several.Min}",
+        "max" => $"at most {several.Max}",
+        "lower" => $"at least {Shown(several.Lower)}",
+        _ => $"at most {Shown(several.Upper)}",
+    };
 
     private string RangeOf(AttributeRow row)
     {
