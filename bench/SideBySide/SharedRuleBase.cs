@@ -11,7 +11,7 @@ using Juniperfall.Formats.Uvl;
 namespace SideBySide;
 
 /// <summary>A rule base that our own generator did not make, with sessions of picks, and with clasp's input where that is there.</summary>
-public sealed class SharedRuleBase
+internal sealed class SharedRuleBase
 {
     private readonly string? _program;
 
@@ -98,6 +98,7 @@ public sealed class SharedRuleBase
     public static HashSet<(string Path, Value Value)> ValuesOf(Answer answer, IReadOnlyList<Pick> picks)
     {
         var picked = picks.ToDictionary(p => p.Path, p => p.Value);
-        return [.. answer.Attributes.SelectMany(a => a.Available.Values.Select(v => (a.Path, v))).Where(x => !picked.TryGetValue(x.Path, out var value) || value == x.v)];
+        return [.. answer.Attributes.SelectMany(a => a.Available.Values.Select(v => (a.Path, v)))
+            .Where(x => !picked.TryGetValue(x.Path, out var value) || value == x.v)];
     }
 }

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Reasoning.Solver;
 using SideBySide;
 
 namespace Juniperfall.Core.Tests;
@@ -27,7 +28,8 @@ public class SharedRuleBases
             var theirs = Mixed.AskClasp(picks, Limit).Values;
             Assert.NotNull(theirs);
             var ours = SharedRuleBase.ValuesOf(answer, picks);
-            Assert.True(ours.SetEquals(theirs), $"{string.Join(" ", ours.Except(theirs))} and not {string.Join(" ", theirs.Except(ours))} beside {string.Join(" ", picks)}");
+            Assert.True(ours.SetEquals(theirs),
+                $"{string.Join(" ", ours.Except(theirs))} and not {string.Join(" ", theirs.Except(ours))} beside {string.Join(" ", picks)}");
             compared += theirs.Count;
         }
         Assert.True(compared > 3_000, $"only {compared} values were compared");
@@ -37,7 +39,7 @@ public class SharedRuleBases
     public void Of_the_picks_of_a_clash_clasp_needs_each()
     {
         var (reasoner, random, needed) = (new Reasoner(Mixed.Model), new Random(5), 0);
-        foreach (var picks in Mixed.Questions.Where((q, i) => q.Count is > 2 and < 9 && (IsLong || i % 7 == 0)))
+        foreach (var picks in Mixed.Questions.Where((q, i) => q.Count is > 2 and < 9 && (IsLong || i % 3 == 0)))
         {
             var open = reasoner.Answer(new([.. picks]), default).Attributes.Where(a => a.State == AttributeState.Open && a.Available.Listed).ToList();
             var ruledOut = Mixed.Numbered.Where(n => open.Exists(a => a.Path == n.Path && !a.Available.Has(n.Value))).ToList();
@@ -52,6 +54,6 @@ public class SharedRuleBases
                 Assert.NotEmpty(Mixed.AskClasp(clash.Picks.Remove(pick), Limit).Values!);
             needed += clash.Picks.Length;
         }
-        Assert.True(needed > 8, $"only {needed} picks were held against clasp");
+        Assert.True(needed > 5, $"only {needed} picks were held against clasp");
     }
 }

@@ -1,7 +1,6 @@
 using System.Text.Json;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;

@@ -1,7 +1,6 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Networks;
 using Juniperfall.Core.Wording;
 

@@ -1,7 +1,6 @@
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
-using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Wording;
 
 namespace Juniperfall.Core.Structures;

@@ -14,16 +14,13 @@ internal sealed class DiscreteNetwork
     /// </summary>
     private const int MostSteps = 1 << 8, MostInAll = 1 << 18;
 
-    /// <summary>Of how many nodes a rule about numbers may be made: to mend a longer one takes more than the searches that it saves.</summary>
-    private const int MostNodes = 60;
-
     private DiscreteNetwork(Network network, VariableDomain[] domains)
     {
         Rules = new(network, domains);
         Pool = new(Slots);
     }
 
-    /// <summary>Null where some number has too many steps, all variables too many values, or rules about numbers are too long.</summary>
+    /// <summary>Null where some number has too many steps, or all variables too many values.</summary>
     /// <param name="start">What propagation leaves of the variables before any pick, by node.</param>
     public static DiscreteNetwork? Of(Network network, Domain<DoubleEnd>[] start)
     {
@@ -34,10 +31,8 @@ internal sealed class DiscreteNetwork
             Last = start[v.Node].Last,
             Bits = start[v.Node].Bits,
         });
-        if (domains.Any(d => d.Kind == DomainKind.Number && d.MayBePresent && d.Last - d.First >= MostSteps) || domains.Sum(d => d.Size) > MostInAll)
-            return null;
-        var discrete = new DiscreteNetwork(network, domains);
-        return network.HasNoNumbers || discrete.Rules.LongestEvaluated <= MostNodes ? discrete : null;
+        return domains.Any(d => d.Kind == DomainKind.Number && d.MayBePresent && d.Last - d.First >= MostSteps) || domains.Sum(d => d.Size) > MostInAll
+            ? null : new DiscreteNetwork(network, domains);
     }
 
     public RuleTables Rules { get; }

@@ -113,9 +113,6 @@ internal sealed class RuleTables
     /// <summary>Whether a rule has neither a table nor rows, so that its nodes are evaluated.</summary>
     public bool IsEvaluated(int rule) => _rules[rule] is { IsEvaluated: true, Grid: null };
 
-    /// <summary>Of how many nodes the longest such rule is made.</summary>
-    public int LongestEvaluated => _rules.Where(r => r is { IsEvaluated: true, Grid: null }).Select(r => _network.Under(r.Node).Length).DefaultIfEmpty().Max();
-
     /// <summary>Whether such a rule reads a variable.</summary>
     public bool IsReadByEvaluated(int variable) => _isReadByEvaluated[variable];
 
