@@ -33,7 +33,8 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
         {
             if (!Join(sight, session))
                 return Impossible(cancel);
-            sight.Availability = _availability.Of(session, sight.Standing, sight.Witness!);
+            sight.Availability = sight.Picks.Count == 0 && prepared.Known.BesideNothing is { } known
+                ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!);
             sight.IsExact = true;
         }
         catch (SearchInterrupted)
