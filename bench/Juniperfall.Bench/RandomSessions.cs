@@ -29,15 +29,27 @@ internal static class RandomSessions
         Console.WriteLine($"{"four doors, first pick",-34}{1,10}{clock.Elapsed.TotalMilliseconds,11:0.0}");
         Print("first sessions, fresh process", Ask(fresh, sessions / 4, 1));
         Print("after these", Ask(fresh, sessions, 2));
-        var other = new Reasoner(model);
+        Measured("another reasoner", new(model), doors, sessions, 3);
+        // What a server does at a release: a few values are tried, and what was found is kept.
+        var before = new Reasoner(model);
+        Ask(before, 2, 9);
+        var state = WarmStateFile.Read(WarmStateFile.Write(before.ToWarmState(default)!))!;
         clock.Restart();
-        other.Answer(new([]), default);
-        Console.WriteLine($"{"open, another reasoner",-34}{1,10}{clock.Elapsed.TotalMilliseconds,11:0.0}");
+        var warm = new Reasoner(model, warm: state);
+        Console.WriteLine($"{"taking over a warm state",-34}{state.Configurations.Length,10}{clock.Elapsed.TotalMilliseconds,11:0.0}{(warm.IsWarm ? "" : "  not taken over")}");
+        Measured("warm state", warm, doors, sessions, 3);
+    }
+
+    private static void Measured(string what, Reasoner reasoner, Pick doors, int sessions, int seed)
+    {
+        var clock = Stopwatch.StartNew();
+        reasoner.Answer(new([]), default);
+        Console.WriteLine($"{$"open, {what}",-34}{1,10}{clock.Elapsed.TotalMilliseconds,11:0.0}");
         clock.Restart();
-        other.Answer(new([doors]), default);
-        Console.WriteLine($"{"four doors, another reasoner",-34}{1,10}{clock.Elapsed.TotalMilliseconds,11:0.0}");
-        Print("first sessions, another reasoner", Ask(other, sessions / 4, 3));
-        Print("after these", Ask(other, sessions, 4));
+        reasoner.Answer(new([doors]), default);
+        Console.WriteLine($"{$"four doors, {what}",-34}{1,10}{clock.Elapsed.TotalMilliseconds,11:0.0}");
+        Print($"first sessions, {what}", Ask(reasoner, sessions / 4, seed));
+        Print("after these", Ask(reasoner, sessions, seed + 1));
     }
 
     private static List<(double Ms, bool Exact)> Ask(Reasoner reasoner, int sessions, int seed)

@@ -62,10 +62,13 @@ builder.Services.AddHttpContextAccessor();
 builder.Services.AddSingleton<Scheduler>();
 builder.Services.AddSingleton<Askers>();
 builder.Services.AddSingleton(s => Caches.BudgetOf(builder.Configuration, s.GetRequiredService<TimeProvider>()));
+builder.Services.AddSingleton<WarmStateStore>();
+builder.Services.AddSingleton<WarmStates>();
 builder.Services.AddSingleton<CompiledModels>();
 builder.Services.AddSingleton<EditFeed>();
 builder.Services.AddHostedService(s => s.GetRequiredService<EditFeed>());
-builder.Services.AddHostedService<WarmUp>();
+builder.Services.AddSingleton<WarmUp>();
+builder.Services.AddHostedService(s => s.GetRequiredService<WarmUp>());
 builder.Services.AddReleaseChecks();
 builder.Services.AddSignIn();
 if (!describing)

@@ -5,6 +5,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Core.Structures;
+using Juniperfall.Formats;
 
 namespace Juniperfall.Core.Tests;
 
@@ -525,6 +526,50 @@ public class ReasoningAgainstBruteForce
                     }
         }
         Assert.True(met > Rounds / 5 && pairs > Rounds, $"{met} were explored, {pairs} pairs met");
+    }
+
+    [Fact]
+    public void A_reasoner_that_starts_from_what_another_process_found_answers_like_one_that_knows_nothing()
+    {
+        var (taken, left) = (0, 0);
+        WarmState? ofAnother = null;
+        foreach (var c in Cases(7).Take(Rounds / 2))
+        {
+            if (c.Reasoner.ToWarmState(CancellationToken.None) is not { } found)
+                continue;
+            var state = WarmStateFile.Read(WarmStateFile.Write(found))!;
+            var warm = new Reasoner(c.Model, warm: state);
+            Assert.True(warm.IsWarm, $"seed {c.Seed}");
+            taken++;
+            foreach (var picks in Enumerable.Range(0, c.Picks.Length + 1).Select(n => c.Picks[..n]))
+                Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(picks), CancellationToken.None)),
+                    Promised(warm.Answer(new(picks), CancellationToken.None)));
+            // What is of another model, or was changed so that a configuration does not hold, is left.
+            if (ofAnother is not null && new Reasoner(c.Model, warm: ofAnother) is { IsWarm: false } other)
+            {
+                Assert.Equal(Promised(new Reasoner(c.Model).Answer(new(c.Picks), CancellationToken.None)),
+                    Promised(other.Answer(new(c.Picks), CancellationToken.None)));
+                left++;
+            }
+            ofAnother = state;
+            Assert.False(new Reasoner(c.Model,
+                warm: state with { Configurations = state.Configurations.Add([.. state.Configurations[0].Select(_ => 9_999)]) }).IsWarm);
+        }
+        Assert.True(taken > Rounds / 6 && left > Rounds / 12, $"{taken} were taken over, {left} left");
+    }
+
+    [Fact]
+    public void A_state_whose_bytes_were_changed_is_left_or_means_the_same()
+    {
+        var c = Cases(7).First(c => c.Reasoner.ToWarmState(CancellationToken.None) is { Configurations.Length: > 3 });
+        var (bytes, random, read) = (WarmStateFile.Write(c.Reasoner.ToWarmState(CancellationToken.None)!), new Random(3), 0);
+        for (var round = 0; round < 400; round++)
+        {
+            var changed = (byte[])bytes.Clone();
+            changed[random.Next(changed.Length)] ^= (byte)(1 << random.Next(8));
+            read += WarmStateFile.Read(random.Next(4) == 0 ? changed[..random.Next(changed.Length)] : changed) is null ? 0 : 1;
+        }
+        Assert.InRange(read, 0, 399);
     }
 
     [Fact]

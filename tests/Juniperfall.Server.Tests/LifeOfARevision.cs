@@ -1,5 +1,8 @@
 using System.Net;
 using System.Text.Json.Nodes;
+using Juniperfall.Core.Models;
+using Juniperfall.Server.Solving;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Juniperfall.Server.Tests;
 
@@ -49,6 +52,17 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         Assert.Equal("Line 3: There is one root feature.", (string)(await client.PostAsync("/api/products/file?format=uvl", faulty).Json())["detail"]!);
     }
 
+    /// <summary>What is found out after a release is there for a server that starts later.</summary>
+    private async Task AnotherServerKnowsIt(long revisionId)
+    {
+        var states = served.Services.GetRequiredService<WarmStates>();
+        for (var wait = 0; wait < 200 && (await states.Load(revisionId, default)).Count == 0; wait++)
+            await Task.Delay(50);
+        await using var later = served.WithWebHostBuilder(_ => { });
+        var compiled = await later.Services.GetRequiredService<CompiledModels>().Get(revisionId, default);
+        Assert.True(await compiled!.Solve(Effectivity.Any, (reasoner, _) => reasoner.IsWarm, default));
+    }
+
     [Fact]
     public async Task A_release_is_checked_and_made_by_someone_else_than_the_author()
     {
@@ -78,6 +92,7 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         Assert.Equal(HttpStatusCode.Forbidden, (await engineer.Post($"{path}/release", new { head = 4 })).StatusCode);
         Assert.Contains("has changed since", (string)(await approver.Post($"{path}/release", new { head = 3 }).Json())["detail"]!);
         Assert.Equal("released", (string)(await approver.Post($"{path}/release", new { head = 4 }).Json())["state"]!);
+        await AnotherServerKnowsIt((long)made["revisionId"]!);
         var next = await engineer.Post($"/api/products/{made["productId"]}/revisions", new { }).Json();
         var twice = await engineer.Post($"/api/products/{made["productId"]}/revisions", new { }).Json();
         Assert.Equal((long)next["revisionId"]!, (long)twice["revisionId"]!);

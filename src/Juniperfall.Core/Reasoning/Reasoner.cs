@@ -22,15 +22,24 @@ public sealed class Reasoner : IReasoner
 
     /// <param name="at">The site and day that it answers for.</param>
     /// <param name="previous">A reasoner over an earlier state of the model: its solutions that still hold save searches.</param>
+    /// <param name="warm">What another process has found out of the same model; what is of another one is left.</param>
     /// <exception cref="OperationCanceledException">Cancelled before it was built.</exception>
-    public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null, CancellationToken cancel = default)
+    public Reasoner(BoundModel model, Effectivity at = default, Reasoner? previous = null, CancellationToken cancel = default, WarmState? warm = null)
     {
         Prepared = new(model, at, cancel);
         (_reasons, _waysOut, _optima, _lines) = (new(Prepared), new(Prepared), new(Prepared), new(Prepared));
         _answerer = new(Prepared, _reasons);
         if (previous is not null && Prepared.Start is not null)
             Prepared.Known.TakeOver(previous.Prepared);
+        IsWarm = warm is not null && WarmStates.TakeOver(Prepared, warm);
     }
+
+    /// <summary>Whether it has taken over what another process has found out.</summary>
+    public bool IsWarm { get; }
+
+    /// <summary>What is known of the model where nothing is picked; null where time runs out, or no configuration is possible.</summary>
+    public WarmState? ToWarmState(CancellationToken cancel) =>
+        Answer(new([]), cancel) is { Exact: true, Valid: true } answer ? WarmStates.Of(Prepared, answer) : null;
 
     /// <summary>What all questions share.</summary>
     internal PreparedNetwork Prepared { get; }

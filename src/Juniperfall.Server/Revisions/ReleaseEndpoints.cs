@@ -44,7 +44,7 @@ public static class ReleaseEndpoints
     }
 
     private static async Task<IResult> Release(long id, ReleaseRequest request, HttpContext context, CompiledModels models, IEnumerable<IReleaseCheck> checks,
-        RevisionStore store, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+        RevisionStore store, AuditStore audit, NpgsqlDataSource data, WarmUp warmUp, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
@@ -63,6 +63,9 @@ public static class ReleaseEndpoints
                 $"revision {compiled.Revision.Number}, written by {compiled.Revision.Author}"), cancel);
             await work.Commit(cancel);
         }
-        return await models.Get(id, cancel) is { } released ? TypedResults.Ok(RevisionView.Of(released)) : Problems.Gone("revision");
+        if (await models.Get(id, cancel) is not { } released)
+            return Problems.Gone("revision");
+        _ = warmUp.AfterRelease(released);
+        return TypedResults.Ok(RevisionView.Of(released));
     }
 }

@@ -17,7 +17,9 @@ public sealed class CompiledModel
     private readonly Askers _askers;
 
     /// <param name="previous">The same revision before its latest edits, if it was compiled.</param>
-    public CompiledModel(StoredRevision revision, BoundModel model, CompiledModel? previous, Scheduler scheduler, Askers askers, CacheBudget budget)
+    /// <param name="warm">What other processes have found out of the revision, packed.</param>
+    public CompiledModel(StoredRevision revision, BoundModel model, CompiledModel? previous, IReadOnlyDictionary<Effectivity, byte[]> warm,
+        Scheduler scheduler, Askers askers, CacheBudget budget)
     {
         (_scheduler, _askers) = (scheduler, askers);
         Revision = revision;
@@ -28,7 +30,7 @@ public sealed class CompiledModel
         _shown = new(() => new(Model.Index, before));
         _effectivities = new(revision.Document, model.Facts.CostsDependOnSite);
         EstimatedBytes = BytesOfModel + (Model.Index.Rows.Count * BytesOfRow);
-        _reasoners = new(Model, EstimatedBytes, previous?._reasoners, scheduler, budget);
+        _reasoners = new(Model, EstimatedBytes, previous?._reasoners, warm, scheduler, budget);
         _answers = new(budget);
     }
 

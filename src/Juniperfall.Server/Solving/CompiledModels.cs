@@ -9,7 +9,7 @@ namespace Juniperfall.Server.Solving;
 /// Compiled revisions by the edit that they stand at. A copy is only a copy: whether it is the latest is asked of the
 /// database each time, so that any number of servers agree.
 /// </summary>
-public sealed class CompiledModels(RevisionStore revisions, LibraryStore library, Scheduler scheduler, Askers askers, CacheBudget budget)
+public sealed class CompiledModels(RevisionStore revisions, LibraryStore library, WarmStates warm, Scheduler scheduler, Askers askers, CacheBudget budget)
 {
     private sealed record Kept(RevisionMark Mark, long Library, CompiledModel Model)
     {
@@ -21,6 +21,8 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
 
     private readonly ConcurrentDictionary<long, Kept> _kept = new();
     private readonly ConcurrentDictionary<(long RevisionId, RevisionMark Mark, long Library), Task<Kept?>> _compiling = new();
+
+    private static readonly IReadOnlyDictionary<Effectivity, byte[]> NothingKnown = new Dictionary<Effectivity, byte[]>();
 
     public async Task<CompiledModel?> Get(long revisionId, CancellationToken cancel) =>
         await revisions.Mark(revisionId, cancel) is { } mark
@@ -61,9 +63,11 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
             return null;
         var began = Stopwatch.GetTimestamp();
         var facts = revision.Facts ?? live.Facts;
+        // What is still edited is found out as it comes.
+        var known = revision.Facts is null ? NothingKnown : await warm.Load(revision.Id, CancellationToken.None);
         var model = await scheduler.Run(askers.Person, Urgency.Answer, CompiledModel.TimeLimit,
             time => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts, time),
-                previous, scheduler, askers, budget)
+                previous, known, scheduler, askers, budget)
             { LibraryVersion = revision.Facts is null ? live.Version : 0 }, CancellationToken.None);
         var kept = new Kept(new(revision.Head, revision.State), live.Version, model);
         if (!Keep(revision.Id, kept, Stopwatch.GetElapsedTime(began)))

@@ -3,6 +3,7 @@ using System.Diagnostics;
 using System.Numerics;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Formats;
 
 namespace Juniperfall.Server.Solving;
 
@@ -35,12 +36,15 @@ internal sealed class KeptReasoners
     private readonly Scheduler _scheduler;
     private readonly CacheBudget _budget;
     private volatile bool _isForgotten;
+    private readonly IReadOnlyDictionary<Effectivity, byte[]> _warm;
 
     /// <param name="modelBytes">What the model holds, roughly: a first estimate of what a reasoner does.</param>
     /// <param name="previous">Those of the model before its latest edits: much of what they know still holds.</param>
-    public KeptReasoners(BoundModel model, long modelBytes, KeptReasoners? previous, Scheduler scheduler, CacheBudget budget)
+    /// <param name="warm">What other processes have found out of the model, packed.</param>
+    public KeptReasoners(BoundModel model, long modelBytes, KeptReasoners? previous, IReadOnlyDictionary<Effectivity, byte[]> warm, Scheduler scheduler,
+        CacheBudget budget)
     {
-        (_model, _modelBytes, _scheduler, _budget) = (model, modelBytes, scheduler, budget);
+        (_model, _modelBytes, _scheduler, _budget, _warm) = (model, modelBytes, scheduler, budget, warm);
         if (previous is null)
             return;
         foreach (var (at, (earlier, _)) in previous._earlier)
@@ -73,7 +77,7 @@ internal sealed class KeptReasoners
     private Reasoner Make(Effectivity alike, CancellationToken time)
     {
         if (!_earlier.TryRemove(alike, out var earlier))
-            return new(_model, alike, null, time);
+            return new(_model, alike, null, time, _warm.TryGetValue(alike, out var packed) ? WarmStateFile.Read(packed) : null);
         if (earlier.Entry is { } entry)
             _budget.Forget(entry);
         return new(_model, alike, earlier.Reasoner, time);

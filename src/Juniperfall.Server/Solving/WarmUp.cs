@@ -10,7 +10,7 @@ namespace Juniperfall.Server.Solving;
 /// Opens the revisions that were changed last and tries some of their values right after the start, so that the code is
 /// compiled and the models are at hand before the first person picks something. What it finds is what anyone would.
 /// </summary>
-public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, ILogger<WarmUp> log) : BackgroundService
+public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmStates states, ILogger<WarmUp> log) : BackgroundService
 {
     private const int MostRevisions = 3;
     private static readonly TimeSpan Budget = TimeSpan.FromSeconds(8);
@@ -32,12 +32,31 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, ILogger
         }
     }
 
+    /// <summary>Works a revision out that was just released; nobody waits for it.</summary>
+    public async Task AfterRelease(CompiledModel released)
+    {
+        var watch = Stopwatch.StartNew();
+        try
+        {
+            await TryValues(released, () => watch.Elapsed < Budget, CancellationToken.None);
+            await states.Make(released, CancellationToken.None);
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            log.LogInformation("Revision {Revision} was not worked out after its release: {Reason}", released.Revision.Id, e.Message);
+        }
+    }
+
     private async Task WarmUpOne(RevisionAt revision, Func<bool> goesOn, CancellationToken stop)
     {
         try
         {
             if (goesOn() && await models.Get(revision.RevisionId, stop) is { } compiled)
+            {
                 await TryValues(compiled, goesOn, stop);
+                if (goesOn())
+                    await states.Make(compiled, stop);
+            }
         }
         catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
         {

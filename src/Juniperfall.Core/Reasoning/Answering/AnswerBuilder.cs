@@ -36,13 +36,15 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         public ImmutableArray<Pick> Stands { get; set; } = [];
     }
 
-    public Answer Build(Sight sight, SearchSession session)
+    /// <param name="session">Null where time ran out before one was ready.</param>
+    public Answer Build(Sight sight, SearchSession? session, CancellationToken cancel)
     {
         var counted = Count(sight, session);
         var picksThatStand = sight.Standing.Select(s => s.Pick).ToImmutableArray();
         var outcome = new Lazy<(Outcome Open, Figures AsSuggested)>(() =>
         {
-            var figures = new Figures(prepared, prepared.Network, prepared.ExactStart, picksThatStand, counted.IsExact ? sight.Availability.All : []);
+            var figures = new Figures(prepared, prepared.Network, prepared.ExactStart(cancel), picksThatStand,
+                counted.IsExact ? sight.Availability.All : [], cancel);
             var open = figures.Outcome();
             // Suggestions only narrow further, so that propagation goes on from there.
             figures.Restrict(counted.Stands);
@@ -60,7 +62,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             Valid = sight.Valid,
             Attributes = attributes.MoveToImmutable(),
             // Last, so that all else is exact where there is no time left for reasons.
-            Clashes = [.. sight.Clashing.Select(c => reasons.Clash(c, session.Search.Cancel))],
+            Clashes = [.. sight.Clashing.Select(c => reasons.Clash(c, cancel))],
             Missing = [.. missing],
             Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False)
                 .Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
@@ -73,7 +75,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     }
 
     /// <summary>What counts: the picks that stand, what follows from them, and what is suggested beside them.</summary>
-    private Counted Count(Sight sight, SearchSession session)
+    private Counted Count(Sight sight, SearchSession? session)
     {
         var counted = new Counted { IsExact = sight.IsExact, Skipped = [.. sight.Clashing.Select(c => c[^1].Path)] };
         foreach (var (variable, pick) in sight.Picks)
@@ -88,7 +90,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             sight.Availability.All[v.Index] is { Count: > 0, MayBeAbsent: true } && Following(v, sight, counted) is null) : [];
         try
         {
-            if (suggesting.Count > 0 || conditional.Length > 0)
+            if (session is not null && (suggesting.Count > 0 || conditional.Length > 0))
             {
                 // From here on the search stands at all that counts.
                 session.Standing.Clear();

@@ -18,29 +18,44 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     private readonly AnswerBuilder _builder = new(prepared, reasons);
 
     /// <summary>Everything the contract promises for a set of picks; what time did not allow for is not passed off as exact.</summary>
-    public Answer Answer(Question question, CancellationToken cancel) =>
-        prepared.Start is null ? Impossible(cancel) : prepared.Searches.Warm(cancel, session => Answer(question, session, cancel));
+    public Answer Answer(Question question, CancellationToken cancel)
+    {
+        if (prepared.Start is null)
+            return Impossible(cancel);
+        try
+        {
+            return prepared.Searches.Warm(cancel, session => Answer(question, session, cancel));
+        }
+        catch (SearchInterrupted)
+        {
+            // Not even a search was ready.
+            return _builder.Build(SightOf(question), null, cancel);
+        }
+    }
+
+    private Sight SightOf(Question question) => new()
+    {
+        Question = question,
+        Picks = [.. prepared.OfVariables(question.Picks)],
+        Availability = new(new Available?[prepared.Network.Variables.Length], []),
+    };
 
     private Answer Answer(Question question, SearchSession session, CancellationToken cancel)
     {
-        var sight = new Sight
-        {
-            Question = question,
-            Picks = [.. prepared.OfVariables(question.Picks)],
-            Availability = new(new Available?[prepared.Network.Variables.Length], [])
-        };
+        var sight = SightOf(question);
         try
         {
             if (!Join(sight, session))
                 return Impossible(cancel);
-            sight.Availability = _availability.Of(session, sight.Standing, sight.Witness!);
+            sight.Availability = sight.Picks.Count == 0 && prepared.Known.BesideNothing is { } known
+                ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!);
             sight.IsExact = true;
         }
         catch (SearchInterrupted)
         {
             // What is known until then is answered.
         }
-        return _builder.Build(sight, session);
+        return _builder.Build(sight, session, cancel);
     }
 
     /// <summary>Finds the picks that can stand together, taken in order, and a configuration that contains them. False: nothing is possible at all.</summary>
@@ -93,18 +108,15 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     {
         if (answer.Valid != true || prepared.Start is null)
             return null;
-        return prepared.Searches.Fresh<ImmutableArray<Pick>?>(cancel, session =>
+        try
         {
-            try
-            {
-                return session.Try(prepared.Containing(answer.Standing)) is not { } solution
-                    ? null : [.. PickDomains.PicksOf(prepared.Network, solution), .. TextsOf(answer)];
-            }
-            catch (SearchInterrupted)
-            {
-                return null;
-            }
-        });
+            return prepared.Searches.Fresh<ImmutableArray<Pick>?>(cancel, session => session.Try(prepared.Containing(answer.Standing)) is { } solution
+                ? [.. PickDomains.PicksOf(prepared.Network, solution), .. TextsOf(answer)] : null);
+        }
+        catch (SearchInterrupted)
+        {
+            return null;
+        }
     }
 
     private static IEnumerable<Pick> TextsOf(Answer answer) =>

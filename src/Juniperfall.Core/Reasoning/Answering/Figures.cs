@@ -16,13 +16,16 @@ internal sealed class Figures
     private readonly PreparedNetwork _prepared;
     private readonly Network _network;
     private readonly FixedPoint<ExactEnd> _domains;
+    private readonly CancellationToken _cancel;
 
     /// <param name="network">The network of the model, or another one of the same model.</param>
     /// <param name="start">Its domains after all is propagated.</param>
     /// <param name="available">By variable, what can be had of it; null, and beyond the end, where that is not to count.</param>
-    public Figures(PreparedNetwork prepared, Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Available?[] available)
+    /// <param name="cancel">Where it is cancelled, domains are left wider than they could be.</param>
+    public Figures(PreparedNetwork prepared, Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Available?[] available,
+        CancellationToken cancel = default)
     {
-        (_prepared, _network, _domains) = (prepared, network, new(network, network.Exactly, start));
+        (_prepared, _network, _domains, _cancel) = (prepared, network, new(network, network.Exactly, start), cancel);
         foreach (var variable in network.Variables)
             if (variable.Index < available.Length && available[variable.Index] is { } one)
                 _domains.Restrict(variable, PickDomains.Hull(variable, one));
@@ -36,7 +39,14 @@ internal sealed class Figures
     {
         foreach (var (variable, to) in _prepared.Containing(counted))
             _domains.Restrict(_network.Variables[variable.Index], to);
-        _domains.Propagate();
+        try
+        {
+            _domains.Propagate(_cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            // What was narrowed until then holds; the rest is left wider.
+        }
     }
 
     /// <summary>A number as it stands; it is never too narrow.</summary>

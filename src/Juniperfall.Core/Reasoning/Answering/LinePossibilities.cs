@@ -19,8 +19,19 @@ internal sealed class LinePossibilities(PreparedNetwork prepared)
     {
         var network = _withOutcomes.Value;
         var probes = network.Probes.Where(p => p.Kind == ProbeKind.LineIn).ToList();
-        if (prepared.SearchOver(network, cancel) is not { } session)
-            return probes.ToDictionary(PathOf, _ => new LinePossibility(false, true));
+        try
+        {
+            return prepared.SearchOver(network, cancel) is { } session ? Of(session, network, probes, question)
+                : probes.ToDictionary(PathOf, _ => new LinePossibility(false, true));
+        }
+        catch (SearchInterrupted)
+        {
+            return probes.ToDictionary(PathOf, _ => new LinePossibility(null, null));
+        }
+    }
+
+    private Dictionary<string, LinePossibility> Of(SearchSession session, Network network, List<Probe> probes, Question question)
+    {
         var (canBeIn, canBeOut, evaluator) = (new bool?[probes.Count], new bool?[probes.Count], new PointEvaluator(network));
         try
         {

@@ -44,6 +44,31 @@ internal sealed class KnownConfigurations(PreparedNetwork prepared)
             discrete.Pool.Add(new(discrete.Slots.Of(configuration)!, discrete.Slots.Words));
     }
 
+    /// <summary>By variable, what can be had where nothing is picked, exactly; null where that was not found out yet.</summary>
+    public Available[]? BesideNothing { get; private set; }
+
+    /// <summary>Keeps to what can be had of all variables where nothing is picked, exactly.</summary>
+    /// <param name="available">By variable.</param>
+    public void NarrowedByNothing(Available[] available)
+    {
+        BesideNothing = available;
+        var variables = prepared.Network.Variables;
+        if (prepared.Discrete is not { } discrete)
+        {
+            Memory.Narrowed([], [.. variables.Select(v => (v, PickDomains.Hull(v, available[v.Index])))]);
+            return;
+        }
+        var left = discrete.Slots.Full();
+        foreach (var variable in variables)
+        {
+            var hull = PickDomains.Hull(variable, available[variable.Index]);
+            discrete.Slots.Restrict(left, variable.Index, hull);
+            if (variable.Initial.Kind == DomainKind.Number && available[variable.Index].Listed)
+                discrete.Slots.KeepSteps(left, variable.Index, [.. available[variable.Index].Values.Select(v => variable.StepOf(v.Number)!.Value)]);
+        }
+        discrete.Pool.Narrowed([], left);
+    }
+
     /// <summary>Takes over configurations of an earlier state of the model that still hold.</summary>
     public void TakeOver(PreparedNetwork previous)
     {

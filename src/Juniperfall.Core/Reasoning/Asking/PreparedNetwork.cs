@@ -12,8 +12,8 @@ namespace Juniperfall.Core.Reasoning.Asking;
 internal sealed class PreparedNetwork
 {
     private readonly Dictionary<string, Variable> _variables;
-    private readonly Lazy<Domain<DoubleEnd>[]?> _startWithoutGroups;
-    private readonly Lazy<Domain<ExactEnd>[]> _exactStart;
+    private readonly OnceBuilt<Domain<DoubleEnd>[]?> _startWithoutGroups;
+    private readonly OnceBuilt<Domain<ExactEnd>[]> _exactStart;
 
     /// <exception cref="OperationCanceledException">Cancelled before it was prepared.</exception>
     public PreparedNetwork(BoundModel model, Effectivity at, CancellationToken cancel)
@@ -23,11 +23,11 @@ internal sealed class PreparedNetwork
         _variables = Network.Variables.ToDictionary(v => v.Path);
         Suggestions = new(Network);
         Start = FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: true, cancel);
-        _startWithoutGroups = new(() => FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: false));
+        _startWithoutGroups = new(time => FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: false, time));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
-        _exactStart = new(() => FixedPoint<ExactEnd>.Of(Network, Network.Exactly, withGroups: true) ?? Network.Exactly.Initial);
-        Searches = new(Network, () => Start!, GroupsHold.Always, Suggestions.Preferred);
-        SearchesOfGroups = new(Network, () => StartWithoutGroups!, GroupsHold.WhereAssumedOnly, new Assigned?[Network.Variables.Length]);
+        _exactStart = new(time => FixedPoint<ExactEnd>.Of(Network, Network.Exactly, withGroups: true, time) ?? Network.Exactly.Initial);
+        Searches = new(Network, _ => Start!, GroupsHold.Always, Suggestions.Preferred);
+        SearchesOfGroups = new(Network, time => StartWithoutGroups(time)!, GroupsHold.WhereAssumedOnly, new Assigned?[Network.Variables.Length]);
         Discrete = Start is null ? null : DiscreteNetwork.Of(Network, Start);
         Known = new(this);
     }
@@ -43,10 +43,21 @@ internal sealed class PreparedNetwork
     public Domain<DoubleEnd>[]? Start { get; }
 
     /// <summary>The domains after all but groups is imposed and propagated; null where that leaves nothing.</summary>
-    public Domain<DoubleEnd>[]? StartWithoutGroups => _startWithoutGroups.Value;
+    /// <exception cref="OperationCanceledException">Cancelled before it was found.</exception>
+    public Domain<DoubleEnd>[]? StartWithoutGroups(CancellationToken cancel) => _startWithoutGroups.Get(cancel);
 
-    /// <summary>As <see cref="Start"/>, in exact numbers.</summary>
-    public Domain<ExactEnd>[] ExactStart => _exactStart.Value;
+    /// <summary>As <see cref="Start"/>, in exact numbers; where time runs out before it was found, those before anything is propagated.</summary>
+    public Domain<ExactEnd>[] ExactStart(CancellationToken cancel)
+    {
+        try
+        {
+            return _exactStart.Get(cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            return Network.Exactly.Initial;
+        }
+    }
 
     /// <summary>Searches in which all groups hold; only where something is possible.</summary>
     public SearchPool Searches { get; }
@@ -80,7 +91,17 @@ internal sealed class PreparedNetwork
         [.. OfVariables(picks).Select(k => new Wanted(k.Variable.Index, PickDomains.Assignment(k.Variable, k.Pick.Value) ?? Assigned.Absent))];
 
     /// <summary>A search over another network of the same model; null where nothing is possible.</summary>
-    public SearchSession? SearchOver(Network network, CancellationToken cancel) =>
-        (network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.Rough, withGroups: true)) is { } start
-            ? SearchPool.Over(network, start, cancel) : null;
+    /// <exception cref="SearchInterrupted">Cancelled before it was made.</exception>
+    public SearchSession? SearchOver(Network network, CancellationToken cancel)
+    {
+        try
+        {
+            var start = network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.Rough, withGroups: true, cancel);
+            return start is null ? null : SearchPool.Over(network, start, cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            throw new SearchInterrupted();
+        }
+    }
 }

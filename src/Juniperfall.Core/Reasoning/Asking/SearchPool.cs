@@ -11,13 +11,14 @@ namespace Juniperfall.Core.Reasoning.Asking;
 /// </summary>
 /// <param name="start">Propagated domains, as the groups hold or do not hold.</param>
 /// <param name="preferred">By variable: what is tried first.</param>
-internal sealed class SearchPool(Network network, Func<Domain<DoubleEnd>[]> start, GroupsHold groups, Assigned?[] preferred)
+internal sealed class SearchPool(Network network, Func<CancellationToken, Domain<DoubleEnd>[]> start, GroupsHold groups, Assigned?[] preferred)
 {
     /// <summary>A search that is only ever copied.</summary>
-    private readonly Lazy<Search> _unasked = new(() => new(network, start(), groups));
+    private readonly OnceBuilt<Search> _unasked = new(cancel => new(network, start(cancel), groups, cancel));
     private readonly ConcurrentBag<SearchSession> _warm = [], _spent = [];
 
     /// <summary>Asks a search that knows what it has learned from earlier questions; one that was interrupted is not taken back.</summary>
+    /// <exception cref="SearchInterrupted">Cancelled before the network was written as clauses, or by what is asked.</exception>
     public TResult Warm<TResult>(CancellationToken cancel, Func<SearchSession, TResult> ask)
     {
         if (!_warm.TryTake(out var session))
@@ -31,6 +32,7 @@ internal sealed class SearchPool(Network network, Func<Domain<DoubleEnd>[]> star
     }
 
     /// <summary>Asks a search without history: what it finds first is the same each time.</summary>
+    /// <exception cref="SearchInterrupted">Cancelled before the network was written as clauses, or by what is asked.</exception>
     public TResult Fresh<TResult>(CancellationToken cancel, Func<SearchSession, TResult> ask)
     {
         var session = New(cancel);
@@ -45,19 +47,32 @@ internal sealed class SearchPool(Network network, Func<Domain<DoubleEnd>[]> star
     }
 
     /// <summary>A search without history, for as long as one likes.</summary>
+    /// <exception cref="SearchInterrupted">Cancelled before the network was written as clauses.</exception>
     public SearchSession New(CancellationToken cancel)
     {
-        var search = _unasked.Value.Copy(_spent.TryTake(out var spent) ? spent.Search : null);
+        var search = Unasked(cancel).Copy(_spent.TryTake(out var spent) ? spent.Search : null);
         search.Cancel = cancel;
         preferred.CopyTo(search.Preferred, 0);
         return new(search, network);
+    }
+
+    private Search Unasked(CancellationToken cancel)
+    {
+        try
+        {
+            return _unasked.Get(cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            throw new SearchInterrupted();
+        }
     }
 
     /// <summary>A search over another network of the same model, which tries what is suggested first.</summary>
     /// <param name="start">Propagated domains.</param>
     public static SearchSession Over(Network network, Domain<DoubleEnd>[] start, CancellationToken cancel)
     {
-        var search = new Search(network, start, GroupsHold.Always) { Cancel = cancel };
+        var search = new Search(network, start, GroupsHold.Always, cancel) { Cancel = cancel };
         Prefer(search, network);
         return new(search, network);
     }

@@ -112,6 +112,14 @@ internal sealed class Slots
                 set[slot >> 6] &= ~(1UL << slot);
     }
 
+    /// <summary>Keeps of a set only some steps of a number.</summary>
+    public void KeepSteps(ulong[] set, int variable, HashSet<long> steps)
+    {
+        for (var slot = First[variable]; slot < First[variable + 1]; slot++)
+            if (_values[slot].Outcome == Outcomes.Present && !steps.Contains(_values[slot].Index))
+                BitSet.Clear(set, slot);
+    }
+
     /// <summary>A configuration as a slot for each variable; null where some value has none.</summary>
     public int[]? Of(Assigned[] configuration)
     {

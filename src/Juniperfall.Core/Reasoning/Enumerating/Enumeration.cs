@@ -14,7 +14,8 @@ internal sealed class Enumeration(PreparedNetwork prepared)
     {
         if (prepared.Start is null)
             yield break;
-        var session = prepared.Searches.New(cancel);
+        if (UntilCancelled(() => prepared.Searches.New(cancel)) is not { } session)
+            yield break;
         var standing = prepared.Containing(question.Picks).ToList();
         if (UntilCancelled(() => session.Try(standing)) is not { } first)
             yield break;

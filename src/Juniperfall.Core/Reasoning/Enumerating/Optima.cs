@@ -32,6 +32,18 @@ internal sealed class Optima(PreparedNetwork prepared)
     /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
     public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress)
     {
+        try
+        {
+            return Found(answer, path, highest, cancel, progress);
+        }
+        catch (SearchInterrupted)
+        {
+            return new(null, null, null, false);
+        }
+    }
+
+    private Optimum Found(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress)
+    {
         var network = NetworkOf(path);
         if (answer.Valid != true || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node
             || prepared.SearchOver(network, cancel) is not { } session)
@@ -63,8 +75,15 @@ internal sealed class Optima(PreparedNetwork prepared)
             .FirstOrDefault()) is not { } node
             || network.Initial[node].Kind != DomainKind.Number)
             return null;
-        return network == prepared.Network ? prepared.Searches.Warm(cancel, session => Tight(session, network, node, answer))
-            : prepared.SearchOver(network, cancel) is { } other ? Tight(other, network, node, answer) : null;
+        try
+        {
+            return network == prepared.Network ? prepared.Searches.Warm(cancel, session => Tight(session, network, node, answer))
+                : prepared.SearchOver(network, cancel) is { } other ? Tight(other, network, node, answer) : null;
+        }
+        catch (SearchInterrupted)
+        {
+            return new(null, null, true, false);
+        }
     }
 
     private TightBounds? Tight(SearchSession session, Network network, int node, Answer answer)
@@ -104,7 +123,7 @@ internal sealed class Optima(PreparedNetwork prepared)
 
     /// <summary>An exact bound on a number with some picks, by propagation alone; null where there is none.</summary>
     private Exact? LimitOf(Network network, int node, bool highest, IEnumerable<Pick> picks) =>
-        new Figures(prepared, network, network == prepared.Network ? prepared.ExactStart : GoalsExactly, picks, [])[node].Numbers is var numbers
+        new Figures(prepared, network, network == prepared.Network ? prepared.ExactStart(default) : GoalsExactly, picks, [])[node].Numbers is var numbers
             && highest ? numbers.High.Number : numbers.Low.Number;
 
     /// <summary>The network that a number is asked of: totals of the structure stand in one of their own.</summary>

@@ -21,7 +21,7 @@ internal sealed class MinimalReasons(PreparedNetwork prepared)
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
     public Reason? Of(ImmutableArray<Pick> picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases, CancellationToken cancel)
     {
-        if (prepared.StartWithoutGroups is null)
+        if (!IsPossibleWithoutRules(cancel))
             return new([], []);
         if (!_evaluators.TryTake(out var evaluator))
             evaluator = new(prepared.Network);
@@ -32,6 +32,18 @@ internal sealed class MinimalReasons(PreparedNetwork prepared)
         finally
         {
             _evaluators.Add(evaluator);
+        }
+    }
+
+    private bool IsPossibleWithoutRules(CancellationToken cancel)
+    {
+        try
+        {
+            return prepared.StartWithoutGroups(cancel) is not null;
+        }
+        catch (OperationCanceledException)
+        {
+            throw new SearchInterrupted();
         }
     }
 

@@ -27,7 +27,14 @@ internal sealed class WaysOutSearch(PreparedNetwork prepared)
             target.Add((variable, having));
         }
         var picks = prepared.OfVariables(question.Picks).Where(k => k.Pick.Path != wanted?.Path).ToList();
-        return prepared.Searches.Fresh(cancel, session => Of(session, picks, target));
+        try
+        {
+            return prepared.Searches.Fresh(cancel, session => Of(session, picks, target));
+        }
+        catch (SearchInterrupted)
+        {
+            return new([], false);
+        }
     }
 
     private WaysOut Of(SearchSession session, List<(Variable Variable, Pick Pick)> picks, List<(Variable, VariableDomain)> target)

@@ -32,9 +32,10 @@ internal sealed class ClauseEncoding
     }
 
     /// <summary>Gives literals to all that is still open in a store and writes what clauses can say; the rest is queued to be revised.</summary>
-    public static void Write(LiteralStore store, ClauseDatabase clauses) => new ClauseEncoding(store, clauses).Write();
+    /// <exception cref="OperationCanceledException">Cancelled; nothing of it is to be used then.</exception>
+    public static void Write(LiteralStore store, ClauseDatabase clauses, CancellationToken cancel) => new ClauseEncoding(store, clauses).Write(cancel);
 
-    private void Write()
+    private void Write(CancellationToken cancel)
     {
         FindPlain();
         // Before anything is written, since that may decide something already.
@@ -42,10 +43,13 @@ internal sealed class ClauseEncoding
             if (_isPlain[n] || IsAlwaysThere(n))
                 _store.Queue.Settle(n);
         for (var n = 0; n < _isPlain.Length; n++)
+        {
+            cancel.ThrowIfCancellationRequested();
             if (!_isPlain[n])
                 NameDomain(n);
             else if (!_isAbsorbed[n])
                 Clausify(n);
+        }
         for (var n = 0; n < _isPlain.Length; n++)
             if (!_store.Queue.IsSettled(n))
                 _store.Queue.Enqueue(n);

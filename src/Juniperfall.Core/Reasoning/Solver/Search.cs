@@ -48,12 +48,13 @@ internal sealed class Search
     private uint _checks, _revisions;
 
     /// <param name="state">Propagated domains, with all groups or with none.</param>
-    public Search(Network network, Domain<DoubleEnd>[] state, GroupsHold groups)
+    /// <exception cref="OperationCanceledException">Cancelled before the network was written as clauses.</exception>
+    public Search(Network network, Domain<DoubleEnd>[] state, GroupsHold groups, CancellationToken cancel = default)
     {
         _network = network;
         Store = new(network, state, groups);
         _clauses = new(Store);
-        ClauseEncoding.Write(Store, _clauses);
+        ClauseEncoding.Write(Store, _clauses, cancel);
         Branching = new(Store);
         if (groups != GroupsHold.Always)
             Store.Groups.Name(network, Store.NewLiteral, Store.Queue.IsSettled);

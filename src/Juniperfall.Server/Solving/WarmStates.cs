@@ -1,0 +1,36 @@
+using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Formats;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Solving;
+
+/// <summary>
+/// Keeps in the database what is found out of revisions that are not edited any more, and hands it to servers that know nothing yet: so a
+/// fresh process answers its first question like its hundredth.
+/// </summary>
+public sealed class WarmStates(WarmStateStore store, TimeProvider clock)
+{
+    /// <summary>The build of the reasoning: another one may find out otherwise, and makes its own.</summary>
+    private static readonly Guid Program = typeof(Reasoner).Module.ModuleVersionId;
+
+    /// <summary>For how many sites, beside none in particular, it is made.</summary>
+    private const int MostSites = 6;
+
+    /// <summary>What is kept of a revision, by site and day that stand for all that make no more difference.</summary>
+    public Task<IReadOnlyDictionary<Effectivity, byte[]>> Load(long revisionId, CancellationToken cancel) => store.Load(revisionId, Program, cancel);
+
+    /// <summary>Finds out what is not kept yet, today and for each site, and keeps it. Others who ask meanwhile come first.</summary>
+    public async Task Make(CompiledModel compiled, CancellationToken cancel)
+    {
+        if (compiled.Revision.Facts is null)
+            return;
+        var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
+        var places = compiled.Model.Facts.Sites.Keys.Take(MostSites).Select(site => new Effectivity(site, today)).Prepend(new(null, today))
+            .Prepend(Effectivity.Any);
+        var kept = await Load(compiled.Revision.Id, cancel);
+        foreach (var at in places.Select(compiled.Alike).Distinct().Where(at => !kept.ContainsKey(at)))
+            if (await compiled.Solve(at, (reasoner, time) => reasoner.ToWarmState(time), cancel, Urgency.Analysis) is { } state)
+                await store.Save(compiled.Revision.Id, Program, at, WarmStateFile.Write(state), cancel);
+    }
+}
