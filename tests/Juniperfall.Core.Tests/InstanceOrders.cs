@@ -31,7 +31,7 @@ public class InstanceOrders
 
     private static Search SearchOf(Network network)
     {
-        var start = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial);
+        var start = new FixedPoint<DoubleEnd>(network, network.InDoubles, network.InDoubles.Initial);
         Assert.True(start.Start());
         return new(network, start.Snapshot(), GroupsHold.Always);
     }
@@ -77,7 +77,7 @@ public class InstanceOrders
         for (var seed = 1; seed <= Seeds; seed++)
         {
             var network = NetworkBuilder.Build(Random(seed), default);
-            var start = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial);
+            var start = new FixedPoint<DoubleEnd>(network, network.InDoubles, network.InDoubles.Initial);
             if (!start.Start())
                 continue;
             var (free, inOrder, random) = (SearchOf(network), SearchOf(network), new Random(seed));

@@ -43,8 +43,8 @@ internal sealed class Questions
         _evaluator = new(_network);
         // What stands in several places is one question: whether it is so in any of them.
         _probes = [.. _network.Probes.Where(p => reasoner.Model.Index.IsOwn(p.Row)).GroupBy(p => (p.Kind, p.Row.Id, p.Field)).Select(g => g.ToList())];
-        _start = FixedPoint<DoubleEnd>.Of(_network, _network.Rough, withGroups: true);
-        _startWithoutGroups = FixedPoint<DoubleEnd>.Of(_network, _network.Rough, withGroups: false);
+        _start = FixedPoint<DoubleEnd>.Of(_network, _network.InDoubles, withGroups: true);
+        _startWithoutGroups = FixedPoint<DoubleEnd>.Of(_network, _network.InDoubles, withGroups: false);
         Rules = [.. _network.Groups.Where(g => g.Kind == CauseKind.Rule && reasoner.Model.Index.IsOwn(g.Row)).GroupBy(g => g.Row.Id).Select(g => g.ToList())];
         // What earlier questions have found answers most of these.
         if (extras == NetworkExtras.Outcomes)
@@ -159,9 +159,9 @@ internal sealed class Questions
         foreach (var near in Network.Widening(nearest.Length))
         {
             if (near < nearest.Length)
-                Heed(nearest[..near]);
+                Project(nearest[..near]);
             else
-                search.HeedAll();
+                search.ProjectToAll();
             if ((core = Refuting(nearest[..near])) is not null)
                 break;
         }
@@ -170,14 +170,14 @@ internal sealed class Questions
             solution = found;
             return null;
         }
-        Heed(core);
+        Project(core);
         foreach (var group in core.OrderDescending())
             if (core.Contains(group) && Refuting([.. core.Where(g => g != group)]) is { } without)
                 core = without;
         return core;
 
         // What the groups do not read need not be decided.
-        void Heed(int[] read) => search.HeedOnly([.. read.Append(-1).SelectMany(_network.VariablesOf), .. _network.VariablesUnder(node)]);
+        void Project(int[] read) => search.ProjectTo([.. read.Append(-1).SelectMany(_network.VariablesOf), .. _network.VariablesUnder(node)]);
 
         int[]? Refuting(int[] holding) =>
             (found = search.SolveFor(node, outcome, holding.Select(search.Holds))) is null

@@ -25,7 +25,7 @@ internal sealed class Figures
     public Figures(PreparedNetwork prepared, Network network, Domain<ExactEnd>[] start, IEnumerable<Pick> counted, Available?[] available,
         CancellationToken cancel = default)
     {
-        (_prepared, _network, _domains, _cancel) = (prepared, network, new(network, network.Exactly, start), cancel);
+        (_prepared, _network, _domains, _cancel) = (prepared, network, new(network, network.InExactNumbers, start), cancel);
         foreach (var variable in network.Variables)
             if (variable.Index < available.Length && available[variable.Index] is { } one)
                 _domains.Restrict(variable, PickDomains.Hull(variable, one));

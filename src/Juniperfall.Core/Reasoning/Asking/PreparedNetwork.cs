@@ -22,10 +22,10 @@ internal sealed class PreparedNetwork
         Network = NetworkBuilder.Build(model, at, cancel: cancel);
         _variables = Network.Variables.ToDictionary(v => v.Path);
         Suggestions = new(Network);
-        Start = FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: true, cancel);
-        _startWithoutGroups = new(time => FixedPoint<DoubleEnd>.Of(Network, Network.Rough, withGroups: false, time));
+        Start = FixedPoint<DoubleEnd>.Of(Network, Network.InDoubles, withGroups: true, cancel);
+        _startWithoutGroups = new(time => FixedPoint<DoubleEnd>.Of(Network, Network.InDoubles, withGroups: false, time));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
-        _exactStart = new(time => FixedPoint<ExactEnd>.Of(Network, Network.Exactly, withGroups: true, time) ?? Network.Exactly.Initial);
+        _exactStart = new(time => FixedPoint<ExactEnd>.Of(Network, Network.InExactNumbers, withGroups: true, time) ?? Network.InExactNumbers.Initial);
         Searches = new(Network, _ => Start!, GroupsHold.Always, Suggestions.Preferred);
         SearchesOfGroups = new(Network, time => StartWithoutGroups(time)!, GroupsHold.WhereAssumedOnly, new Assigned?[Network.Variables.Length]);
         Discrete = Start is null ? null : DiscreteNetwork.Of(Network, Start);
@@ -55,7 +55,7 @@ internal sealed class PreparedNetwork
         }
         catch (OperationCanceledException)
         {
-            return Network.Exactly.Initial;
+            return Network.InExactNumbers.Initial;
         }
     }
 
@@ -96,7 +96,7 @@ internal sealed class PreparedNetwork
     {
         try
         {
-            var start = network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.Rough, withGroups: true, cancel);
+            var start = network == Network ? Start : Start is null ? null : FixedPoint<DoubleEnd>.Of(network, network.InDoubles, withGroups: true, cancel);
             return start is null ? null : SearchPool.Over(network, start, cancel);
         }
         catch (OperationCanceledException)

@@ -14,8 +14,8 @@ namespace Juniperfall.Core.Reasoning.Asking;
 internal sealed class SearchPool(Network network, Func<CancellationToken, Domain<DoubleEnd>[]> start, GroupsHold groups, Assigned?[] preferred)
 {
     /// <summary>A search that is only ever copied.</summary>
-    private readonly OnceBuilt<Search> _unasked = new(cancel => new(network, start(cancel), groups, cancel));
-    private readonly ConcurrentBag<SearchSession> _warm = [], _spent = [];
+    private readonly OnceBuilt<Search> _pristine = new(cancel => new(network, start(cancel), groups, cancel));
+    private readonly ConcurrentBag<SearchSession> _warm = [], _reusable = [];
 
     /// <summary>Asks a search that knows what it has learned from earlier questions; one that was interrupted is not taken back.</summary>
     /// <exception cref="SearchInterrupted">Cancelled before the network was written as clauses, or by what is asked.</exception>
@@ -27,7 +27,7 @@ internal sealed class SearchPool(Network network, Func<CancellationToken, Domain
         session.Standing.Clear();
         preferred.CopyTo(session.Search.Preferred, 0);
         var result = ask(session);
-        (session.Search.IsSpent ? _spent : _warm).Add(session);
+        (session.Search.IsSpent ? _reusable : _warm).Add(session);
         return result;
     }
 
@@ -42,7 +42,7 @@ internal sealed class SearchPool(Network network, Func<CancellationToken, Domain
         }
         finally
         {
-            _spent.Add(session);
+            _reusable.Add(session);
         }
     }
 
@@ -50,17 +50,17 @@ internal sealed class SearchPool(Network network, Func<CancellationToken, Domain
     /// <exception cref="SearchInterrupted">Cancelled before the network was written as clauses.</exception>
     public SearchSession New(CancellationToken cancel)
     {
-        var search = Unasked(cancel).Copy(_spent.TryTake(out var spent) ? spent.Search : null);
+        var search = Pristine(cancel).Copy(_reusable.TryTake(out var spent) ? spent.Search : null);
         search.Cancel = cancel;
         preferred.CopyTo(search.Preferred, 0);
         return new(search, network);
     }
 
-    private Search Unasked(CancellationToken cancel)
+    private Search Pristine(CancellationToken cancel)
     {
         try
         {
-            return _unasked.Get(cancel);
+            return _pristine.Get(cancel);
         }
         catch (OperationCanceledException)
         {

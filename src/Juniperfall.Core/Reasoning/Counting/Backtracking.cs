@@ -12,7 +12,7 @@ internal sealed class Backtracking
     private readonly FixedPoint<DoubleEnd> _propagation;
 
     public Backtracking(Network network, Domain<DoubleEnd>[] state, bool withGroups) =>
-        (_network, _propagation) = (network, new(network, network.Rough, state, withGroups, _trail));
+        (_network, _propagation) = (network, new(network, network.InDoubles, state, withGroups, _trail));
 
     public ref readonly Domain<DoubleEnd> this[int node] => ref _propagation[node];
     public VariableDomain Of(Variable variable) => _propagation.Of(variable);

@@ -35,8 +35,8 @@ internal sealed class ModelCounter
     public ModelCounter(Network network, CancellationToken cancel)
     {
         (_network, _cancel) = (network, cancel);
-        _pruned = new(network, network.Rough.Initial, withGroups: true);
-        _forward = new(network, network.Rough.Initial, withGroups: false);
+        _pruned = new(network, network.InDoubles.Initial, withGroups: true);
+        _forward = new(network, network.InDoubles.Initial, withGroups: false);
         _visited = new int[network.Nodes.Length];
         var support = Supports();
         _constraints = [.. network.Roots.Select(r => new Constraint(r.Node, r.Allowed, -1, support[r.Node])),
@@ -279,7 +279,7 @@ internal sealed class ModelCounter
     /// <summary>Whether a constraint is met by values that are all known, in exact numbers.</summary>
     private bool IsMetExactly(in Constraint constraint)
     {
-        var exact = new FixedPoint<ExactEnd>(_network, _network.Exactly, _network.Exactly.Initial, withGroups: false);
+        var exact = new FixedPoint<ExactEnd>(_network, _network.InExactNumbers, _network.InExactNumbers.Initial, withGroups: false);
         foreach (var v in constraint.Variables)
             exact.Restrict(_network.Variables[v], _forward.Of(_network.Variables[v]));
         exact.Evaluate();

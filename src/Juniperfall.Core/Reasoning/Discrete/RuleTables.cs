@@ -59,7 +59,7 @@ internal sealed class RuleTables
         _network = network;
         Slots = new(domains);
         // What comes of the variables whatever they are, such as that a sum is no error, never fails.
-        var unimposed = new FixedPoint<DoubleEnd>(network, network.Rough, network.Rough.Initial, withGroups: true);
+        var unimposed = new FixedPoint<DoubleEnd>(network, network.InDoubles, network.InDoubles.Initial, withGroups: true);
         var isKnown = unimposed.Evaluate();
         // What several groups ask of one node is one rule, and of none of them alone.
         var rules = network.Roots.GroupBy(r => r.Node).Where(g => !isKnown || g.Any(r => (unimposed[g.Key].Outcomes & ~r.Allowed) != 0)).OrderBy(g => g.Key)

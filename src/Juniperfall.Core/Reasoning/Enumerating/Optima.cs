@@ -21,8 +21,8 @@ internal sealed class Optima(PreparedNetwork prepared)
     private Network WithGoals => _withGoals.Value;
 
     /// <summary>Its domains after all is propagated. Found once; two that find it at once find the same.</summary>
-    private Domain<ExactEnd>[] GoalsExactly => _goalsExactly ??= FixedPoint<ExactEnd>.Of(WithGoals, WithGoals.Exactly, withGroups: true)
-        ?? WithGoals.Exactly.Initial;
+    private Domain<ExactEnd>[] GoalsExactly => _goalsExactly ??= FixedPoint<ExactEnd>.Of(WithGoals, WithGoals.InExactNumbers, withGroups: true)
+        ?? WithGoals.InExactNumbers.Initial;
 
     /// <summary>The paths of the numbers, computed and asked, that can be brought to an end, and the <see cref="StructureGoals"/>.</summary>
     public IEnumerable<string> Goals => prepared.Network.Computed.Where(c => c.Type.Kind == TypeKind.Number).Select(c => c.Occurrence.Prefix + c.Row.Id)

@@ -23,12 +23,12 @@ internal sealed class NodePoints
 {
     private readonly Network _network;
     private readonly NetworkEnds<DoubleEnd> _ends;
-    private readonly Exactly _exactly;
+    private readonly NumbersOfPoints _numbers;
 
     public NodePoints(Network network)
     {
-        (_network, _ends, All) = (network, network.Rough, new Point[network.Nodes.Length]);
-        _exactly = new(this);
+        (_network, _ends, All) = (network, network.InDoubles, new Point[network.Nodes.Length]);
+        _numbers = new(this);
         for (var n = 0; n < All.Length; n++)
             if (network.Nodes[n].Operator == Operator.Constant)
                 All[n] = ConstantOf(_ends.Initial[n]);
@@ -44,7 +44,7 @@ internal sealed class NodePoints
     public bool IsUndecided { get; set; }
 
     /// <summary>The exact number of a node; false where there is none, or where it stems from a range.</summary>
-    public bool IsKnown(int node, out Exact number) => _exactly.TryGet(node, out number);
+    public bool IsKnown(int node, out Exact number) => _numbers.TryGet(node, out number);
 
     private static Point ConstantOf(in Domain<DoubleEnd> domain) => domain.Kind switch
     {
@@ -54,7 +54,7 @@ internal sealed class NodePoints
     };
 
     /// <summary>Ties among the points just evaluated; over a range there is no one number to decide by.</summary>
-    private sealed class Exactly(NodePoints points) : ExactNumbers(points._network)
+    private sealed class NumbersOfPoints(NodePoints points) : ExactNumbers(points._network)
     {
         protected override Outcomes OutcomeOf(int node) => points.All[node].Outcome;
         protected override long IndexOf(int node) => node == points.Ranging ? Undecided : points.All[node].Index;
@@ -339,7 +339,7 @@ internal sealed class NodePoints
     private bool TryPresent(int n, out Exact number)
     {
         All[n].Outcome = Outcomes.Present;
-        return _exactly.TryGet(n, out number);
+        return _numbers.TryGet(n, out number);
     }
 
     /// <summary>The number of a node whose operand must pass a test, else an error.</summary>
@@ -350,7 +350,7 @@ internal sealed class NodePoints
     /// <summary>The exact number that a node has; where the evaluation is over a range, it is undecided.</summary>
     private bool TryExact(int n, out Exact number)
     {
-        if (_exactly.TryGet(n, out number))
+        if (_numbers.TryGet(n, out number))
             return true;
         IsUndecided = true;
         return false;

@@ -53,7 +53,7 @@ internal sealed class MinimalReasons(PreparedNetwork prepared)
         var refuter = new Refuter(search, known, cases);
         if (FirstCore(search, refuter, known.Count, cases) is not { } core)
             return null;
-        search.HeedOnly(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(network.VariablesOf));
+        search.ProjectTo(core.Where(i => i >= known.Count).Select(i => i - known.Count).Append(-1).SelectMany(network.VariablesOf));
         var rotation = new ModelRotation(network, evaluator, [.. known], core);
         var needed = new HashSet<int>();
         foreach (var item in core.OrderDescending().ToList())
@@ -71,12 +71,12 @@ internal sealed class MinimalReasons(PreparedNetwork prepared)
     /// <summary>What refutations used of the nearest rules, or of all; null where some case is possible.</summary>
     private HashSet<int>? FirstCore(Search search, Refuter refuter, int picks, IReadOnlyList<(Variable Variable, VariableDomain To)[]> cases)
     {
-        search.HeedOnly(prepared.Network.VariablesOf(-1));
+        search.ProjectTo(prepared.Network.VariablesOf(-1));
         int[] nearest = [.. prepared.Network.GroupsByDistance(cases.SelectMany(c => c).Select(c => c.Variable.Index))];
         var core = default(HashSet<int>);
         foreach (var near in Network.Widening(nearest.Length))
         {
-            search.HeedAlso(nearest.Take(near).SelectMany(prepared.Network.VariablesOf));
+            search.ProjectAlsoTo(nearest.Take(near).SelectMany(prepared.Network.VariablesOf));
             if ((core = refuter.Refuted([.. Enumerable.Range(0, picks), .. nearest.Take(near).Select(g => picks + g)])) is not null)
                 break;
         }

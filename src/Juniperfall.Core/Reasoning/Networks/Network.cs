@@ -36,21 +36,21 @@ internal sealed class Network
     /// <summary>What a structure comes to as a whole, where that was asked for.</summary>
     public IReadOnlyDictionary<string, int> Goals { get; init; } = new Dictionary<string, int>();
 
-    private readonly Lazy<NetworkEnds<DoubleEnd>> _rough;
-    private readonly Lazy<NetworkEnds<ExactEnd>> _exactly;
+    private readonly Lazy<NetworkEnds<DoubleEnd>> _inDoubles;
+    private readonly Lazy<NetworkEnds<ExactEnd>> _inExactNumbers;
     private readonly Lazy<int[][]> _parents;
     private readonly Lazy<(int[] Order, int[] PresenceOf, int[] ConditionOf)> _evaluation;
 
     public Network()
     {
-        _rough = new(() => new(this));
-        _exactly = new(() => new(this));
+        _inDoubles = new(() => new(this));
+        _inExactNumbers = new(() => new(this));
         _parents = new(FindParents);
         _evaluation = new(FindOrder);
     }
 
-    public NetworkEnds<DoubleEnd> Rough => _rough.Value;
-    public NetworkEnds<ExactEnd> Exactly => _exactly.Value;
+    public NetworkEnds<DoubleEnd> InDoubles => _inDoubles.Value;
+    public NetworkEnds<ExactEnd> InExactNumbers => _inExactNumbers.Value;
     public int[][] Parents => _parents.Value;
 
     /// <summary>Instances that can change places while nothing is picked: <see cref="InterchangeableInstances.Of"/>.</summary>

@@ -64,8 +64,8 @@ internal sealed class BoundLiterals(LiteralStore store, BoundAtoms atoms)
         return true;
     }
 
-    /// <summary>What the literal of a bound means for its node, once it stands on the trail. False: a conflict.</summary>
-    public bool Attend(int literal, in Atom atom)
+    /// <summary>Channelling: what the literal of a bound means for its node, once it stands on the trail. False: a conflict.</summary>
+    public bool Channel(int literal, in Atom atom)
     {
         var (node, upper, bound) = atom;
         if ((literal & 1) != 0)

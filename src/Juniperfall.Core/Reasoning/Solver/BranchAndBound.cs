@@ -138,10 +138,10 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
     {
         if (_exactDomains is null)
         {
-            var all = new FixedPoint<ExactEnd>(network, network.Exactly, network.Exactly.Initial);
-            _exactDomains = all.Evaluate() ? all.Snapshot() : network.Exactly.Initial;
+            var all = new FixedPoint<ExactEnd>(network, network.InExactNumbers, network.InExactNumbers.Initial);
+            _exactDomains = all.Evaluate() ? all.Snapshot() : network.InExactNumbers.Initial;
         }
-        var now = new FixedPoint<ExactEnd>(network, network.Exactly, _exactDomains);
+        var now = new FixedPoint<ExactEnd>(network, network.InExactNumbers, _exactDomains);
         foreach (var variable in network.VariablesUnder(node))
             if (!now.Restrict(network.Variables[variable], _store.Of(network.Variables[variable])))
                 return null;

@@ -65,7 +65,7 @@ internal sealed class Branching
     }
 
     /// <summary>Whether a variable is decided, or need not be.</summary>
-    public bool IsDecided(int variable) => !_store.Order.IsHeeded(variable)
+    public bool IsDecided(int variable) => !_store.Order.IsProjected(variable)
         || (_truths[variable] is var truth and >= 0 ? _store.ValueOf(truth) != 0 : _store.Of(_variables[variable]).IsPoint);
 
     private int YesOrNo(int variable, int truth) =>

@@ -15,7 +15,7 @@ internal sealed class LiteralStore : DomainStore<DoubleEnd>
     private sbyte[] _values;
     private int[] _positions;
 
-    public LiteralStore(Network network, Domain<DoubleEnd>[] state, GroupsHold groups) : base(network, network.Rough, state)
+    public LiteralStore(Network network, Domain<DoubleEnd>[] state, GroupsHold groups) : base(network, network.InDoubles, state)
     {
         (_values, _positions) = (new sbyte[256], new int[128]);
         (_values[LiteralNames.True], _values[LiteralNames.False]) = (1, -1);
@@ -135,11 +135,11 @@ internal sealed class LiteralStore : DomainStore<DoubleEnd>
         return true;
     }
 
-    /// <summary>What the literal of a bound or of a group brings about, once it stands on the trail. False: a conflict.</summary>
-    public bool Attend(int literal)
+    /// <summary>Channelling: what the literal of a bound or of a group brings about, once it stands on the trail. False: a conflict.</summary>
+    public bool Channel(int literal)
     {
         if (Bounds.Atoms.Of(literal) is { Node: >= 0 } atom)
-            return Bounds.Attend(literal, atom);
+            return Bounds.Channel(literal, atom);
         return (literal & 1) != 0 || Groups.GroupOf(literal) is not (>= 0 and var group) || Activate(group, literal);
     }
 

@@ -190,7 +190,7 @@ internal sealed class Search
             {
                 // It counts as looked at only afterwards: where a conflict leaves it standing, the rest of it is still to come.
                 var literal = trail[trail.Head].Literal;
-                if (literal >= 0 && (!Store.Attend(literal) || !_clauses.Visit(LiteralNames.Negated(literal))))
+                if (literal >= 0 && (!Store.Channel(literal) || !_clauses.Visit(LiteralNames.Negated(literal))))
                     return false;
                 trail.Head++;
             }
@@ -418,26 +418,26 @@ internal sealed class Search
     }
 
     /// <summary>
-    /// From now on only some variables are decided, since nothing that will be assumed reads the others: those can have any value
+    /// Projection: from now on only some variables are decided, since nothing that will be assumed reads the others: those can have any value
     /// that is left of them. Only where there are no numbers.
     /// </summary>
-    public void HeedOnly(IEnumerable<int> variables)
+    public void ProjectTo(IEnumerable<int> variables)
     {
         if (!_network.HasNoNumbers)
             return;
         Store.GoBackTo(0);
-        Store.Order.HeedOnly(variables);
+        Store.Order.ProjectTo(variables);
     }
 
-    /// <summary>From now on all variables are decided again.</summary>
-    public void HeedAll()
+    /// <summary>Ends the projection: all variables are decided again.</summary>
+    public void ProjectToAll()
     {
         Store.GoBackTo(0);
-        Store.Order.HeedAll();
+        Store.Order.ProjectToAll();
     }
 
-    /// <summary>Adds variables to those that are decided; only after <see cref="HeedOnly"/>.</summary>
-    public void HeedAlso(IEnumerable<int> variables) => Store.Order.HeedAlso(variables);
+    /// <summary>Widens the projection by variables; only after <see cref="ProjectTo"/>.</summary>
+    public void ProjectAlsoTo(IEnumerable<int> variables) => Store.Order.ProjectAlsoTo(variables);
 
     /// <summary>When to begin anew: the sequence 1 1 2 1 1 2 4 … (Luby, Sinclair and Zuckerman, “Optimal speedup of Las Vegas algorithms”, 1993).</summary>
     private struct RestartSchedule()

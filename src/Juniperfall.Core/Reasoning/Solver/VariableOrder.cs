@@ -9,8 +9,8 @@ internal sealed class VariableOrder
     private readonly VariableHeap _heap;
     private readonly int _count;
 
-    /// <summary>By variable: whether it is to be decided; null: all are.</summary>
-    private bool[]? _isHeeded;
+    /// <summary>By variable: whether it is among those that the search is projected to; null: to all.</summary>
+    private bool[]? _isProjected;
 
     public VariableOrder(Network network)
     {
@@ -28,12 +28,12 @@ internal sealed class VariableOrder
     /// <summary>Variables before this one are decided.</summary>
     public int DecidedUpTo { get; set; }
 
-    public bool IsHeeded(int variable) => _isHeeded is null || _isHeeded[variable];
+    public bool IsProjected(int variable) => _isProjected is null || _isProjected[variable];
 
     /// <summary>A variable may not be decided any more.</summary>
     public void Reopen(int node)
     {
-        if (_variableOf[node] is var variable and >= 0 && IsHeeded(variable))
+        if (_variableOf[node] is var variable and >= 0 && IsProjected(variable))
         {
             _heap.Insert(variable);
             DecidedUpTo = Math.Min(DecidedUpTo, variable);
@@ -53,31 +53,31 @@ internal sealed class VariableOrder
 
     public void PutBack(int variable) => _heap.Insert(variable);
 
-    /// <summary>From now on only some variables are to be decided.</summary>
-    public void HeedOnly(IEnumerable<int> variables)
+    /// <summary>Projects the search to some variables: only these are to be decided.</summary>
+    public void ProjectTo(IEnumerable<int> variables)
     {
-        _isHeeded ??= new bool[_count];
-        Array.Clear(_isHeeded);
+        _isProjected ??= new bool[_count];
+        Array.Clear(_isProjected);
         _heap.Clear();
-        HeedAlso(variables);
+        ProjectAlsoTo(variables);
     }
 
-    /// <summary>From now on all variables are to be decided.</summary>
-    public void HeedAll()
+    /// <summary>Ends the projection.</summary>
+    public void ProjectToAll()
     {
-        HeedAlso(Enumerable.Range(0, _count));
-        _isHeeded = null;
+        ProjectAlsoTo(Enumerable.Range(0, _count));
+        _isProjected = null;
     }
 
-    /// <summary>Adds variables to those that are to be decided, where not all are.</summary>
-    public void HeedAlso(IEnumerable<int> variables)
+    /// <summary>Widens the projection, where there is one.</summary>
+    public void ProjectAlsoTo(IEnumerable<int> variables)
     {
-        if (_isHeeded is null)
+        if (_isProjected is null)
             return;
         foreach (var variable in variables)
-            if (!_isHeeded[variable])
+            if (!_isProjected[variable])
             {
-                _isHeeded[variable] = true;
+                _isProjected[variable] = true;
                 _heap.Insert(variable);
             }
         DecidedUpTo = 0;
