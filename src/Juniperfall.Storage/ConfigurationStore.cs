@@ -53,7 +53,8 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         select c.id, c.name, c.revision_id, p.code, r.label, r.number, r.state, c.author, c.changed_by, c.changed_at,
                (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1)
         from configuration c join revision r on r.id = c.revision_id join product p on p.id = r.product_id
-        where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%' or c.changed_by ilike '%' || $1 || '%')
+        where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%'
+            or c.changed_by ilike '%' || $1 || '%')
         order by c.changed_at desc, c.id limit $2
         """;
 
@@ -62,11 +63,13 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     private const string Insert = """
-        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author, changed_by) values ($1, $2, $3, $4, $5, $6, $7, $8, $8) on conflict (id) do nothing
+        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author, changed_by)
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $8) on conflict (id) do nothing
         """;
 
     private const string Update = """
-        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, changed_by = $9, version = version + 1, changed_at = now()
+        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, changed_by = $9, version = version + 1,
+            changed_at = now()
         where id = $1 and version = $8
         """;
 

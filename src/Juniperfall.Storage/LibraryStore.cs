@@ -69,14 +69,17 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         """;
 
     private const string CopyItems = """
-        copy incoming (number, description, unit, kind, active, cost, weight, costs, conversions, order_multiple, lead_time_days, properties, substitutes, stores) from stdin (format binary)
+        copy incoming (number, description, unit, kind, active, cost, weight, costs, conversions, order_multiple, lead_time_days, properties, substitutes,
+            stores) from stdin (format binary)
         """;
 
     private const string MergeItems = """
         insert into item (number, description, unit, kind, active, cost, weight, costs, conversions, order_multiple, lead_time_days, properties, substitutes)
         select number, description, unit, kind, active, cost, weight, costs, conversions, order_multiple, lead_time_days, properties, substitutes from incoming
-        on conflict (number) do update set description = excluded.description, unit = excluded.unit, kind = excluded.kind, active = excluded.active, cost = excluded.cost, weight = excluded.weight,
-            costs = excluded.costs, conversions = excluded.conversions, order_multiple = excluded.order_multiple, lead_time_days = excluded.lead_time_days, properties = excluded.properties, substitutes = excluded.substitutes
+        on conflict (number) do update set description = excluded.description, unit = excluded.unit, kind = excluded.kind, active = excluded.active,
+            cost = excluded.cost, weight = excluded.weight,
+            costs = excluded.costs, conversions = excluded.conversions, order_multiple = excluded.order_multiple, lead_time_days = excluded.lead_time_days,
+            properties = excluded.properties, substitutes = excluded.substitutes
         """;
 
     private const string ClearStores = """
@@ -102,13 +105,15 @@ public sealed class LibraryStore(NpgsqlDataSource data)
 
     private const string MergeWorkCentre = """
         insert into work_centre (code, label, site, labour_rate, machine_rate, crew, hours_per_day, overhead) values ($1, $2, $3, $4, $5, $6, $7, $8)
-        on conflict (code) do update set label = excluded.label, site = excluded.site, labour_rate = excluded.labour_rate, machine_rate = excluded.machine_rate, crew = excluded.crew,
+        on conflict (code) do update set label = excluded.label, site = excluded.site, labour_rate = excluded.labour_rate,
+            machine_rate = excluded.machine_rate, crew = excluded.crew,
             hours_per_day = excluded.hours_per_day, overhead = excluded.overhead
         """;
 
     private const string MergeStandardOperation = """
         insert into standard_operation (code, label, work_centre, setup, run, instructions) values ($1, $2, $3, $4, $5, $6)
-        on conflict (code) do update set label = excluded.label, work_centre = excluded.work_centre, setup = excluded.setup, run = excluded.run, instructions = excluded.instructions
+        on conflict (code) do update set label = excluded.label, work_centre = excluded.work_centre, setup = excluded.setup, run = excluded.run,
+            instructions = excluded.instructions
         """;
 
     private const string MergeCustomerClass = """
@@ -128,7 +133,8 @@ public sealed class LibraryStore(NpgsqlDataSource data)
 
     // Only revisions that are worked on or in use: what was withdrawn no longer counts.
     private const string RevisionsNaming = """
-        select r.id from revision r where r.state <> 'withdrawn' and (r.content::text like '%' || $1 || '%' or r.content::text ~ '"drawnFrom": "[^"]') order by r.product_id, r.number desc limit $2
+        select r.id from revision r where r.state <> 'withdrawn' and (r.content::text like '%' || $1 || '%'
+            or r.content::text ~ '"drawnFrom": "[^"]') order by r.product_id, r.number desc limit $2
         """;
 
     /// <summary>Everything, read again only after it has changed, and once for all who ask meanwhile.</summary>

@@ -20,6 +20,9 @@ public sealed class WarmStates(WarmStateStore store, TimeProvider clock)
     /// <summary>What is kept of a revision, by site and day that stand for all that make no more difference.</summary>
     public Task<IReadOnlyDictionary<Effectivity, byte[]>> Load(long revisionId, CancellationToken cancel) => store.Load(revisionId, Program, cancel);
 
+    /// <summary>The released revisions of which nothing is kept yet.</summary>
+    public Task<IReadOnlyList<RevisionAt>> Missing(int most, CancellationToken cancel) => store.Missing(Program, most, cancel);
+
     /// <summary>Finds out what is not kept yet, today and for each site, and keeps it. Others who ask meanwhile come first.</summary>
     public async Task Make(CompiledModel compiled, CancellationToken cancel)
     {

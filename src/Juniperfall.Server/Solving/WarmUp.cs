@@ -12,7 +12,7 @@ namespace Juniperfall.Server.Solving;
 /// </summary>
 public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmStates states, ILogger<WarmUp> log) : BackgroundService
 {
-    private const int MostRevisions = 3;
+    private const int MostRevisions = 3, MostReleased = 50;
     private static readonly TimeSpan Budget = TimeSpan.FromSeconds(8);
 
     protected override async Task ExecuteAsync(CancellationToken stop)
@@ -24,6 +24,9 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmSta
             foreach (var revision in await journal.LastChanged(MostRevisions, stop))
                 if (!await journal.Try(revision, () => WarmUpOne(revision, () => watch.Elapsed < Budget, stop), stop))
                     log.LogWarning("Revision {Revision} is not worked out ahead: a server ended at it before, or another one is at it", revision.RevisionId);
+            // What people open first need not be what was changed last.
+            foreach (var revision in await states.Missing(MostReleased, stop))
+                await journal.Try(revision, () => KeepOne(revision, stop), stop);
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
@@ -57,6 +60,19 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmSta
                 if (goesOn())
                     await states.Make(compiled, stop);
             }
+        }
+        catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
+        {
+            log.LogWarning(e, "Revision {Revision} cannot be worked out", revision.RevisionId);
+        }
+    }
+
+    private async Task KeepOne(RevisionAt revision, CancellationToken stop)
+    {
+        try
+        {
+            if (await models.Get(revision.RevisionId, stop) is { } compiled)
+                await states.Make(compiled, stop);
         }
         catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
         {
