@@ -71,8 +71,7 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmSta
     {
         try
         {
-            if (await models.Get(revision.RevisionId, stop) is { } compiled)
-                await states.Make(compiled, stop);
+            await states.Make(revision.RevisionId, stop);
         }
         catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
         {
