@@ -1,4 +1,5 @@
 using System.Reflection;
+using Microsoft.AspNetCore.ResponseCompression;
 using Juniperfall.Server.Solving;
 using Juniperfall.Core.Models;
 using Juniperfall.Server;
@@ -33,7 +34,7 @@ builder.Services.AddOpenApi(o =>
 builder.AddTelemetry();
 builder.Services.AddProblemDetails();
 builder.Services.AddExceptionHandler<Unforeseen>();
-builder.Services.AddResponseCompression();
+builder.Services.AddResponseCompression(o => o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "text/event-stream"]);
 builder.Services.AddSingleton(_ => Database.Open(connection));
 builder.Services.AddSingleton(s =>
     new RevisionStore(s.GetRequiredService<NpgsqlDataSource>(), (document, edit, facts, cancel) => s.GetRequiredService<Scheduler>()

@@ -21,7 +21,7 @@ public class WithAndWithoutNumbers
         "extras has w0", "extras = none", "door.kind = w1", "door.wide", "applies(door)", "any(extras = w2)", "door.lock = none", "all(extras <> w1 where lit)",
     ];
 
-    private static ModelDocument Model(int seed, bool withNumber)
+    internal static ModelDocument Model(int seed, bool withNumber)
     {
         var random = new Random(seed);
         T One<T>(params T[] options) => options[random.Next(options.Length)];
@@ -121,16 +121,24 @@ public class WithAndWithoutNumbers
                 }
                 if (mine.Attributes.IsEmpty)
                     break;
-                // A pick that can be had or not, made, changed or let go of.
-                var at = mine.Attributes[random.Next(mine.Attributes.Length)];
-                picks.RemoveAll(p => p.Path == at.Path);
-                if (random.Next(5) > 0)
-                    picks.Add(new(at.Path, random.Next(6) == 0
-                        && !at.Row.Required ? Value.Nothing : at.Row.Type == AttributeType.Choice
-                        ? Value.Choice("v" + random.Next(4)) : Value.Of(random.Next(2) == 1)));
+                Change(picks, mine, random);
             }
         }
         Assert.True(compared > Rounds * 20, $"{compared} compared");
+    }
+
+    /// <summary>A pick that can be had or not, made, changed or let go of.</summary>
+    internal static void Change(List<Pick> picks, Answer answer, Random random)
+    {
+        var at = answer.Attributes[random.Next(answer.Attributes.Length)];
+        picks.RemoveAll(p => p.Path == at.Path);
+        if (random.Next(5) > 0)
+            picks.Add(new(at.Path, random.Next(6) == 0 && !at.Row.Required ? Value.Nothing : at.Row.Type switch
+            {
+                AttributeType.Choice => Value.Choice("v" + random.Next(4)),
+                AttributeType.Whole => Value.Of(random.Next(0, 1_000_000)),
+                _ => Value.Of(random.Next(2) == 1),
+            }));
     }
 
     [Fact]

@@ -164,4 +164,46 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         Assert.Contains(again["lines"]!.AsArray(), l =>
             (string)l!["name"]! == (string)item["name"]! && (string)l["description"]! == "Called something else now");
     }
+
+    [Fact]
+    public async Task An_answer_that_takes_longer_comes_in_parts_that_it_never_takes_back()
+    {
+        using var client = await served.As("order desk");
+        var form = (await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() }).Json())["form"]!;
+        var paths = form["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Select(a => (string)a!["path"]!).ToList();
+        var told = 0;
+        foreach (var doors in new[] { "4", "3", "2" })
+        {
+            object[] picks = [Pick("r.door_count", doors)];
+            using var sent = await client.Post($"{Path}/answer", new { picks, form = (string)form["key"]!, parts = true });
+            var events = sent.Content.Headers.ContentType!.MediaType == "text/event-stream" ? EventsOf(await sent.Content.ReadAsStringAsync()) : [];
+            // Asked again it is known, and comes as a whole.
+            var whole = await client.Post($"{Path}/answer", new { picks, form = (string)form["key"]!, parts = true }).Json();
+            if (events.Count == 0)
+                continue;
+            Assert.Equal("whole", events[^1].Name);
+            Assert.Equal(whole.ToJsonString(), events[^1].Data.ToJsonString());
+            foreach (var (name, part) in events.SkipLast(1))
+            {
+                Assert.Equal("part", name);
+                Assert.True((bool)part["valid"]!);
+                foreach (var asked in part["asked"]!.AsArray())
+                {
+                    var (state, exact) = (asked!["state"]!, whole["asked"]![paths.IndexOf((string)asked["path"]!)]!);
+                    var cannot = Numbers(exact["cannot"]);
+                    Assert.Subset(cannot, Numbers(state["cannot"]));
+                    Assert.Subset(Numbers(state["cannot"]).Concat(Numbers(state["unknownChoices"])).ToHashSet(), cannot);
+                    if (state["unknown"] is null)
+                        Assert.Equal(((string?)exact["lowest"], (string?)exact["highest"]), ((string?)state["lowest"], (string?)state["highest"]));
+                }
+                told++;
+            }
+        }
+        Assert.True(told > 0, "Every answer came at once.");
+
+        static HashSet<int> Numbers(JsonNode? list) => [.. list?.AsArray().Select(n => (int)n!) ?? []];
+
+        static List<(string Name, JsonNode Data)> EventsOf(string stream) => [.. stream.Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
+            .Select(e => e.Split('\n')).Select(lines => (lines.Single(l => l.StartsWith("event: "))[7..], JsonNode.Parse(lines.Single(l => l.StartsWith("data: "))[6..])!))];
+    }
 }

@@ -66,7 +66,20 @@ public sealed record AttributeAnswer
 
     /// <summary>For a picked attribute: what it could be with all other picks kept.</summary>
     public Available? Alternatives { get; init; }
+
+    /// <summary>
+    /// In a <see cref="PartialAnswer"/>: the values, of numbers none, of which it is not known yet whether they can be had. Null where
+    /// everything of the attribute is known.
+    /// </summary>
+    public ImmutableArray<Value>? Undecided { get; init; }
 }
+
+/// <summary>
+/// What is known of an answer while the rest of it is worked out: what is available in it was found in some configuration, what is neither
+/// available nor undecided is proven to be ruled out. Texts are not in it.
+/// </summary>
+/// <param name="Valid">Whether some complete configuration contains all picks.</param>
+public sealed record PartialAnswer(bool Valid, ImmutableArray<AttributeAnswer> Attributes);
 
 /// <summary>
 /// A pick that cannot join the earlier ones: a set of picks from which none can be left out, judged against the whole model, and a
@@ -179,7 +192,10 @@ public sealed record WaysOut(ImmutableArray<WayOut> Found, bool Finished)
 public interface IReasoner
 {
     /// <summary>Everything the contract promises for a set of picks.</summary>
-    Answer Answer(Question question, CancellationToken cancel);
+    /// <param name="watch">
+    /// Called, often and by the thread that works, whenever more is known; given what tells what is known by then, for as long as it is called.
+    /// </param>
+    Answer Answer(Question question, CancellationToken cancel, Action<Func<PartialAnswer>>? watch = null);
 
     /// <summary>
     /// Why a path cannot have a value (or, with <paramref name="value"/> null, why it does not apply).

@@ -53,7 +53,8 @@ public sealed class Reasoner : IReasoner
     public IEnumerable<string> AskedPaths =>
         Prepared.Network.Variables.Select(v => v.Path).Concat(Prepared.Network.Texts.Select(t => t.Occurrence.Prefix + t.Row.Id));
 
-    public Answer Answer(Question question, CancellationToken cancel) => _answerer.Answer(question, cancel);
+    public Answer Answer(Question question, CancellationToken cancel, Action<Func<PartialAnswer>>? watch = null) =>
+        _answerer.Answer(question, cancel, watch);
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel) => _answerer.Complete(answer, cancel);
 

@@ -143,6 +143,11 @@ public static class ApiDescription
         foreach (var (status, response) in operation.Responses)
             if (response is OpenApiResponse { Description: null or "" } or OpenApiResponse { Description: "OK" } && status.StartsWith('2'))
                 ((OpenApiResponse)response).Description = operation.Summary ?? "Done";
+        if (metadata.OfType<EventsOf>().FirstOrDefault() is { } events && operation.Responses["200"] is OpenApiResponse { Content: { } told })
+        {
+            context.Document!.AddComponent(events.Type.Name, await context.GetOrCreateSchemaAsync(events.Type, null, cancel));
+            told["text/event-stream"] = new() { Schema = new OpenApiSchemaReference(events.Type.Name, context.Document) };
+        }
         // Whatever type a client gives it, the body is the file.
         if (operation.OperationId is "importProduct" or "loadLibrary")
             operation.RequestBody = new OpenApiRequestBody
@@ -174,3 +179,6 @@ public static class ApiDescription
         }
     }
 }
+
+/// <summary>Says of an endpoint that it may also tell events one after the other, and of what type.</summary>
+internal sealed record EventsOf(Type Type);

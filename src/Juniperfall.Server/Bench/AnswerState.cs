@@ -24,6 +24,10 @@ public sealed record MemberState
 
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public int Clash { get; init; }
+
+    /// <summary>Whether it is not known yet what can be had of it; only in a part of an answer.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool Unknown { get; init; }
 }
 
 /// <summary>How a question stands; what is left out is no, none or empty.</summary>
@@ -62,6 +66,14 @@ public sealed record AskedState
     /// <summary>Which of the choices, counted from 0, cannot be had with the other picks; there are reasons to ask for.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public IReadOnlyList<int>? Cannot { get; init; }
+
+    /// <summary>Whether something of it is not known yet, of a number how far it goes; only in a part of an answer.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool Unknown { get; init; }
+
+    /// <summary>The places of the choices of which it is not known yet; only in a part of an answer.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<int>? UnknownChoices { get; init; }
 
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public IReadOnlyList<MemberState>? Several { get; init; }
@@ -287,9 +299,9 @@ public sealed record AnswerState
 
     private static IReadOnlyList<T>? Some<T>(IReadOnlyList<T> list) => list.Count == 0 ? null : list;
 
-    private static AskedState Of(AskedView a)
+    internal static AskedState Of(AskedView a)
     {
-        var cannot = a.Choices.Select((c, i) => (c.Can, i)).Where(c => !c.Can).Select(c => c.i).ToList();
+        var cannot = a.Choices.Select((c, i) => (c.Can, c.IsUnknown, i)).Where(c => !c.Can && !c.IsUnknown).Select(c => c.i).ToList();
         return new()
         {
             State = a.State,
@@ -302,9 +314,11 @@ public sealed record AnswerState
             Highest = a.Highest,
             Members = a.Members,
             Cannot = cannot.Count == 0 ? null : cannot,
+            Unknown = a.IsUnknown,
+            UnknownChoices = !a.IsUnknown ? null : Some(a.Choices.Select((c, i) => (c.IsUnknown, i)).Where(c => c.IsUnknown).Select(c => c.i).ToList()),
             Several = a.Several is null ? null : [.. a.Several
-                .Select(m => new MemberState { State = m.State, Chosen = m.Chosen, CannotBeIn = !m.CanBeIn, CannotBeOut = !m.CanBeOut, Missing = m.Missing,
-                Clash = m.Clash })],
+                .Select(m => new MemberState { State = m.State, Chosen = m.Chosen, CannotBeIn = !m.CanBeIn && !m.IsUnknown,
+                CannotBeOut = !m.CanBeOut && !m.IsUnknown, Missing = m.Missing, Clash = m.Clash, Unknown = m.IsUnknown })],
         };
     }
 

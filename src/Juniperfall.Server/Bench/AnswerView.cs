@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
@@ -14,7 +15,8 @@ namespace Juniperfall.Server.Bench;
 
 /// <summary>A value of a choice, yes/no or optional attribute.</summary>
 /// <param name="Can">Whether it can be had with the other picks; where not, there is a reason to ask for.</param>
-public sealed record ChoiceView(string Value, string Label, string? Color, bool Can);
+/// <param name="IsUnknown">Whether that is not known yet.</param>
+public sealed record ChoiceView(string Value, string Label, string? Color, bool Can, bool IsUnknown = false);
 
 /// <summary>A question with its state and exactly what can be answered.</summary>
 public sealed record AskedView
@@ -53,6 +55,9 @@ public sealed record AskedView
 
     /// <summary>For several choices: each value, answered by yes or no at a path of its own.</summary>
     public IReadOnlyList<MemberView>? Several { get; init; }
+
+    /// <summary>Whether something of it is not known yet: of a number, how far it goes.</summary>
+    public bool IsUnknown { get; init; }
 }
 
 /// <summary>One value of several choices.</summary>
@@ -61,7 +66,7 @@ public sealed record AskedView
 /// <param name="CanBeIn">Whether it can be chosen with the other picks.</param>
 /// <param name="CanBeOut">Whether it can be left out with the other picks.</param>
 public sealed record MemberView(string Path, string Label, string? Color, AttributeState State, bool? Chosen, bool Suggested, bool CanBeIn, bool CanBeOut,
-    bool Missing, int Clash);
+    bool Missing, int Clash, bool IsUnknown = false);
 
 /// <summary>A stretch of the form: one topic at one place.</summary>
 /// <param name="Place">The subassembly that it belongs to, where it is not the product itself.</param>
@@ -172,7 +177,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Head = compiled.Revision.Head,
             Valid = answer.Valid,
             Exact = answer.Exact,
-            Sections = [.. Sections(compiled.Occurrences.FirstOrDefault(), byPath, answer, clashOf)],
+            Sections = [.. Sections(compiled.Occurrences.FirstOrDefault(), byPath, [.. answer.Missing], clashOf)],
             Places = [.. Places(byPath)],
             Clashes = clashes,
             Missing = [.. answer.Missing.Select(p => new PickView(p, compiled.LabelOf(p), "", ""))],
@@ -189,6 +194,10 @@ internal sealed class AnswerWords(CompiledModel compiled)
         };
     }
 
+    /// <summary>The questions as far as they are known, by path, while the answer is worked out. Texts are left out.</summary>
+    public IEnumerable<AskedView> Of(PartialAnswer part) =>
+        Sections(compiled.Occurrences.FirstOrDefault(), part.Attributes.ToDictionary(a => a.Path), [], []).SelectMany(s => s.Asked);
+
     private StructureView StructureOf(Asked asked, Structure structure) => StructureView.Of(
         new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false))
             .Of(new RollUp(_model.Facts).Ordered(structure, Exact.One)));
@@ -196,18 +205,18 @@ internal sealed class AnswerWords(CompiledModel compiled)
     private string AssemblyOf(string rowId) => _model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "";
 
     /// <summary>Topics in the author's order; those of a subassembly follow the topic that it stands in.</summary>
-    private IEnumerable<SectionView> Sections(Occurrence? occurrence, Dictionary<string, AttributeAnswer> answers, Answer answer,
+    private IEnumerable<SectionView> Sections(Occurrence? occurrence, Dictionary<string, AttributeAnswer> answers, HashSet<string> missing,
         Dictionary<string, int> clashOf)
     {
         foreach (var topic in occurrence?.Assembly.Topics ?? [])
         {
-            var asked = topic.Rows.OfType<AttributeRow>().Select(r => r.Type == AttributeType.Several ? Several(occurrence!, r, answers, answer, clashOf)
-                : answers.TryGetValue(occurrence!.Prefix + r.Id, out var found) ? Of(found, answer, clashOf) : null).OfType<AskedView>().ToList();
+            var asked = topic.Rows.OfType<AttributeRow>().Select(r => r.Type == AttributeType.Several ? Several(occurrence!, r, answers, missing, clashOf)
+                : answers.TryGetValue(occurrence!.Prefix + r.Id, out var found) ? Of(found, missing, clashOf) : null).OfType<AskedView>().ToList();
             if (asked.Count > 0)
                 yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id,
                     topic.Label.Or(occurrence.Assembly.Label.Or(occurrence.Assembly.Name)), PlaceOf(occurrence), occurrence.Prefix, asked);
             foreach (var below in compiled.Occurrences.Where(o => o.Parent == occurrence && o.Place is { } place && topic.Rows.Contains(place)))
-                foreach (var section in Sections(below, answers, answer, clashOf))
+                foreach (var section in Sections(below, answers, missing, clashOf))
                     yield return section;
         }
     }
@@ -234,7 +243,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
         }
     }
 
-    private AskedView? Several(Occurrence occurrence, AttributeRow row, Dictionary<string, AttributeAnswer> answers, Answer answer,
+    private AskedView? Several(Occurrence occurrence, AttributeRow row, Dictionary<string, AttributeAnswer> answers, HashSet<string> missing,
         Dictionary<string, int> clashOf)
     {
         if (row.ListId is null || !_model.Index.Lists.TryGetValue(row.ListId, out var list))
@@ -255,7 +264,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             State = state,
             Applies = members[0].Applies,
             Required = true,
-            Missing = members.Exists(m => answer.Missing.Contains(m.Path)),
+            Missing = members.Exists(m => missing.Contains(m.Path)),
             Value = null,
             ValueLabel = members.Where(m => m.Value is { IsNothing: false, IsTrue: true }).Select(m => compiled.Words.LabelOf(m.Member!))
                 .ToList() is { Count: > 0 } chosen ? string.Join(", ", chosen)
@@ -273,18 +282,20 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Several = [.. members.Select(m =>
                 new MemberView(m.Path, m.Member!.Label.Or(m.Member.Code), m.Member.Color, m.State,
                 m.Value is { IsNothing: false } value ? value.IsTrue : null, row.SuggestedMembers.Contains(m.Member.Id),
-                (m.Alternatives ?? m.Available).Has(Value.Of(true)), (m.Alternatives ?? m.Available).Has(Value.Of(false)), answer.Missing.Contains(m.Path),
-                    clashOf.GetValueOrDefault(m.Path)))],
+                (m.Alternatives ?? m.Available).Has(Value.Of(true)), (m.Alternatives ?? m.Available).Has(Value.Of(false)), missing.Contains(m.Path),
+                    clashOf.GetValueOrDefault(m.Path), m.Undecided is not null))],
         };
     }
 
-    private AskedView Of(AttributeAnswer a, Answer answer, Dictionary<string, int> clashOf)
+    private AskedView Of(AttributeAnswer a, HashSet<string> missing, Dictionary<string, int> clashOf)
     {
         var available = a.Alternatives ?? a.Available;
+        // How far a number goes is told once it is known.
         var number = a.Row.Type is AttributeType.Whole or AttributeType.Quantity;
+        var isRange = number && a.Undecided is null;
         string Write(Value value) => compiled.Text.Write(a.Row, value);
-        var lowest = number ? available.Lowest ?? (available.Values.Length > 0 ? available.Values[0].Number : null) : null;
-        var highest = number ? available.Highest ?? (available.Values.Length > 0 ? available.Values[^1].Number : null) : null;
+        var lowest = isRange ? available.Lowest ?? (available.Values.Length > 0 ? available.Values[0].Number : null) : null;
+        var highest = isRange ? available.Highest ?? (available.Values.Length > 0 ? available.Values[^1].Number : null) : null;
         return new()
         {
             Path = a.Path,
@@ -295,7 +306,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             State = a.State,
             Applies = a.Applies,
             Required = a.Row.Required,
-            Missing = answer.Missing.Contains(a.Path),
+            Missing = missing.Contains(a.Path),
             Value = a.Value is { } value ? Write(value) : null,
             ValueLabel = a.Value is { } v ? compiled.Words.ValueOf(a.Row, v) : null,
             Clash = clashOf.GetValueOrDefault(a.Path),
@@ -306,8 +317,9 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Step = number ? a.Row.Step ?? "1" : null,
             Lowest = lowest is { } low ? Write(Value.Of(low)) : null,
             Highest = highest is { } high ? Write(Value.Of(high)) : null,
-            Members = number && available.Listed && HasGaps(a.Row, available) ? [.. available.Values.Select(Write)] : null,
-            Choices = Choices(a.Row, available),
+            Members = isRange && available.Listed && HasGaps(a.Row, available) ? [.. available.Values.Select(Write)] : null,
+            Choices = Choices(a.Row, available, a.Undecided),
+            IsUnknown = a.Undecided is not null,
         };
     }
 
@@ -320,17 +332,19 @@ internal sealed class AnswerWords(CompiledModel compiled)
         return available.Values[0].Number + step * (available.Values.Length - 1) != available.Values[^1].Number;
     }
 
-    private List<ChoiceView> Choices(AttributeRow row, Available available)
+    private List<ChoiceView> Choices(AttributeRow row, Available available, ImmutableArray<Value>? undecided)
     {
+        bool IsUnknown(Value value) => undecided?.Contains(value) == true;
         IEnumerable<ChoiceView> choices = row.Type switch
         {
-            AttributeType.YesNo => [new("yes", "yes", null, available.Has(Value.Of(true))), new("no", "no", null, available.Has(Value.Of(false)))],
+            AttributeType.YesNo => [.. new[] { true, false }.Select(v => Value.Of(v) is var value
+                ? new ChoiceView(v ? "yes" : "no", v ? "yes" : "no", null, available.Has(value), IsUnknown(value)) : null!)],
             AttributeType.Choice => _model.Index.Lists[row.ListId!].Values
                 .Select(v => Value.Choice(v.Id) is var value
-                ? new ChoiceView(compiled.Text.Write(row, value), compiled.Words.LabelOf(v), v.Color, available.Has(value)) : null!),
+                ? new ChoiceView(compiled.Text.Write(row, value), compiled.Words.LabelOf(v), v.Color, available.Has(value), IsUnknown(value)) : null!),
             _ => [],
         };
-        return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None))];
+        return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None, IsUnknown(Value.Nothing)))];
     }
 
     public CauseView Of(Cause cause) => new(cause.Kind, cause.RowId, AssemblyOf(cause.RowId),

@@ -12,10 +12,6 @@ using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Bench;
 
-/// <param name="Form">The key of the form that the page has; another one is told along.</param>
-public sealed record AnswerRequest(IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null, string? Form = null) : PicksRequest(Picks,
-    Site, Date);
-
 /// <param name="Value">The value asked about; null asks why the attribute does not apply.</param>
 public sealed record WhyRequest(IReadOnlyList<PickRequest> Picks, string Path, string? Value, string? Site = null,
     DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
@@ -69,8 +65,7 @@ public static class BenchEndpoints
     public static void MapBench(this IEndpointRouteBuilder api)
     {
         var bench = api.MapGroup("/revisions/{id:long}").ProducesProblem(404).ProducesProblem(422);
-        bench.MapPost("/answer", Answer).Needs(Right.Read).WithName("answer")
-            .WithSummary("What can still be chosen beside some picks, what follows, what is computed and built").Produces<AnswerState>();
+        bench.MapAnswer();
         bench.MapPost("/why", Why).Needs(Right.Read).WithName("why").WithSummary("Why a value cannot be had, or why it follows").Produces<WhyAnswer>();
         bench.MapPost("/why-all", WhyAll).Needs(Right.Read).WithName("whyAll").WithSummary("Why each of the ruled-out values of a choice cannot be had")
             .Produces<WhyAllAnswer>();
@@ -82,18 +77,6 @@ public static class BenchEndpoints
             .WithSummary("Checks an expression as if it stood in a field, with an example of its value").Produces<ExpressionAnswer>();
         bench.MapPost("/completion", Complete).Needs(Right.Read).WithName("completeExpression").WithSummary("What can stand at a place of an expression")
             .Produces<CompletionAnswer>();
-    }
-
-    private static async Task<IResult> Answer(long id, AnswerRequest request, CompiledModels models, Askers askers, CancellationToken cancel)
-    {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
-            return problem!;
-        var view = new AnswerWords(compiled).Of(await askers.Newest($"answer {id}", newest => compiled.Ask(read.Picks, read.At, newest), cancel), read.Faults);
-        var key = AnswerForm.KeyOf(compiled, read.At);
-        return TypedResults.Ok(AnswerState.Of(view, key) with { Form = request.Form == key ? null : AnswerForm.Of(compiled, read.At, view) });
     }
 
     private static async Task<IResult> Why(long id, WhyRequest request, CompiledModels models, CancellationToken cancel)

@@ -1,3 +1,4 @@
+using System.Threading.Channels;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
@@ -81,9 +82,10 @@ public sealed class CompiledModel
     public Effectivity Alike(Effectivity at) => _effectivities.Representative(at);
 
     /// <summary>The answer to a set of picks, worked out once for everyone who asks.</summary>
-    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel) => _answers.Get(KeyOf(picks, at),
-        given => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time =>
-            _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, time), time), given), cancel);
+    /// <param name="parts">Given what is known until then, where it takes longer.</param>
+    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel, ChannelWriter<PartialAnswer>? parts = null) =>
+        _answers.Get(KeyOf(picks, at), (progress, given) => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time =>
+            _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, progress.Look, time), time), given), parts, cancel);
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
     public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _answers.Known(KeyOf(picks, at));

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
+using System.Threading.Channels;
 using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 
@@ -31,7 +32,9 @@ internal sealed class KeptAnswers(CacheBudget budget)
     /// The answer under a key, given up when nobody waits for it any more. What ran out of time is not kept: the next time it is gone on with.
     /// </summary>
     /// <param name="start">Begins to work it out.</param>
-    public async Task<Asked> Get(string key, Func<CancellationToken, Task<Asked>> start, CancellationToken cancel)
+    /// <param name="parts">Given what is known until then, where it takes longer.</param>
+    public async Task<Asked> Get(string key, Func<AnswerProgress, CancellationToken, Task<Asked>> start, ChannelWriter<PartialAnswer>? parts,
+        CancellationToken cancel)
     {
         var began = Stopwatch.GetTimestamp();
         while (true)
@@ -44,6 +47,8 @@ internal sealed class KeptAnswers(CacheBudget budget)
             }
             try
             {
+                if (parts is not null && !kept.Answer.Task.IsCompleted)
+                    await kept.Answer.Progress.TellUntil(kept.Answer.Task, parts, cancel);
                 var asked = await kept.Answer.Task.WaitAsync(cancel);
                 if (asked.Answer.Exact && !_isForgotten)
                     Remember(key, kept, asked, Stopwatch.GetElapsedTime(began));

@@ -10,7 +10,10 @@ internal sealed class SharedAnswer
     private bool _isGivenUp;
 
     /// <param name="start">Starts to work it out; it is cancelled when nobody waits any more.</param>
-    public SharedAnswer(Func<CancellationToken, Task<Asked>> start) => _task = new(() => start(_given.Token));
+    public SharedAnswer(Func<AnswerProgress, CancellationToken, Task<Asked>> start) => _task = new(() => start(Progress, _given.Token));
+
+    /// <summary>What is known of it meanwhile.</summary>
+    public AnswerProgress Progress { get; } = new();
 
     public Task<Asked> Task => _task.Value;
 

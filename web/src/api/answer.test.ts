@@ -2,7 +2,7 @@ import { QueryClient } from '@tanstack/react-query'
 import { describe, expect, it } from 'vitest'
 import { asked } from '../testing/page'
 import { json, server } from '../testing/server'
-import { answerOf, askAnswer } from './answer'
+import { answerOf, askAnswer, withPart, type Part } from './answer'
 
 const form = {
   key: '5',
@@ -77,5 +77,35 @@ describe('asking', () => {
     expect((await ask()).sections).toHaveLength(2)
     await ask()
     expect(asked('POST', '/api/revisions/9/answer').map((r) => (r.body as { form: string | null }).form)).toEqual([null, '5', '5', '6'])
+  })
+})
+
+describe('an answer that takes longer', () => {
+  const question = { picks: [], site: null, date: null }
+  const events = (...of: [string, unknown][]) =>
+    new Response(of.map(([name, data]) => `event: ${name}\ndata: ${JSON.stringify(data)}\n\n`).join(''), { headers: { 'Content-Type': 'text/event-stream' } })
+  const first = { formKey: '5', valid: true, asked: [{ path: 'duty', state: { state: 'picked', value: 'chill', unknown: true, unknownChoices: [1] } }, { path: 'door:1/extras', state: { state: 'open', unknown: true, several: [{ state: 'open', chosen: null, unknown: true }] } }] }
+  const second = { formKey: '5', valid: true, asked: [{ path: 'duty', state: { state: 'picked', value: 'chill', cannot: [1] } }] }
+
+  it('hands on what is known until then, each part with all that came before it', async () => {
+    server.answer = () => events(['part', first], ['part', second], ['whole', state])
+    const queries = new QueryClient()
+    queries.setQueryData(['form', 9], form)
+    const parts: Part[] = []
+    const whole = await askAnswer(queries, 9, question, undefined, (p) => parts.push(p))
+    expect(parts).toHaveLength(2)
+    const [early, late] = parts.map((p) => withPart(whole, p).sections.flatMap((s) => s.asked))
+    expect(early![0]!.choices).toMatchObject([{ can: true, unknown: false }, { unknown: true }])
+    expect(early![1]).toMatchObject({ unknown: true, several: [{ unknown: true }] })
+    expect(late![0]).toMatchObject({ unknown: false, choices: [{ can: true, unknown: false }, { can: false, unknown: false }] })
+    expect(late![1]).toMatchObject({ unknown: true })
+    expect(whole).toEqual(answerOf(form, state))
+  })
+
+  it('that breaks off is told as a lost connection, not as an answer', async () => {
+    server.answer = () => events(['part', first])
+    const queries = new QueryClient()
+    queries.setQueryData(['form', 9], form)
+    await expect(askAnswer(queries, 9, question, undefined, () => {})).rejects.toThrow('connection was lost')
   })
 })

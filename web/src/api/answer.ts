@@ -1,11 +1,16 @@
 import type { QueryClient } from '@tanstack/react-query'
-import { ask, client, type Schemas } from './client'
+import { ask, client, ProblemError, type Schemas } from './client'
+import { eventsOf } from './steps'
 
 // An answer comes in two pieces: the form, which no pick changes and which is told once, and how all of it stands. Pages
 // see both put together.
 
-export type Choice = Schemas['ChoiceForm'] & { can: boolean }
-export type Member = Schemas['MemberForm'] & { state: Schemas['AttributeState']; chosen: boolean | null; canBeIn: boolean; canBeOut: boolean; missing: boolean; clash: number }
+export type Choice = Schemas['ChoiceForm'] & {
+  can: boolean
+  /** Whether it can be had is not known yet. */
+  unknown: boolean
+}
+export type Member = Schemas['MemberForm'] & { state: Schemas['AttributeState']; chosen: boolean | null; canBeIn: boolean; canBeOut: boolean; missing: boolean; clash: number; unknown: boolean }
 export type Asked = Omit<Schemas['AskedForm'], 'choices' | 'several'> & {
   state: Schemas['AttributeState']
   applies: Schemas['Applicability']
@@ -19,6 +24,8 @@ export type Asked = Omit<Schemas['AskedForm'], 'choices' | 'several'> & {
   members: string[] | null
   choices: Choice[]
   several: Member[] | null
+  /** Something of it is not known yet; of a number, how far it goes. */
+  unknown: boolean
 }
 export type Section = Omit<Schemas['SectionForm'], 'asked'> & { asked: Asked[] }
 export type Place = Schemas['PlaceForm'] & Schemas['PlaceState']
@@ -81,7 +88,8 @@ function askedOf(form: Schemas['AskedForm'], s: Schemas['AskedState']): Asked {
     lowest: s.lowest ?? null,
     highest: s.highest ?? null,
     members: s.members ?? null,
-    choices: form.choices.map((c, i) => ({ ...c, can: !s.cannot?.includes(i) })),
+    choices: form.choices.map((c, i) => ({ ...c, can: !s.cannot?.includes(i), unknown: s.unknownChoices?.includes(i) ?? false })),
+    unknown: s.unknown ?? false,
     several: form.several && form.several.map((m, i) => memberOf(m, s.several![i]!)),
   }
 }
@@ -94,6 +102,7 @@ const memberOf = (form: Schemas['MemberForm'], s: Schemas['MemberState']): Membe
   canBeOut: !s.cannotBeOut,
   missing: s.missing ?? false,
   clash: s.clash ?? 0,
+  unknown: s.unknown ?? false,
 })
 
 const figureOf = (form: Omit<Schemas['FigureForm'], 'reads'>, s: Schemas['FigureState'], because: Schemas['BecauseView'][]): Figure => ({
@@ -189,13 +198,43 @@ function operationOf(o: Schemas['OperationState'], w: With): Schemas['OperationV
   }
 }
 
-/** The answer to picks at a site and day. The form is asked for only where it is not known yet. */
-export async function askAnswer(queries: QueryClient, revisionId: number, question: { picks: Schemas['PickRequest'][]; site: string | null; date: string | null }, signal?: AbortSignal): Promise<Answer> {
+type Question = { picks: Schemas['PickRequest'][]; site: string | null; date: string | null }
+
+/** What is known of an answer while it is worked out: how some questions stand, by path. */
+export type Part = { valid: boolean; asked: ReadonlyMap<string, Schemas['AskedState']> }
+
+/**
+ * The answer to picks at a site and day. The form is asked for only where it is not known yet. Where it takes longer than a frame, what is known
+ * until then is handed on.
+ */
+export async function askAnswer(queries: QueryClient, revisionId: number, question: Question, signal?: AbortSignal, onPart?: (part: Part) => void): Promise<Answer> {
   const key = ['form', revisionId]
   const known = queries.getQueryData<Form>(key)
-  const send = (form: string | null) => ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body: { ...question, form }, ...(signal && { signal }) }))
-  const state = await send(known?.key ?? null)
+  const body = { ...question, form: known?.key ?? null, parts: onPart !== undefined }
+  const stream = await ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body, parseAs: 'stream', ...(signal && { signal }) }).then(({ data, ...r }) => ({ ...r, data: { body: data, isWhole: !r.response.headers.get('Content-Type')?.startsWith('text/event-stream') } })))
+  const state = stream.isWhole ? ((await new Response(stream.body).json()) as State) : await wholeOf(stream.body!, signal, onPart)
   const form = state.form ?? known!
   if (state.form) queries.setQueryData(key, state.form)
   return answerOf(form, state)
 }
+
+/** Hands on parts until the whole is there. */
+async function wholeOf(body: ReadableStream<Uint8Array<ArrayBuffer>>, signal?: AbortSignal, onPart?: (part: Part) => void): Promise<State> {
+  const asked = new Map<string, Schemas['AskedState']>()
+  for await (const { name, data } of eventsOf(body, signal)) {
+    if (name === 'whole') return data as State
+    const part = data as Schemas['AnswerPart']
+    for (const { path, state } of part.asked) asked.set(path, state)
+    if (!signal?.aborted) onPart?.({ valid: part.valid, asked: new Map(asked) })
+  }
+  signal?.throwIfAborted()
+  throw new ProblemError({ status: 0, detail: 'The connection was lost before it was done.' })
+}
+
+/** An answer of before, with what is known of the one that is worked out. What is not known of that yet is marked. */
+export const withPart = (before: Answer, part: Part): Answer => ({
+  ...before,
+  valid: part.valid,
+  clashes: part.valid ? [] : before.clashes,
+  sections: before.sections.map((s) => ({ ...s, asked: s.asked.map((a) => (part.asked.has(a.path) ? askedOf(a, part.asked.get(a.path)!) : a)) })),
+})

@@ -13,7 +13,12 @@ export async function* steps<T>(path: string, body: unknown, signal: AbortSignal
     const told = (await response.json().catch(() => ({}))) as Partial<Problem>
     throw new ProblemError({ detail: 'Something went wrong.', ...told, status: response.status })
   }
-  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
+  for await (const { data } of eventsOf(response.body, signal)) yield data as T
+}
+
+/** The events of a stream, each with its name. */
+export async function* eventsOf(body: ReadableStream<Uint8Array<ArrayBuffer>>, signal?: AbortSignal): AsyncGenerator<{ name: string; data: unknown }> {
+  const reader = body.pipeThrough(new TextDecoderStream()).getReader()
   let waiting = ''
   try {
     for (;;) {
@@ -23,12 +28,13 @@ export async function* steps<T>(path: string, body: unknown, signal: AbortSignal
       const events = waiting.split('\n\n')
       waiting = events.pop()!
       for (const event of events) {
-        const data = event.split('\n').filter((l) => l.startsWith('data:')).map((l) => l.slice(5).trim()).join('\n')
-        if (data !== '') yield JSON.parse(data) as T
+        const field = (name: string) => event.split('\n').filter((l) => l.startsWith(`${name}:`)).map((l) => l.slice(name.length + 1).trim()).join('\n')
+        const data = field('data')
+        if (data !== '') yield { name: field('event'), data: JSON.parse(data) }
       }
     }
   } catch (e) {
-    if (!signal.aborted) throw e instanceof ProblemError ? e : new ProblemError({ status: 0, detail: 'The connection was lost before it was done.' })
+    if (!signal?.aborted) throw e instanceof ProblemError ? e : new ProblemError({ status: 0, detail: 'The connection was lost before it was done.' })
   } finally {
     void reader.cancel().catch(() => {})
   }

@@ -10,6 +10,8 @@ type Props = {
   lowest: string | null
   highest: string | null
   members: string[] | null
+  /** How far it goes is not known yet. */
+  unknown?: boolean
   value: string | null
   strong: boolean
   onChange: (value: string) => void
@@ -18,7 +20,7 @@ type Props = {
 const margin = 8
 
 /** A number's range as on a drawing: ticks at the outermost bounds, the stretch that can still be had, and the value on it. */
-export function DimensionLine({ label, unit, min, max, step, lowest, highest, members, value, strong, onChange }: Props) {
+export function DimensionLine({ label, unit, min, max, step, lowest, highest, members, unknown, value, strong, onChange }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const [dragged, setDragged] = useState<string | null>(null)
   const width = 220
@@ -59,10 +61,11 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
         e.preventDefault()
         onChange(snapped(Number(shown ?? lowest ?? min) + by * Number(step), step, min, max))
       }}
-      title={`${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`}
+      title={unknown ? `Not known yet how far it goes, of ${min} … ${max} ${unit}` : `${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`}
     >
       <svg viewBox={`0 0 ${width} 20`} preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>
       <path d={`M${margin} 10H${width - margin}M${margin} 5v10M${width - margin} 5v10`} stroke="var(--color-base-300)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
+      {unknown && <path d={`M${margin} 10H${width - margin}`} stroke="currentColor" strokeWidth="1.5" strokeDasharray="1 4" vectorEffect="non-scaling-stroke" />}
       {lowest !== null &&
         highest !== null &&
         (members && members.length <= 60 ? (

@@ -74,6 +74,39 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         };
     }
 
+    /// <summary>What is known while the rest is worked out. Suggestions are not in it.</summary>
+    public PartialAnswer Partial(Sight sight, PartialAvailabilities known)
+    {
+        var picked = sight.Picks.ToDictionary(p => p.Variable.Index, p => p.Pick.Value);
+        HashSet<string> clashing = [.. sight.Clashing.Select(c => c[^1].Path)];
+        return new(sight.Valid == true, [.. prepared.Network.Variables.Select(Of)]);
+
+        AttributeAnswer Of(Variable variable)
+        {
+            var (all, undecided) = known.All[variable.Index];
+            var isPicked = picked.TryGetValue(variable.Index, out var pick);
+            var applies = undecided is not null ? Applicability.Maybe : all.Count == 0 ? Applicability.Never
+                : all.MayBeAbsent ? Applicability.Maybe : Applicability.Always;
+            var only = isPicked || undecided is not null ? null : all.Only;
+            var others = isPicked && known.Alternatives.TryGetValue(variable.Index, out var found) ? found : new(all, undecided);
+            return new()
+            {
+                Path = variable.Path,
+                DisplayPath = _displayPaths[variable.Index],
+                Row = variable.Row,
+                Member = variable.Member,
+                State = isPicked ? clashing.Contains(variable.Path) ? AttributeState.Clash
+                    : applies == Applicability.Never ? AttributeState.Resting : AttributeState.Picked
+                    : applies == Applicability.Never ? AttributeState.Absent : only is null ? AttributeState.Open : AttributeState.Follows,
+                Applies = applies,
+                Value = isPicked ? pick : only,
+                Available = all,
+                Alternatives = isPicked ? others.Known : null,
+                Undecided = others.Undecided,
+            };
+        }
+    }
+
     /// <summary>What counts: the picks that stand, what follows from them, and what is suggested beside them.</summary>
     private Counted Count(Sight sight, SearchSession? session)
     {

@@ -18,13 +18,14 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     private readonly AnswerBuilder _builder = new(prepared, reasons);
 
     /// <summary>Everything the contract promises for a set of picks; what time did not allow for is not passed off as exact.</summary>
-    public Answer Answer(Question question, CancellationToken cancel)
+    /// <param name="watch">Told what is known until then, whenever that is more.</param>
+    public Answer Answer(Question question, CancellationToken cancel, Action<Func<PartialAnswer>>? watch = null)
     {
         if (prepared.Start is null)
             return Impossible(cancel);
         try
         {
-            return prepared.Searches.Warm(cancel, session => Answer(question, session, cancel));
+            return prepared.Searches.Warm(cancel, session => Answer(question, session, watch, cancel));
         }
         catch (SearchInterrupted)
         {
@@ -40,7 +41,7 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
         Availability = new(new Available?[prepared.Network.Variables.Length], []),
     };
 
-    private Answer Answer(Question question, SearchSession session, CancellationToken cancel)
+    private Answer Answer(Question question, SearchSession session, Action<Func<PartialAnswer>>? watch, CancellationToken cancel)
     {
         var sight = SightOf(question);
         try
@@ -48,7 +49,8 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
             if (!Join(sight, session))
                 return Impossible(cancel);
             sight.Availability = sight.Picks.Count == 0 && prepared.Known.BesideNothing is { } known
-                ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!);
+                ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!,
+                    watch is null ? null : known => watch(() => _builder.Partial(sight, known())));
             sight.IsExact = true;
         }
         catch (SearchInterrupted)
@@ -157,6 +159,18 @@ internal interface IAvailability
 {
     /// <param name="picks">Picks that stand together.</param>
     /// <param name="witness">A configuration that contains them.</param>
+    /// <param name="watch">Told, whenever more is known, what tells what is known until then.</param>
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
-    Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness);
+    Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness,
+        Action<Func<PartialAvailabilities>>? watch);
 }
+
+/// <summary>What is known of a variable until now.</summary>
+/// <param name="Known">What some configuration has.</param>
+/// <param name="Undecided">The values, of numbers none, that some configuration may have; null where everything is known.</param>
+internal readonly record struct PartialAvailable(Available Known, ImmutableArray<Value>? Undecided);
+
+/// <summary>What is known until now of what can be had beside picks that stand together.</summary>
+/// <param name="All">By variable.</param>
+/// <param name="Alternatives">By picked variable: what it could be with the other picks kept.</param>
+internal sealed record PartialAvailabilities(PartialAvailable[] All, Dictionary<int, PartialAvailable> Alternatives);

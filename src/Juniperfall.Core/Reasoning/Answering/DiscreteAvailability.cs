@@ -12,21 +12,32 @@ namespace Juniperfall.Core.Reasoning.Answering;
 /// <summary>Which values can be had in a model whose variables have few enough values to number them through.</summary>
 internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNetwork network) : IAvailability
 {
-    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness)
+    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness,
+        Action<Func<PartialAvailabilities>>? watch)
     {
         var wanted = prepared.Known.Slots(network, picks.Select(p => p.Pick))!;
         var all = new ValueQuestion(network, wanted, alike: InterchangeableInstances.Under(prepared.Network, prepared.Wanted(picks.Select(p => p.Pick))));
         var latest = network.Pool.LatestContaining(wanted) ?? new Witness(network.Slots.Of(witness)!, network.Slots.Words);
         all.Mark(latest, wanted);
         var butOne = new ValueQuestion[picks.Count];
-        // The picked ones first: what is found beside them is at hand for the rest.
+        var others = new int[picks.Count][];
         for (var i = 0; i < butOne.Length; i++)
         {
-            int[] others = [.. wanted.Where((_, k) => k != i)];
-            butOne[i] = new(network, others, picks[i].Variable.Index);
-            butOne[i].Mark(latest, others);
-            Ask(butOne[i], session, picks.Where((_, k) => k != i).Select(p => p.Pick), others);
+            others[i] = [.. wanted.Where((_, k) => k != i)];
+            butOne[i] = new(network, others[i], picks[i].Variable.Index);
+            butOne[i].Mark(latest, others[i]);
         }
+        if (watch is not null)
+        {
+            PartialAvailabilities Known() => new(Array.ConvertAll(prepared.Network.Variables, v => PartOf(all, v)),
+                picks.Select((p, i) => (p.Variable, Part: PartOf(butOne[i], p.Variable))).ToDictionary(p => p.Variable.Index, p => p.Part));
+            foreach (var question in butOne.Append(all))
+                question.Decided = () => watch(Known);
+            watch(Known);
+        }
+        // The picked ones first: what is found beside them is at hand for the rest.
+        for (var i = 0; i < butOne.Length; i++)
+            Ask(butOne[i], session, picks.Where((_, k) => k != i).Select(p => p.Pick), others[i]);
         Ask(all, session, picks.Select(p => p.Pick), wanted);
         return new(Array.ConvertAll(prepared.Network.Variables, v => (Available?)AvailableOf(network.Slots, v, all.Found)),
             picks.Select((p, i) => (p.Variable, butOne[i].Found)).ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, p.Found)));
@@ -101,6 +112,21 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         network.Pool.Add(witness);
         question.Mark(witness);
         return true;
+    }
+
+    /// <summary>What a question knows of a variable until now.</summary>
+    private PartialAvailable PartOf(ValueQuestion question, Variable variable)
+    {
+        var (slots, isDecided) = (network.Slots, true);
+        var undecided = ImmutableArray.CreateBuilder<Value>();
+        for (var slot = slots.First[variable.Index]; slot < slots.First[variable.Index + 1]; slot++)
+            if (BitSet.Has(question.Open, slot))
+            {
+                isDecided = false;
+                if (slots[slot].Outcome != Outcomes.Absent && !slots.IsNumber(variable.Index))
+                    undecided.Add(PickDomains.ToValue(variable, slots[slot]));
+            }
+        return new(AvailableOf(slots, variable, question.Found), isDecided ? null : undecided.ToImmutable());
     }
 
     private sealed record LastAvailable(ulong Slots, Available Available);

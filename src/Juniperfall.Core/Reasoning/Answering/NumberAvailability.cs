@@ -15,7 +15,9 @@ internal sealed class NumberAvailability(PreparedNetwork prepared) : IAvailabili
     /// The values that every variable can have beside picks that stand together, by variable, and those that each pick could
     /// change to with the others kept.
     /// </summary>
-    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness)
+    /// <param name="watch">Told, whenever more is known, what tells what is known until then.</param>
+    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness,
+        Action<Func<PartialAvailabilities>>? watch)
     {
         var wanted = prepared.Wanted(picks.Select(p => p.Pick));
         var changes = new SolutionChanges(prepared, wanted);
@@ -29,6 +31,14 @@ internal sealed class NumberAvailability(PreparedNetwork prepared) : IAvailabili
         for (var i = 0; i < butOne.Length; i++)
             foreach (var solutions in near.ButOne[i])
                 butOne[i].Mark(solutions);
+        if (watch is not null)
+        {
+            PartialAvailabilities Known() => new([.. prepared.Network.Variables.Select(v => all.PartOf(v.Index))],
+                picks.Select((p, i) => (p.Variable, Part: butOne[i].PartOf(0))).ToDictionary(p => p.Variable.Index, p => p.Part));
+            foreach (var question in butOne.Append(all))
+                question.Decided = () => watch(Known);
+            watch(Known);
+        }
         foreach (var solutions in near.All.Take(MostBases))
             foreach (var question in butOne.Append(all))
                 question.Change(solutions.Base);

@@ -61,6 +61,27 @@ internal sealed class ValueProbing
         _alike = variables.Count > 1 ? InterchangeableInstances.Under(prepared.Network, _wanted) : null;
     }
 
+    /// <summary>Called when more is known.</summary>
+    public Action? Decided { get; set; }
+
+    /// <summary>What is known until now of one of the variables.</summary>
+    /// <param name="i">Its place among them.</param>
+    public PartialAvailable PartOf(int i)
+    {
+        if (_isAnswered[i] || IsComplete(i))
+            return new(Known(i), null);
+        var (variable, domain, marks) = (_variables[i], _domains[i], _marks[i]);
+        var undecided = ImmutableArray.CreateBuilder<Value>();
+        foreach (var outcome in new[] { Outcomes.None, Outcomes.False, Outcomes.True })
+            if ((domain.Outcomes & ~marks.Outcomes & outcome) != 0)
+                undecided.Add(PickDomains.ToValue(variable, new(outcome, 0)));
+        if (domain is { Kind: DomainKind.Choice, MayBePresent: true })
+            foreach (var index in BitSet.Members(domain.Bits!))
+                if (!marks.Indexes.Contains(index))
+                    undecided.Add(PickDomains.ToValue(variable, new(Outcomes.Present, index)));
+        return new(Known(i), undecided.ToImmutable());
+    }
+
     /// <summary>Takes over what a solution tells.</summary>
     public void Mark(Solutions solutions)
     {
@@ -107,6 +128,7 @@ internal sealed class ValueProbing
         _prepared.Known.Memory.Add(found);
         _latest = solution;
         Mark(found);
+        Decided?.Invoke();
     }
 
     private bool IsComplete(int i)
@@ -131,7 +153,10 @@ internal sealed class ValueProbing
     {
         for (var i = 0; i < _marks.Length; i++)
             if (!IsComplete(i))
+            {
                 Change(i, from);
+                Decided?.Invoke();
+            }
     }
 
     private void Change(int i, Assigned[] from)
@@ -223,6 +248,7 @@ internal sealed class ValueProbing
                 if (!NarrowByEarlier(i))
                     Probe(i);
                 _isAnswered[i] = true;
+                Decided?.Invoke();
             }
         }
         var known = _variables.Select((v, i) => (Variable: v, Available: Known(i))).ToList();

@@ -52,6 +52,9 @@ internal sealed class ValueQuestion
     /// <summary>A configuration that keeps the picks; the latest one.</summary>
     public Witness Base => _base!;
 
+    /// <summary>Called when more is known.</summary>
+    public Action? Decided { get; set; }
+
     /// <summary>Takes over what is known of configurations that keep the picks.</summary>
     /// <param name="latest">One of them.</param>
     public void Mark(Witness latest, int[] picks)
@@ -77,6 +80,7 @@ internal sealed class ValueQuestion
                 BitSet.Set(Found, slot);
                 BitSet.Clear(_open, slot);
             }
+        Decided?.Invoke();
     }
 
     /// <summary>Leaves out what propagation beside the picks leaves no room for.</summary>
@@ -84,6 +88,7 @@ internal sealed class ValueQuestion
     {
         session.LookAtDomains((variable, domain) => _slots.Restrict(_domain, variable.Index, domain));
         BitSet.IntersectWith(_open, _domain);
+        Decided?.Invoke();
     }
 
     /// <summary>
@@ -144,6 +149,7 @@ internal sealed class ValueQuestion
                     BitSet.Clear(_domain, same);
                     BitSet.Clear(_open, same);
                 }
+        Decided?.Invoke();
     }
 
     /// <summary>

@@ -9,7 +9,7 @@ import { SeveralChoice } from './SeveralChoice'
 import { AgainstAll, ReasonPanel, type GoTo } from './Reason'
 import type { Bench } from './useBench'
 
-const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, can: true }))
+const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, can: true, unknown: false }))
 
 /** The element of a question; each value of several choices stands in the one of its attribute. */
 export const askedId = (path: string) => `asked-${path.split('#')[0]}`
@@ -17,7 +17,7 @@ export const askedId = (path: string) => `asked-${path.split('#')[0]}`
 /** One question: its mark, its label, what can be answered, and on request why something cannot. */
 export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: Asked; bench: Bench; revisionId: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const [all, setAll] = useState(false)
-  const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && c.value !== 'none' && c.value !== asked.value).length
+  const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && !c.unknown && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
   const isOwn = (p: { path: string }) => p.path === asked.path || p.path.startsWith(`${asked.path}#`)
   const fault = bench.answer?.faults.find(isOwn)
@@ -105,7 +105,7 @@ function NumberControl({ asked, value, state, onPick, onWhy }: { asked: Asked; v
   const isOut = (text: string) => {
     if (!isDecimal(text) || asked.min === null || asked.max === null) return false
     const n = Number(text)
-    if (n < Number(asked.min) || n > Number(asked.max)) return false
+    if (n < Number(asked.min) || n > Number(asked.max) || asked.unknown) return false
     return asked.lowest === null || asked.highest === null || n < Number(asked.lowest) || n > Number(asked.highest)
   }
 
@@ -129,6 +129,7 @@ function NumberControl({ asked, value, state, onPick, onWhy }: { asked: Asked; v
           lowest={asked.lowest}
           highest={asked.highest}
           members={asked.members}
+          unknown={asked.unknown}
           value={value !== null && isDecimal(value) ? value : null}
           strong={state === 'picked'}
           onChange={take}

@@ -23,7 +23,8 @@ function ShortList({ label, choices, value, state, onPick, onWhy }: Props) {
 
 function Value({ choice, chosen, state, onPick, onWhy }: { choice: Choice; chosen: boolean; state: string; onPick: Props['onPick']; onWhy: Props['onWhy'] }) {
   const picked = chosen && state === 'picked'
-  const ruledOut = !choice.can && !chosen
+  const ruledOut = !choice.can && !choice.unknown && !chosen
+  const unknown = choice.unknown && !chosen
   const look = picked
     ? 'border-primary bg-primary text-primary-content'
     : chosen && state === 'clash'
@@ -32,13 +33,15 @@ function Value({ choice, chosen, state, onPick, onWhy }: { choice: Choice; chose
         ? 'border-primary text-primary'
         : ruledOut
           ? 'border-transparent quiet'
-          : 'hair hover:border-primary'
+          : unknown
+            ? 'hair border-dotted quiet hover:border-primary'
+            : 'hair hover:border-primary'
   return (
     <button
       type="button"
       aria-pressed={chosen}
-      aria-label={ruledOut ? `${choice.label}, ruled out: why?` : choice.label}
-      title={ruledOut ? 'Ruled out. Why?' : undefined}
+      aria-label={ruledOut ? `${choice.label}, ruled out: why?` : unknown ? `${choice.label}, not known yet` : choice.label}
+      title={ruledOut ? 'Ruled out. Why?' : unknown ? 'Not known yet whether it can be had' : undefined}
       onClick={() => (ruledOut ? onWhy(choice.value) : onPick(picked ? null : choice.value))}
       className={`relative flex min-h-6.5 items-center pointer-coarse:min-h-10 gap-1.5 border px-2 ${look}`}
     >
@@ -58,7 +61,8 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
   const [search, setSearch] = useState('')
   const id = useId()
   const chosen = choices.find((c) => c.value === value)
-  const can = choices.filter((c) => c.can).length
+  const can = choices.filter((c) => c.can && !c.unknown).length
+  const unknown = choices.filter((c) => c.unknown).length
   const found = choices.filter((c) => `${c.value} ${c.label}`.toLowerCase().includes(search.toLowerCase()))
   return (
     <div onKeyDown={(e) => e.key === 'Escape' && setOpen(false)}>
@@ -66,6 +70,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
         <span className={`truncate ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}>{chosen?.label ?? 'open'}</span>
         <span className="quiet flex items-center gap-1 text-sm">
           {can} of {choices.length}
+          {unknown > 0 && `, ${unknown} not known yet`}
           <ChevronDown className="size-3.5" />
         </span>
       </button>

@@ -16,15 +16,15 @@ function One({ member, onPick, onWhy }: { member: Member; onPick: (path: string,
   const wanted = !chosen
   const can = wanted ? member.canBeIn : member.canBeOut
   const picked = member.state === 'picked'
-  const look = member.state === 'clash' ? 'border-warning text-warning' : chosen ? (picked ? 'border-primary bg-primary text-primary-content' : 'border-primary text-primary') : can ? 'hair hover:border-primary' : 'border-transparent quiet'
+  const look = member.state === 'clash' ? 'border-warning text-warning' : chosen ? (picked ? 'border-primary bg-primary text-primary-content' : 'border-primary text-primary') : member.unknown ? 'hair border-dotted quiet hover:border-primary' : can ? 'hair hover:border-primary' : 'border-transparent quiet'
   const text = member.state === 'suggested' && chosen ? 'underline decoration-dotted underline-offset-4' : picked && !chosen ? 'line-through' : !can && !chosen ? 'opacity-75' : ''
   return (
     <button
       type="button"
       role="checkbox"
       aria-checked={member.chosen === null ? 'mixed' : chosen}
-      aria-label={can ? member.label : `${member.label}, ${chosen ? 'always in' : 'ruled out'}: why?`}
-      title={can ? undefined : chosen ? 'It has to be in. Why?' : 'Ruled out. Why?'}
+      aria-label={member.unknown ? `${member.label}, not known yet` : can ? member.label : `${member.label}, ${chosen ? 'always in' : 'ruled out'}: why?`}
+      title={member.unknown ? 'Not known yet whether it can be had' : can ? undefined : chosen ? 'It has to be in. Why?' : 'Ruled out. Why?'}
       onClick={() => {
         if (!can) onWhy(member, 'yes')
         // Going back to what is suggested anyway needs no pick.

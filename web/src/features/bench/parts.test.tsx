@@ -170,9 +170,9 @@ describe('a bill of materials', () => {
 
 describe('the choices of a question', () => {
   const choices = [
-    { value: '80', label: '80 mm', color: null, can: false },
-    { value: '100', label: '100 mm', color: null, can: true },
-    { value: '120', label: '120 mm', color: null, can: true },
+    { value: '80', label: '80 mm', color: null, can: false, unknown: false },
+    { value: '100', label: '100 mm', color: null, can: true, unknown: false },
+    { value: '120', label: '120 mm', color: null, can: true, unknown: false },
   ]
 
   it('can be picked where they can be had, asked about where not, and let go of again', async () => {
@@ -190,8 +190,26 @@ describe('the choices of a question', () => {
   })
 })
 
+describe('what is not known yet', () => {
+  const unknown = { value: '140', label: '140 mm', color: null, can: false, unknown: true }
+
+  it('is neither offered as possible nor told as ruled out, and can be picked', async () => {
+    const [pick, why] = [vi.fn(), vi.fn()]
+    show(<ChoiceList label="Core" choices={[unknown]} value={null} state="open" onPick={pick} onWhy={why} />)
+    await userEvent.click(screen.getByRole('button', { name: '140 mm, not known yet' }))
+    expect(pick).toHaveBeenCalledWith('140')
+    expect(why).not.toHaveBeenCalled()
+  })
+
+  it('is counted apart in a long list', () => {
+    const many = Array.from({ length: 8 }, (_, i) => ({ value: `${i}`, label: `${i} mm`, color: null, can: i < 3, unknown: i === 7 }))
+    show(<ChoiceList label="Core" choices={many} value={null} state="open" onPick={vi.fn()} onWhy={vi.fn()} />)
+    expect(screen.getByRole('button', { name: 'Core: open' }).textContent).toContain('3 of 8, 1 not known yet')
+  })
+})
+
 describe('several choices', () => {
-  const member = { path: 'x#rail', label: 'Rail', color: null, state: 'suggested', chosen: false, suggested: false, canBeIn: true, canBeOut: true, missing: false, clash: 0 } as const
+  const member = { path: 'x#rail', label: 'Rail', color: null, state: 'suggested', chosen: false, suggested: false, canBeIn: true, canBeOut: true, missing: false, clash: 0, unknown: false } as const
 
   it('are taken in and out, without a pick for what is suggested anyway', async () => {
     const onPick = vi.fn()

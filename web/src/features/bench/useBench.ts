@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useState } from 'react'
-import { askAnswer } from '../../api/answer'
+import { useCallback, useEffect, useMemo, useState } from 'react'
+import { askAnswer, withPart, type Part } from '../../api/answer'
 import type { Schemas } from '../../api/client'
 
 export type Pick = Schemas['PickRequest']
@@ -47,22 +47,27 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
   }, [])
   const changePicks = (to: (picks: Pick[]) => Pick[]) => change((now) => ({ ...now, picks: to(now.picks) }))
 
+  const [part, setPart] = useState<{ of: Question; part: Part } | null>(null)
   const answer = useQuery({
     queryKey: ['answer', revisionId, head, asked.now],
-    queryFn: ({ signal }) => askAnswer(queries, revisionId, asked.now, signal),
+    queryFn: ({ signal }) => askAnswer(queries, revisionId, asked.now, signal, (part) => setPart({ of: asked.now, part })),
     placeholderData: keepPreviousData,
     enabled: head !== undefined,
     staleTime: Infinity,
     gcTime: 60_000,
   })
 
+  const working = answer.isPlaceholderData || answer.isPending
+  // While the answer is worked out, what is known of it stands in that of the picks before.
+  const shown = useMemo(() => (working && answer.data && part?.of === asked.now ? withPart(answer.data, part.part) : answer.data), [working, answer.data, part, asked.now])
+
   return {
     question: asked.now,
     picks: asked.now.picks,
-    answer: answer.data,
+    answer: shown,
     error: answer.error,
     /** The answer shown is that of the picks before; the new one is on its way. */
-    working: answer.isPlaceholderData || answer.isPending,
+    working,
     pick: (path: string, value: string | null) => changePicks((now) => withPick(now, path, value)),
     pickAll: (changes: { path: string; value: string | null }[]) => changePicks((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
     /** Another set of picks in one step. */
