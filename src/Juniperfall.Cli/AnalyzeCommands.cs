@@ -225,6 +225,7 @@ public static class AnalyzeCommands
         }
         using var open = lines;
         var reasoner = new Reasoner(model);
+        MakeDiagrams(reasoner, limit);
         var json = new AnswerJson(model);
         while (open.ReadLine() is { } line)
         {
@@ -254,6 +255,20 @@ public static class AnalyzeCommands
         }
         output.Flush();
         return Valid;
+    }
+
+    /// <summary>As a server does it in the background, before the first of many questions.</summary>
+    private static void MakeDiagrams(Reasoner reasoner, TimeSpan limit)
+    {
+        using var time = new CancellationTokenSource(limit);
+        try
+        {
+            reasoner.MakeDiagrams(time.Token);
+        }
+        catch (OperationCanceledException)
+        {
+            // Answers are the same without them.
+        }
     }
 
     private static (ImmutableArray<Pick> Picks, string? Error) PicksOf(AnswerJson json, string line)

@@ -12,13 +12,16 @@ public static class WarmStateFile
     private sealed record VariableFile(string Path, List<string> Values, List<string> Available, bool None, bool Absent, string? Lowest, string? Highest,
         bool Listed);
 
-    private sealed record StateFile(List<VariableFile> Variables, List<int[]> Configurations);
+    private sealed record DiagramFile(int[] Variables, int[] Slots, int[] First, int[] Children, bool[] IsAll);
+
+    private sealed record StateFile(List<VariableFile> Variables, List<int[]> Configurations, List<DiagramFile> Diagrams);
 
     public static byte[] Write(WarmState state)
     {
         var file = new StateFile([.. state.Variables.Select(v => new VariableFile(v.Path, [.. v.Values.Select(Text)], [.. v.Available.Values.Select(Text)],
             v.Available.None, v.Available.MayBeAbsent, v.Available.Lowest?.ToString(), v.Available.Highest?.ToString(), v.Available.Listed))],
-            [.. state.Configurations.Select(c => c.ToArray())]);
+            [.. state.Configurations.Select(c => c.ToArray())],
+            [.. state.Diagrams.Select(d => new DiagramFile([.. d.Variables], [.. d.Slots], [.. d.First], [.. d.Children], [.. d.IsAll]))]);
         using var bytes = new MemoryStream();
         using (var packed = new GZipStream(bytes, CompressionLevel.Optimal))
             JsonSerializer.Serialize(packed, file);
@@ -31,9 +34,10 @@ public static class WarmStateFile
         try
         {
             using var bytes = new GZipStream(new MemoryStream(packed), CompressionMode.Decompress);
-            return JsonSerializer.Deserialize<StateFile>(bytes) is { Variables: { } variables, Configurations: { } configurations }
-                && !variables.Contains(null!)
-                    && !configurations.Contains(null!) ? new([.. variables.Select(Variable)], [.. configurations.Select(c => c.ToImmutableArray())]) : null;
+            return JsonSerializer.Deserialize<StateFile>(bytes) is { Variables: { } variables, Configurations: { } configurations, Diagrams: { } diagrams }
+                && !variables.Contains(null!) && !configurations.Contains(null!) && !diagrams.Contains(null!)
+                ? new([.. variables.Select(Variable)], [.. configurations.Select(c => c.ToImmutableArray())],
+                    [.. diagrams.Select(d => new WarmDiagram([.. d.Variables], [.. d.Slots], [.. d.First], [.. d.Children], [.. d.IsAll]))]) : null;
         }
         catch (Exception e) when (e is JsonException or IOException or InvalidDataException or FormatException or NotSupportedException or ArgumentException or OverflowException)
         {

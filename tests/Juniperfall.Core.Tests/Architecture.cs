@@ -22,9 +22,11 @@ public class Architecture
         ["Solver"] = ["Numbers", "Networks", "Evaluation", "Propagation"],
         ["Discrete"] = ["Numbers", "Networks", "Evaluation", "Symmetry", "Propagation", "Solver"],
         ["Counting"] = ["Numbers", "Networks", "Propagation"],
-        ["Asking"] = ["Numbers", "Networks", "Networks.Building", "Evaluation", "Propagation", "Solver", "Discrete"],
+        ["Diagrams"] = ["Numbers", "Networks", "Discrete", "Counting"],
+        ["Asking"] = ["Numbers", "Networks", "Networks.Building", "Evaluation", "Propagation", "Solver", "Discrete", "Diagrams"],
         ["Explaining"] = ["Numbers", "Networks", "Evaluation", "Solver", "Asking"],
-        ["Answering"] = ["Numbers", "Networks", "Networks.Building", "Evaluation", "Symmetry", "Propagation", "Solver", "Discrete", "Asking", "Explaining"],
+        ["Answering"] = ["Numbers", "Networks", "Networks.Building", "Evaluation", "Symmetry", "Propagation", "Solver", "Discrete", "Diagrams", "Asking",
+            "Explaining"],
         ["Enumerating"] = ["Numbers", "Networks", "Networks.Building", "Symmetry", "Propagation", "Solver", "Counting", "Asking", "Answering"],
     };
 

@@ -127,8 +127,10 @@ public class DiscreteModels
         }
     }
 
-    [Fact]
-    public void In_long_sessions_every_answer_is_that_of_all_combinations_gone_through()
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void In_long_sessions_every_answer_is_that_of_all_combinations_gone_through(bool byDiagrams)
     {
         var (clashes, follows, reasons) = (0, 0, 0);
         for (var seed = 0; seed < Rounds; seed++)
@@ -140,6 +142,12 @@ public class DiscreteModels
             {
                 Assert.Equal(false, reasoner.Answer(new([]), CancellationToken.None).Valid);
                 continue;
+            }
+            if (byDiagrams)
+            {
+                reasoner.MakeDiagrams(CancellationToken.None);
+                Assert.True(reasoner.Prepared.Diagrams!.IsWhole);
+                Assert.Equal(new(c.All.Length, true), reasoner.Count(new([]), CancellationToken.None));
             }
             var picks = new List<(int At, int Value)>();
             for (var step = 0; step < 12; step++)

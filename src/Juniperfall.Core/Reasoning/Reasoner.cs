@@ -38,8 +38,27 @@ public sealed class Reasoner : IReasoner
     public bool IsWarm { get; }
 
     /// <summary>What is known of the model where nothing is picked; null where time runs out, or no configuration is possible.</summary>
-    public WarmState? ToWarmState(CancellationToken cancel) =>
-        Answer(new([]), cancel) is { Exact: true, Valid: true } answer ? WarmStates.Of(Prepared, answer) : null;
+    public WarmState? ToWarmState(CancellationToken cancel)
+    {
+        if (Answer(new([]), cancel) is not { Exact: true, Valid: true } answer)
+            return null;
+        try
+        {
+            MakeDiagrams(cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            // The rest is worth being kept without them.
+        }
+        return WarmStates.Of(Prepared, answer);
+    }
+
+    /// <summary>
+    /// Works out, once, what makes later answers quick and changes none of them: decision diagrams of the parts of the model that stay small. It may take
+    /// long; others may ask meanwhile.
+    /// </summary>
+    /// <exception cref="OperationCanceledException">Cancelled; then nothing has come of it.</exception>
+    public void MakeDiagrams(CancellationToken cancel) => Prepared.MakeDiagrams(cancel);
 
     /// <summary>What all questions share.</summary>
     internal PreparedNetwork Prepared { get; }

@@ -94,21 +94,41 @@ internal sealed class KeptReasoners
             _budget.Use(entry);
         // What it has learnt makes it grow, ever more slowly.
         if (BitOperations.IsPow2(uses))
-            _ = Measure(kept);
+            _ = InBackground((reasoner, _) => Measure(kept, reasoner), kept);
+        // Who asks a few times is likely to go on asking.
+        if (uses == UsesBeforeDiagrams)
+            _ = InBackground((reasoner, time) => MakeDiagrams(kept, reasoner, time), kept);
     }
 
-    private async Task Measure(Kept kept)
+    private const int UsesBeforeDiagrams = 3;
+
+    private void MakeDiagrams(Kept kept, Reasoner reasoner, CancellationToken time)
+    {
+        if (_isForgotten)
+            return;
+        reasoner.MakeDiagrams(time);
+        Measure(kept, reasoner);
+    }
+
+    private void Measure(Kept kept, Reasoner reasoner)
+    {
+        if (kept.Entry is { } entry)
+            _budget.Resize(entry, RetainedSize.Of(reasoner, IsOfTheModel));
+    }
+
+    private async Task InBackground(Action<Reasoner, CancellationToken> work, Kept kept)
     {
         try
         {
-            var bytes = await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, _ =>
-                RetainedSize.Of(kept.Reasoner!, IsOfTheModel), CancellationToken.None);
-            if (kept.Entry is { } entry)
-                _budget.Resize(entry, bytes);
+            await _scheduler.Run("", Urgency.Analysis, CompiledModel.TimeLimit, time =>
+            {
+                work(kept.Reasoner!, time);
+                return true;
+            }, CancellationToken.None);
         }
         catch (Exception e) when (e is TooMuchWaiting or OperationCanceledException or ObjectDisposedException)
         {
-            // The estimate stays.
+            // All goes on without it.
         }
     }
 

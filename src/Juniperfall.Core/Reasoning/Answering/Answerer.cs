@@ -64,26 +64,36 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     private bool Join(Sight sight, SearchSession session)
     {
         var picks = sight.Picks.Select(p => p.Pick).ToList();
-        var known = prepared.Known.LatestContaining(picks);
-        sight.Witness = known ?? session.Try(prepared.Containing(picks), InterchangeableInstances.Orders(prepared.Network, prepared.Wanted(picks), -1));
+        sight.Witness = WitnessOf(picks, session, isFirst: true);
         sight.Valid = sight.Witness is not null;
         if (sight.Witness is not null)
             sight.Standing.AddRange(sight.Picks);
         else
             foreach (var pick in sight.Picks)
-                if (session.Try(prepared.Containing(sight.Standing.Select(s => s.Pick).Append(pick.Pick))) is { } found)
+                if (WitnessOf(sight.Standing.Select(s => s.Pick).Append(pick.Pick), session, isFirst: false) is { } found)
                 {
                     sight.Standing.Add(pick);
                     sight.Witness = found;
                 }
                 else
                     sight.Clashing.Add([.. sight.Standing.Select(s => s.Pick), pick.Pick]);
-        sight.Witness ??= session.Try([]);
-        if (sight.Witness is null)
-            return false;
-        if (!ReferenceEquals(sight.Witness, known))
-            prepared.Known.Add(sight.Witness);
-        return true;
+        sight.Witness ??= WitnessOf([], session, isFirst: false);
+        return sight.Witness is not null;
+    }
+
+    /// <summary>A configuration that contains picks: of a diagram, a known one, or one that is searched for; null where there is none.</summary>
+    /// <param name="isFirst">Whether instances that can change places may be put in order.</param>
+    private Assigned[]? WitnessOf(IEnumerable<Pick> picks, SearchSession session, bool isFirst)
+    {
+        if (prepared is { Diagrams: { IsWhole: true } diagrams, Discrete: { } discrete })
+            return prepared.Known.Slots(discrete, picks) is { } wanted && diagrams.Beside(wanted).Witness() is { } slots
+                ? discrete.Slots.ToConfiguration(slots) : null;
+        if (isFirst && prepared.Known.LatestContaining(picks) is { } known)
+            return known;
+        var found = session.Try(prepared.Containing(picks), isFirst ? InterchangeableInstances.Orders(prepared.Network, prepared.Wanted(picks), -1) : []);
+        if (found is not null)
+            prepared.Known.Add(found);
+        return found;
     }
 
     /// <summary>No configuration at all: everything in clash with the rules themselves.</summary>

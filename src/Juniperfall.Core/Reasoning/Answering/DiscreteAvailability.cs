@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Asking;
+using Juniperfall.Core.Reasoning.Diagrams;
 using Juniperfall.Core.Reasoning.Discrete;
 using Juniperfall.Core.Reasoning.Networks;
 using Juniperfall.Core.Reasoning.Numbers;
@@ -16,9 +17,15 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         Action<Func<PartialAvailabilities>>? watch)
     {
         var wanted = prepared.Known.Slots(network, picks.Select(p => p.Pick))!;
+        var diagrams = prepared.Diagrams;
+        var known = diagrams?.Beside(wanted).Possible() ?? default;
+        if (diagrams is { IsWhole: true })
+            return Of(known, picks);
         var all = new ValueQuestion(network, wanted, alike: InterchangeableInstances.Under(prepared.Network, prepared.Wanted(picks.Select(p => p.Pick))));
         var latest = network.Pool.LatestContaining(wanted) ?? new Witness(network.Slots.Of(witness)!, network.Slots.Words);
         all.Mark(latest, wanted);
+        if (diagrams is not null)
+            TakeOver(diagrams, known.All, all);
         var butOne = new ValueQuestion[picks.Count];
         var others = new int[picks.Count][];
         for (var i = 0; i < butOne.Length; i++)
@@ -26,6 +33,8 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
             others[i] = [.. wanted.Where((_, k) => k != i)];
             butOne[i] = new(network, others[i], picks[i].Variable.Index);
             butOne[i].Mark(latest, others[i]);
+            if (diagrams is not null)
+                TakeOver(diagrams, known.Others, butOne[i]);
         }
         if (watch is not null)
         {
@@ -41,6 +50,19 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         Ask(all, session, picks.Select(p => p.Pick), wanted);
         return new(Array.ConvertAll(prepared.Network.Variables, v => (Available?)AvailableOf(network.Slots, v, all.Found)),
             picks.Select((p, i) => (p.Variable, butOne[i].Found)).ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, p.Found)));
+    }
+
+    /// <summary>Where all variables are in diagrams, nothing is left to be asked.</summary>
+    private Availabilities Of((ulong[] All, ulong[] Others) known, IReadOnlyList<(Variable Variable, Pick Pick)> picks) =>
+        new(Array.ConvertAll(prepared.Network.Variables, v => (Available?)AvailableOf(network.Slots, v, known.All)),
+            picks.ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, known.Others)));
+
+    /// <summary>What diagrams know of their variables need not be asked.</summary>
+    private void TakeOver(PartDiagrams diagrams, ulong[] possible, ValueQuestion question)
+    {
+        for (var slot = 0; slot < network.Slots.Count; slot++)
+            if (BitSet.Has(question.Open, slot) && diagrams.IsDecided(network.Slots.Owner[slot]))
+                question.Know(slot, BitSet.Has(possible, slot));
     }
 
     private void Ask(ValueQuestion question, SearchSession session, IEnumerable<Pick> picks, int[] wanted)

@@ -1,4 +1,6 @@
+using System.Collections.Immutable;
 using Juniperfall.Core.Models;
+using Juniperfall.Core.Reasoning.Diagrams;
 using Juniperfall.Core.Reasoning.Discrete;
 using Juniperfall.Core.Reasoning.Networks;
 using Juniperfall.Core.Reasoning.Networks.Building;
@@ -67,6 +69,22 @@ internal sealed class PreparedNetwork
 
     /// <summary>The network as values that are numbered through; null where there are too many.</summary>
     public DiscreteNetwork? Discrete { get; }
+
+    /// <summary>The independent parts of <see cref="Discrete"/> as decision diagrams; null until they were made.</summary>
+    public PartDiagrams? Diagrams => _diagrams;
+
+    private volatile PartDiagrams? _diagrams;
+
+    /// <summary>Makes <see cref="Diagrams"/>, where there can be any; that may take long.</summary>
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public void MakeDiagrams(CancellationToken cancel)
+    {
+        if (_diagrams is null && Discrete is { } discrete)
+            _diagrams = PartDiagrams.Of(Network, discrete, cancel);
+    }
+
+    /// <summary>Takes over <see cref="Diagrams"/> that were kept; what cannot be of this network is left.</summary>
+    public void TakeOver(ImmutableArray<WarmDiagram> kept) => _diagrams ??= Discrete is { } discrete ? PartDiagrams.Of(kept, discrete.Slots) : null;
 
     /// <summary>The configurations that earlier questions have found.</summary>
     public KnownConfigurations Known { get; }

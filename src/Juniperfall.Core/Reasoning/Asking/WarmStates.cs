@@ -22,7 +22,8 @@ internal static class WarmStates
             Outcomes.None => WarmState.None,
             _ => PlaceOf(v, assigned),
         }).ToImmutableArray()).ToImmutableArray();
-        return new([.. variables.Select(v => new WarmVariable(v.Path, values[v.Index].ToImmutable(), available[v.Path]))], configurations);
+        return new([.. variables.Select(v => new WarmVariable(v.Path, values[v.Index].ToImmutable(), available[v.Path]))], configurations,
+            prepared.Diagrams?.ToKept() ?? []);
 
         int PlaceOf(int variable, Assigned assigned)
         {
@@ -53,7 +54,8 @@ internal static class WarmStates
     public static bool TakeOver(PreparedNetwork prepared, WarmState state)
     {
         var variables = prepared.Network.Variables;
-        if (prepared.Start is null || state.Variables.Length != variables.Length || state.Configurations.IsEmpty
+        if (prepared.Start is null || state.Variables.Length != variables.Length
+            || (state.Configurations.IsEmpty && state.Diagrams.IsEmpty)
             || !variables.All(v => state.Variables[v.Index].Path == v.Path))
             return false;
         var configurations = new List<Assigned[]>(state.Configurations.Length);
@@ -71,6 +73,7 @@ internal static class WarmStates
             return false;
         foreach (var configuration in configurations)
             prepared.Known.Add(configuration);
+        prepared.TakeOver(state.Diagrams);
         prepared.Known.NarrowedByNothing([.. state.Variables.Select(v => v.Available)]);
         return true;
     }

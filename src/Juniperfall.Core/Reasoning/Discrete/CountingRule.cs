@@ -80,4 +80,43 @@ internal sealed class CountingRule
 
     /// <summary>The slot of a member in which it is counted.</summary>
     public int TrueSlotOf(int member) => _trueSlots[member];
+
+    /// <summary>The count as clauses, each as variables with values of theirs as bits; null where there are too many.</summary>
+    public List<(int Variable, ulong Values)[]>? Clauses(Slots slots, int most)
+    {
+        int[] open = [.. Enumerable.Range(0, Members.Length).Where(i => slots.SizeOf(Members[i]) > 1)];
+        var always = Enumerable.Range(0, Members.Length).Count(i => slots.SizeOf(Members[i]) == 1 && slots.First[Members[i]] == _trueSlots[i]);
+        (int, ulong)[] exempted = _exempting >= 0 && slots.SizeOf(_exemptingVariable) > 1 ? [(_exemptingVariable, Bit(slots, _exempting))] : [];
+        if (_exempting >= 0 && exempted.Length == 0 && slots.First[_exemptingVariable] == _exempting)
+            return [];
+        var clauses = new List<(int, ulong)[]>();
+        // Of one more than may be true some is not; of so many that too few are left some is.
+        return Add(_most - always + 1, counted: false) && Add(open.Length - (_least - always) + 1, counted: true) ? clauses : null;
+
+        bool Add(int size, bool counted)
+        {
+            if (size > open.Length)
+                return true;
+            var chosen = new int[Math.Max(size, 0)];
+            return Choose(0, 0);
+
+            bool Choose(int at, int from)
+            {
+                if (at >= chosen.Length)
+                {
+                    clauses.Add([.. exempted, .. chosen.Select(i => (Members[i], counted ? Bit(slots, _trueSlots[i]) : 3 ^ Bit(slots, _trueSlots[i])))]);
+                    return clauses.Count <= most;
+                }
+                for (var i = from; i <= open.Length - (chosen.Length - at); i++)
+                {
+                    chosen[at] = open[i];
+                    if (!Choose(at + 1, i + 1))
+                        return false;
+                }
+                return true;
+            }
+        }
+    }
+
+    private static ulong Bit(Slots slots, int slot) => 1UL << (slot - slots.First[slots.Owner[slot]]);
 }

@@ -165,6 +165,19 @@ internal sealed class RuleTables
         return (table[at >> 6] >> at & 1) != 0;
     }
 
+    /// <summary>Whether a rule holds for everything that nodes may be, or for nothing of it; null where that is not known.</summary>
+    /// <param name="outcomes">What a node may come out as.</param>
+    public bool? Holds(int index, Func<int, Outcomes> outcomes)
+    {
+        var rule = _rules[index];
+        if (rule.Allowed != Outcomes.Impossible)
+            return outcomes(rule.Node) is var told && (told & rule.Allowed) == 0 ? false : (told & ~rule.Allowed) == 0 ? true : null;
+        var (condition, conditional) = (outcomes(_network.Nodes[rule.Node].Children[0]), outcomes(_network.Nodes[rule.Node].Children[1]));
+        var (holds, holdsNot) = ((condition & Outcomes.True) != 0, (condition & ~Outcomes.True) != 0);
+        var (applies, absent) = ((conditional & ~Outcomes.Absent) != 0, (conditional & Outcomes.Absent) != 0);
+        return !(holds && applies) && !(holdsNot && absent) ? false : !(holds && absent) && !(holdsNot && applies) ? true : null;
+    }
+
     private void LayOut(Rule rule)
     {
         rule.Strides = new int[rule.Variables.Length];

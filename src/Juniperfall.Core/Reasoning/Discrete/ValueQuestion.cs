@@ -152,6 +152,16 @@ internal sealed class ValueQuestion
         Decided?.Invoke();
     }
 
+    /// <summary>Takes over whether some configuration has a slot, from whoever knows.</summary>
+    public void Know(int slot, bool isPossible)
+    {
+        BitSet.Clear(_open, slot);
+        if (isPossible)
+            BitSet.Set(Found, slot);
+        else
+            BitSet.Clear(_domain, slot);
+    }
+
     /// <summary>
     /// Asks for what is open by changing configurations: those that have a value already are made to keep the picks, and one that
     /// does is made to have it; each takes as many other open values as it can.

@@ -17,6 +17,8 @@ internal sealed class Counts(PreparedNetwork prepared)
         var picks = prepared.OfVariables(question.Picks).Select(k => k.Pick).ToList();
         // What each case counts is divided by the same number of permutations only within the same instances that are there.
         var cases = InstanceSymmetry.Cases(prepared.Model, picks);
+        if (cases is [{ IsIdentity: true, Of: var of }] && of.IsOne && prepared is { Diagrams: { IsWhole: true } diagrams, Discrete: { } discrete })
+            return new(prepared.Known.Slots(discrete, picks) is { } wanted ? diagrams.Beside(wanted).Count() : 0, true);
         var (numerator, denominator, atLeast) = (BigInteger.Zero, BigInteger.One, BigInteger.Zero);
         var exact = true;
         foreach (var one in cases)
