@@ -55,7 +55,8 @@ internal sealed class Optima(PreparedNetwork prepared)
         try
         {
             var isPossible = session.Stand(network.Variables.Where(v => kept.ContainsKey(v.Path)).Select(v => (v, PickDomains.Containing(v, kept[v.Path]))));
-            var proven = isPossible ? bound.Prove(session.Standing, LimitOf(network, node, highest, kept.Select(k => new Pick(k.Key, k.Value)))) : null;
+            var limit = LimitOf(network, node, highest, kept.Select(k => new Pick(k.Key, k.Value)));
+            var proven = isPossible ? bound.Prove(session.Standing, limit, byParts: true) : null;
             return new(Values(), proven, proven, true);
         }
         catch (SearchInterrupted)
@@ -95,8 +96,8 @@ internal sealed class Optima(PreparedNetwork prepared)
             if (!session.Stand(prepared.Containing(answer.StandingPicks).Select(c => (network.Variables[c.Item1.Index], c.Item2))))
                 return null;
             mayHaveNone = BranchAndBound.MayHaveNoNumber(session.Search, session.Standing, node);
-            return new(low.Prove(session.Standing, LimitOf(network, node, highest: false, answer.StandingPicks)),
-                high.Prove(session.Standing, LimitOf(network, node, highest: true, answer.StandingPicks)), mayHaveNone, true);
+            return new(low.Prove(session.Standing, LimitOf(network, node, highest: false, answer.StandingPicks), byParts: true),
+                high.Prove(session.Standing, LimitOf(network, node, highest: true, answer.StandingPicks), byParts: true), mayHaveNone, true);
         }
         catch (SearchInterrupted)
         {

@@ -52,7 +52,8 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
     /// outwards, need not prove what they cannot tell.
     /// </param>
     /// <exception cref="SearchInterrupted">Time ran out; <see cref="Best"/> holds what was found until then.</exception>
-    public Exact? Prove(IReadOnlyList<Fact> facts, Exact? limit = null)
+    /// <param name="byParts">Whether the partial sums of the number are bounded first.</param>
+    public Exact? Prove(IReadOnlyList<Fact> facts, Exact? limit = null, bool byParts = false)
     {
         search.Objective = this;
         try
@@ -62,19 +63,31 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
                 return null;
             // Better by at least half of what is left, as long as that can be had; at last whether any is better at all.
             _ceiling = search.Assume(all) ? _store.Bounds.Of(node, highest) : Best!.Value.ToDouble();
-            while (true)
-                if (Best == limit)
-                    return Best;
-                else if (Middle() is { } goal)
+            if (byParts && Best != limit)
+            {
+                while (Middle() is { } goal && Improve(Beyond(all, goal), ConflictsBeforeParts)) { }
+                all = [.. all, .. new RussianDolls(search, network, highest).Bounds(node, facts, BestSolution!)];
+                search.Objective = this;
+                _ceiling = search.Assume(all) ? Nearer(_ceiling, _store.Bounds.Of(node, highest)) : Best!.Value.ToDouble();
+                Improved?.Invoke();
+            }
+            while (Best != limit && search.Conflicts < _mostConflicts && --_mostSteps >= 0)
+                if (Middle() is { } goal)
                 {
-                    if (!Improve([.. all, highest ? Fact.AtLeast(node, goal) : Fact.AtMost(node, goal)]))
+                    if (!Improve(Beyond(all, goal)) && !search.HasGivenUp)
                     {
                         _ceiling = goal;
                         Improved?.Invoke();
                     }
                 }
-                else if (!Improve(all))
+                else if (!Improve(all) && !search.HasGivenUp)
+                {
+                    _ceiling = Best!.Value.ToDouble();
+                    IsProven = true;
                     return Best;
+                }
+            IsProven = Best == limit;
+            return Best;
         }
         finally
         {
@@ -82,9 +95,33 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
         }
     }
 
-    private bool Improve(List<Fact> facts)
+    /// <summary>A number that none in any solution with the facts is better than; null where nothing was found.</summary>
+    /// <param name="mostConflicts">How many conflicts it may cost.</param>
+    /// <param name="mostSteps">How often a better one is looked for.</param>
+    /// <exception cref="SearchInterrupted">Time ran out.</exception>
+    public double? Bound(IReadOnlyList<Fact> facts, int mostConflicts, int mostSteps)
     {
-        if (search.Solve(facts) is not { } solution)
+        (_mostConflicts, _mostSteps) = (search.Conflicts + mostConflicts, mostSteps);
+        var best = Prove(facts);
+        return IsProven && best is { } number ? (highest ? DoubleEnd.Up(number) : DoubleEnd.Down(number)).ToDouble()
+            : best is not null && double.IsFinite(_ceiling) ? _ceiling : null;
+    }
+
+    /// <summary>Whether it was proven that no number is better than the best one.</summary>
+    public bool IsProven { get; private set; }
+
+    private const int ConflictsBeforeParts = 200;
+
+    private long _mostConflicts = long.MaxValue;
+    private int _mostSteps = int.MaxValue;
+
+    private List<Fact> Beyond(List<Fact> facts, double goal) => [.. facts, highest ? Fact.AtLeast(node, goal) : Fact.AtMost(node, goal)];
+
+    private double Nearer(double one, double other) => highest ? Math.Min(one, other) : Math.Max(one, other);
+
+    private bool Improve(List<Fact> facts, int mostConflicts = int.MaxValue)
+    {
+        if (search.Solve(facts, (int)Math.Min(mostConflicts, _mostConflicts - search.Conflicts)) is not { } solution)
             return false;
         (BestSolution, Best) = (solution, _number);
         Improved?.Invoke();

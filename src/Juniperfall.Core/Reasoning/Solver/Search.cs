@@ -313,16 +313,18 @@ internal sealed class Search
             return null;
         var (restarts, met) = (new RestartSchedule(), 0);
         while (!IsContradictory)
+        {
+            if (met >= mostConflicts)
+            {
+                HasGivenUp = true;
+                return null;
+            }
             if (!Propagate())
             {
                 CheckCancelled();
                 _analysis.LearnFromConflict();
                 Conflicts++;
-                if (++met >= mostConflicts)
-                {
-                    HasGivenUp = true;
-                    return null;
-                }
+                met++;
                 if (restarts.IsDue())
                     Store.GoBackTo(Math.Min(Store.Trail.Level, _assumed.Count));
             }
@@ -332,14 +334,24 @@ internal sealed class Search
                     return null;
             }
             else if (Objective?.IsBeaten() ?? false)
+            {
+                CheckCancelled();
                 _analysis.LearnFromMarked();
+                Conflicts++;
+                met++;
+            }
             else if (Branching.Choose() is { } fact)
             {
                 CheckCancelled();
                 Decide(fact);
             }
-            else if (!Store.Limit.TakeUpRefused(Store.Queue) && Verified() is { } solution)
-                return solution;
+            else if (!Store.Limit.TakeUpRefused(Store.Queue))
+                if (Verified() is { } solution)
+                    return solution;
+                else
+                    // What it learns from a solution that is none is a conflict like others.
+                    met++;
+        }
         Core = [];
         return null;
     }
