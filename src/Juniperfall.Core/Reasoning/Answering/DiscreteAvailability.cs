@@ -79,15 +79,18 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         for (var slot = question.NextOpen(0); slot >= 0; slot = question.NextOpen(slot))
         {
             var variable = network.Slots.Owner[slot];
-            // From a step that search has found, others are mostly near.
-            if (BySearch(question, session, beside, slot) && network.Slots.IsNumber(variable))
+            // From a value that search has found, others are mostly near.
+            if (BySearch(question, session, beside, slot) && network.Slots.SizeOf(variable) >= FewValues)
                 ByRepair(question, network.Slots.First[variable], network.Slots.First[variable + 1], session.Search.Cancel);
         }
         network.Pool.Narrowed(wanted, question.Left);
     }
 
+    private const int FewValues = 6;
+
     private void ByRepair(ValueQuestion question, int from, int to, CancellationToken cancel) => network.Repairing(repair =>
     {
+        question.ByOneChange(repair, from, to, cancel);
         question.ByRepair(repair, from, to, cancel);
         return true;
     });
@@ -100,9 +103,10 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
     {
         var slots = network.Slots;
         var variable = prepared.Network.Variables[slots.Owner[slot]];
-        var last = question.EndOfRun(slot);
-        (Variable, VariableDomain)[] to =
-            [(variable, last == slot ? variable.Initial.Just(slots[slot]) : variable.Initial.Steps(slots[slot].Index, slots[last].Index))];
+        var together = question.AskedWith(slot);
+        (Variable, VariableDomain)[] to = [(variable, together.Count == 1 ? variable.Initial.Just(slots[slot])
+            : slots.IsNumber(variable.Index) ? variable.Initial.Steps(slots[slot].Index, slots[together[^1]].Index)
+            : variable.Initial.Values(BitSet.Of(variable.Initial.Bits!.Length, together.Select(t => (int)slots[t].Index))))];
         var found = default(int[]);
         var mending = session.Mend(to, slots.ToConfiguration(question.Base.Slots), changes =>
         {
@@ -126,8 +130,7 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         }
         if (mending == Mending.Refuted)
         {
-            for (var one = slot; one <= last; one++)
-                question.RuleOut(one);
+            together.ForEach(question.RuleOut);
             return false;
         }
         var witness = new Witness(found!, slots.Words);

@@ -10,9 +10,9 @@ internal sealed class DiscreteNetwork
     private readonly ConcurrentBag<Repair> _repairs = [];
 
     /// <summary>
-    /// How many steps a number may have, since each open one is mended by itself, and how many values all variables together.
+    /// How many steps a number may have, since each open one costs a look at its rules, and how many values all variables together.
     /// </summary>
-    private const int MostSteps = 1 << 8, MostInAll = 1 << 18;
+    private const int MostSteps = 1 << 10, MostInAll = 1 << 18;
 
     private DiscreteNetwork(Network network, VariableDomain[] domains)
     {

@@ -177,6 +177,17 @@ internal sealed class Repair
         return false;
     }
 
+    /// <summary>Whether the configuration keeps every rule with another value of one variable and all else as it is; it stays as it is.</summary>
+    public bool Fits(int slot)
+    {
+        var variable = _slots.Owner[slot];
+        var before = _current[variable];
+        Assign(variable, slot);
+        var fits = Array.TrueForAll(_rules.RulesOf(variable), Holds);
+        Assign(variable, before);
+        return fits;
+    }
+
     /// <summary>The configuration as it is now; it keeps every rule.</summary>
     public Witness Found => new([.. _current], _slots.Words);
 

@@ -123,15 +123,18 @@ internal sealed class ValueQuestion
         return count > Available.MostListed && lowest < slot && slot < highest;
     }
 
-    /// <summary>The last slot of the open ones that follow upon one another as the steps of a number; the slot itself for other values.</summary>
-    public int EndOfRun(int slot)
+    /// <summary>
+    /// The open slots that are asked for together with one, since one proof may rule them all out: the steps of a number that follow upon it, all
+    /// open values of a choice, otherwise the slot alone.
+    /// </summary>
+    public List<int> AskedWith(int slot)
     {
-        var variable = _slots.Owner[slot];
-        var last = slot;
-        if (_slots.IsNumber(variable) && _slots[slot].Outcome == Outcomes.Present)
-            while (last + 1 < _slots.First[variable + 1] && BitSet.Has(_open, last + 1))
-                last++;
-        return last;
+        var (variable, together) = (_slots.Owner[slot], new List<int> { slot });
+        if (_slots[slot].Outcome == Outcomes.Present)
+            for (var next = slot + 1; next < _slots.First[variable + 1] && (BitSet.Has(_open, next) || !_slots.IsNumber(variable)); next++)
+                if (BitSet.Has(_open, next))
+                    together.Add(next);
+        return together;
     }
 
     /// <summary>What is left of all slots, as far as it is known.</summary>
@@ -178,12 +181,12 @@ internal sealed class ValueQuestion
             if (cancel.IsCancellationRequested)
                 throw new SearchInterrupted();
             var variable = _slots.Owner[slot];
-            if (variable == failing && failures >= MostFailingSteps)
+            if (variable == failing && failures >= MostFailingSteps && _slots.IsNumber(variable))
                 continue;
             var before = repair.Work;
             if (!Begin(repair, slot))
             {
-                (failing, failures) = (variable, variable == failing ? failures + 1 : _slots.IsNumber(variable) ? 1 : int.MinValue);
+                (failing, failures) = (variable, variable == failing ? failures + 1 : 1);
                 continue;
             }
             failures = 0;
@@ -197,6 +200,26 @@ internal sealed class ValueQuestion
     }
 
     private const int MostFailingSteps = 2;
+
+    /// <summary>Takes over what the latest configuration can be with one variable changed, which costs no more than a look at that variable's rules.</summary>
+    /// <exception cref="SearchInterrupted">Cancelled.</exception>
+    /// <param name="from">The first slot that is asked for.</param>
+    /// <param name="to">The slot behind the last one.</param>
+    public void ByOneChange(Repair repair, int from, int to, CancellationToken cancel)
+    {
+        if (!repair.Start(Base, _domain, _open))
+            return;
+        for (var slot = NextIn(_open, from, to); slot >= 0; slot = NextIn(_open, slot + 1, to))
+        {
+            if (cancel.IsCancellationRequested)
+                throw new SearchInterrupted();
+            if (!repair.Fits(slot))
+                continue;
+            BitSet.Set(Found, slot);
+            BitSet.Clear(_open, slot);
+        }
+        Decided?.Invoke();
+    }
 
     /// <summary>The first slot of a set from one on and before another; −1 where there is none.</summary>
     private static int NextIn(ulong[] set, int from, int to)

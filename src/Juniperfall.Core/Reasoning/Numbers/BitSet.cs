@@ -20,6 +20,15 @@ internal static class BitSet
         return bits;
     }
 
+    /// <param name="words">How many words of 64 bits it has.</param>
+    public static ulong[] Of(int words, IEnumerable<int> members)
+    {
+        var bits = new ulong[words];
+        foreach (var member in members)
+            Set(bits, member);
+        return bits;
+    }
+
     public static bool Has(ulong[] bits, int index) => (bits[index >> 6] >> index & 1) != 0;
     public static void Set(ulong[] bits, int index) => bits[index >> 6] |= 1UL << index;
 
