@@ -118,6 +118,7 @@ api.MapPeople();
 api.MapAudit();
 api.MapProducts();
 api.MapRevisions();
+api.MapEntry();
 api.MapReleases();
 api.MapBench();
 api.MapBest();

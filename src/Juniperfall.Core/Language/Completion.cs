@@ -4,7 +4,7 @@ using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Language;
 
-public enum CompletionKind { Attribute, Computed, Subassembly, Grid, Value, Property, Figure, Function, Keyword, Unit }
+public enum CompletionKind { Attribute, Computed, Subassembly, Grid, Value, Property, Figure, Function, Keyword, Unit, Row, List, Item, WorkCentre, Operation }
 
 /// <summary>A text that can stand at the cursor, and what it is.</summary>
 public sealed record CompletionItem(string Text, CompletionKind Kind, string Detail);

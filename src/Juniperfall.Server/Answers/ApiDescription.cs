@@ -64,6 +64,7 @@ public static class ApiDescription
         ["tightBounds"] = $$"""{"path": "#price", {{Picks}}}""",
         ["best"] = $$"""{"goal": "#cost", "highest": false, {{Picks}}}""",
         ["checkExpression"] = $$"""{"assemblyId": "r", "rowId": "r.area", "field": "expression", "text": "length * width", {{Picks}}}""",
+        ["readEntry"] = """{"assemblyId": "r", "topicId": "t", "afterId": null, "lines": ["choice finish: white, grey"]}""",
         ["completeExpression"] = """{"assemblyId": "r", "text": "core.", "position": 5}""",
         ["costs"] = $$"""{"quantity": "5", "customerClass": "D", {{Picks}}}""",
         ["working"] = $$"""{"rowId": "r.area", "prefix": "", "field": "expression", {{Picks}}}""",
