@@ -117,7 +117,7 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     await crash()
     // What is edited meanwhile is kept by the page.
     await typeRow(ines, 'General', 'text remark')
-    await expect(ines.getByRole('status').filter({ hasText: 'kept here, trying again' })).toBeVisible()
+    await expect(ines.getByRole('status').filter({ hasText: 'once the server can be reached' })).toBeVisible()
     await start()
     await expect(row(ines, 'remark')).toBeVisible({ timeout: 30_000 })
     await ines.reload()

@@ -49,7 +49,7 @@ test('with the database away an edit is kept in the page, tried again, and store
   await stored(ines)
   pauseDatabase()
   await typeRow(ines, 'General', 'yes/no gasket')
-  await expect(ines.getByRole('status').filter({ hasText: 'kept here, trying again' })).toBeVisible()
+  await expect(ines.getByRole('status').filter({ hasText: 'once the server can be reached' })).toBeVisible()
   // The page may even be left and come back.
   await resumeDatabase()
   await expect(row(ines, 'gasket')).toHaveCount(1, { timeout: 30_000 })

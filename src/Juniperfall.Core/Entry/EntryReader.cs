@@ -51,8 +51,10 @@ internal sealed class EntryReader(string line, EntryPlace place)
             name = inner.Replace("''", "'", StringComparison.Ordinal).Trim();
         else if (name.IndexOfAny(NotInNames.ToCharArray()) is >= 0 and var at)
         {
-            var place = text.Text.IndexOf(name[at]);
-            Fault(new(text.Span.Start + place, text.Span.Length - place), $"“{name[at]}” cannot stand in a name here. It is written like this: {example}");
+            var (place, end) = (text.Text.IndexOf(name[at]), at + 1);
+            while (end < name.Length && NotInNames.Contains(name[end]))
+                end++;
+            Fault(new(text.Span.Start + place, text.Span.Length - place), $"“{name[at..end]}” cannot stand in a name here. It is written like this: {example}");
             return null;
         }
         if (name.Length == 0)

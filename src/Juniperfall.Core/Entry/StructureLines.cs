@@ -45,7 +45,12 @@ internal static class StructureLines
         {
             ["name"] = name,
             ["label"] = EntryReader.Label(name),
-            ["topics"] = new JsonArray(new JsonObject { ["id"] = reader.Place.NewId(), ["label"] = new JsonObject { ["en"] = "General" }, ["rows"] = new JsonArray() }),
+            ["topics"] = new JsonArray(new JsonObject
+            {
+                ["id"] = reader.Place.NewId(),
+                ["label"] = new JsonObject { ["en"] = "General" },
+                ["rows"] = new JsonArray(),
+            }),
         });
         var fields = new JsonObject
         {
@@ -130,7 +135,8 @@ internal static class StructureLines
         if (centre.IsEmpty)
             reader.Missing(where, $"At which work centre? {kind.Example}");
         var (setup, run) = times.SplitAt("+") is var (first, _, second)
-            ? (reader.Expression(first, $"In front of “+” stands the set-up time: {kind.Example}"), reader.Expression(second, $"Behind “+” stands the run time: {kind.Example}"))
+            ? (reader.Expression(first, $"In front of “+” stands the set-up time: {kind.Example}"),
+                reader.Expression(second, $"Behind “+” stands the run time: {kind.Example}"))
             : ("", times.IsEmpty ? "" : reader.Expression(times, ""));
         return name is null ? null : Made(reader, name, sequence, centre.Text, setup, run, appliesWhen);
     }
@@ -164,7 +170,8 @@ internal static class StructureLines
         });
         if (body.IsEmpty)
         {
-            reader.Missing(body, "A price line says what it does: price base = 240 EUR, price × 1.08 when express, price at least 95 EUR, price round up to 5 EUR");
+            reader.Missing(body, "A price line says what it does: price base = 240 EUR, price × 1.08 when express, price at least 95 EUR, "
+                + "price round up to 5 EUR");
             return null;
         }
         if (body.Find(Rounded) is var (round, to))

@@ -1,110 +1,199 @@
-import { useId, useState } from 'react'
-import { kindWords, typedRow } from './typedRow'
+import { X } from 'lucide-react'
+import { useId, useRef, useState, type KeyboardEvent } from 'react'
 import type { Assembly, Topic } from './model'
-import { highestOnItsWay } from './useModel'
-import { useWorkshop } from './Workshop'
+import { useEntry, type LineFinding } from './useEntry'
 
-/** A new row is typed: its first word decides the kind, the line below shows how the rest is written. */
+/** A new row is typed: its first word decides the kind, the line below shows how the rest is written, and nothing typed is ever lost. */
 export function NewRow({ topic, assembly }: { topic: Topic; assembly: Assembly }) {
-  const { model, document, revisionId, library } = useWorkshop()
-  const standard = library?.standardOperations ?? []
-  const [text, setText] = useState('')
-  const [fault, setFault] = useState('')
-  const [chosen, setChosen] = useState(0)
+  const entry = useEntry(topic, assembly)
+  const [chosen, setChosen] = useState<number | null>(null)
   const [focused, setFocused] = useState(false)
+  const [closed, setClosed] = useState(false)
+  const input = useRef<HTMLInputElement>(null)
+  const cleared = useRef('')
+  const [scrolled, setScrolled] = useState(0)
   const id = useId()
-  const first = /^\S*/.exec(text.trimStart())![0].toLowerCase()
-  const started = /^\s*\S+\s/.test(text)
-  const matching = kindWords.filter((k) => (started ? k.word === first : k.word.startsWith(first)))
-  // An operation can be started from one of the library, by its code or what it is called.
-  const operation = /^\s*operation\s+(\d+\s+)?(\S*)$/i.exec(text)
-  const offered = operation
-    ? standard
-        .filter((s) => `${s.code} ${s.label}`.toUpperCase().includes(operation[2]!.toUpperCase()) && s.code.toUpperCase() !== operation[2]!.toUpperCase())
-        .map((s) => ({ key: s.code, example: `${s.label}, ${[s.workCentre, s.setup, s.run].filter(Boolean).join(' · ')}`, text: `operation ${operation[1] ?? ''}${s.code}` }))
-    : started
-      ? []
-      : matching.map((k) => ({ key: k.word, example: k.example, text: `${k.word} ` }))
-  const choosing = focused && offered.length > 0
+  const { text, offers, findings } = entry
+  const items = offers?.items ?? []
+  const isOpen = focused && !closed && items.length > 0 && (text === '' || offers!.length > 0)
 
-  function enter() {
-    const row = typedRow(text, document, assembly, topic.id, topic.rows.at(-1)?.id ?? null, highestOnItsWay(revisionId), standard)
-    if ('fault' in row) return setFault(row.fault)
-    model.edit(...row.steps)
-    setText('')
-    setFault('')
+  function take(at: number) {
+    const { start, length } = offers!
+    const item = items[at]!
+    const taken = text.slice(0, start) + item.text + (item.kind === 'row' ? ' ' : '')
+    entry.change(taken + text.slice(start + length), taken.length)
+    setChosen(null)
   }
 
-  function take(whole: string) {
-    setText(whole)
-    setChosen(0)
+  function enter() {
+    entry.enter()
+    setChosen(null)
+    setClosed(false)
+  }
+
+  function onKeyDown(e: KeyboardEvent<HTMLInputElement>) {
+    const fix = findings.flatMap((f) => f.fixes)[0]
+    if (e.key === 'Enter' && e.altKey && fix) {
+      e.preventDefault()
+      entry.change(fix.line, fix.line.length)
+    } else if (e.key === 'Escape') {
+      if (isOpen && text !== '') setClosed(true)
+      else if (text !== '') {
+        cleared.current = text
+        entry.clear()
+      }
+    } else if (e.key === 'z' && (e.ctrlKey || e.metaKey) && text === '' && cleared.current !== '') {
+      // What Esc took away comes back.
+      e.preventDefault()
+      e.stopPropagation()
+      entry.change(cleared.current, cleared.current.length)
+      cleared.current = ''
+    } else if (isOpen && (e.key === 'ArrowDown' || e.key === 'ArrowUp')) {
+      e.preventDefault()
+      setChosen((c) => (c === null ? 0 : Math.max(0, Math.min(items.length - 1, c + (e.key === 'ArrowDown' ? 1 : -1)))))
+    } else if (isOpen && text !== '' && e.key === 'Tab') {
+      e.preventDefault()
+      take(chosen ?? 0)
+    } else if (e.key === 'Enter' && isOpen && chosen !== null) {
+      // A word is only taken over by whoever has gone to it.
+      e.preventDefault()
+      take(chosen)
+    } else if (e.key === 'Enter' && text.trim() !== '') enter()
   }
 
   return (
     <div className="relative py-1 pl-12">
-      <input
-        className="field border-dashed"
-        role="combobox"
-        aria-expanded={choosing}
-        aria-controls={id}
-        aria-activedescendant={choosing ? `${id}-${chosen}` : undefined}
-        aria-label={`New row in ${topic.label.en ?? 'this topic'}`}
-        placeholder="New row: choice, quantity, compute, rule, part, operation …"
-        value={text}
-        aria-invalid={fault !== ''}
-        onFocus={() => setFocused(true)}
-        onBlur={() => setFocused(false)}
-        onChange={(e) => {
-          setText(e.target.value)
-          setFault('')
-          setChosen(0)
-        }}
-        onKeyDown={(e) => {
-          if (e.key === 'Escape') {
-            setText('')
-            setFault('')
-          }
-          if (choosing && (e.key === 'ArrowDown' || e.key === 'ArrowUp')) {
-            e.preventDefault()
-            setChosen((c) => Math.max(0, Math.min(offered.length - 1, c + (e.key === 'ArrowDown' ? 1 : -1))))
-          }
-          // What is written already may be an operation of its own; then only Tab takes one of the library.
-          if (choosing && text.trim() !== '' && (e.key === 'Tab' || (e.key === 'Enter' && !started)) && offered[chosen]) {
-            e.preventDefault()
-            take(offered[chosen].text)
-          } else if (e.key === 'Enter' && text.trim() !== '') enter()
-        }}
-      />
-      {fault && (
-        <p role="alert" className="fault text-sm">
-          {fault}
+      {entry.unmade.map((u) => (
+        <div key={u.line} className="flex items-start gap-2 border-l-3 border-warning py-0.5 pl-2">
+          <button className="link min-w-0 flex-1 truncate text-left font-mono text-sm" title="Back into the line" onClick={() => (entry.takeBack(u), input.current?.focus())}>
+            {u.line}
+          </button>
+          <span className="fault min-w-0 flex-1 text-sm">{u.findings[0]?.message}</span>
+          <button className="act-bare" aria-label={`Drop ${u.line}`} onClick={() => entry.drop(u)}>
+            <X className="size-3.5" />
+          </button>
+        </div>
+      ))}
+      {entry.waiting.length > 0 && (
+        <p role="status" className="quiet text-sm">
+          {entry.waiting.length === 1 ? `“${entry.waiting[0]}” is added` : `${entry.waiting.length} rows are added`} once the server can be reached.
         </p>
       )}
-      {started && !fault && matching[0] && (
-        <p className="quiet text-sm">
-          {matching[0].word} <i>{matching[0].shape}</i>, such as <span className="font-mono">{matching[0].example}</span>. Enter adds it{choosing ? '; Tab takes a standard operation' : ''}.
-        </p>
-      )}
-      {choosing && (
-        <ul id={id} role="listbox" aria-label={operation ? 'Standard operations' : 'Kinds of rows'} className="absolute z-20 max-h-72 w-[calc(100%-3rem)] overflow-auto border hair bg-base-100 shadow-md">
-          {offered.map((k, i) => (
-            <li
-              key={k.key}
-              id={`${id}-${i}`}
-              role="option"
-              aria-selected={i === chosen}
-              className={`grid cursor-pointer grid-cols-[6.5rem_minmax(0,1fr)] px-2 py-0.5 ${i === chosen ? 'bg-base-200' : ''}`}
-              onMouseDown={(e) => {
-                e.preventDefault()
-                take(k.text)
-              }}
-            >
-              <b className="font-semibold">{k.key}</b>
-              <span className="quiet truncate font-mono text-[0.8125rem]">{k.example}</span>
+      <div className="relative">
+        <Marks text={text} findings={findings} scrolled={scrolled} />
+        <input
+          ref={input}
+          className="field border-dashed bg-transparent font-mono placeholder:font-sans"
+          role="combobox"
+          aria-expanded={isOpen}
+          aria-controls={id}
+          aria-activedescendant={isOpen && chosen !== null ? `${id}-${chosen}` : undefined}
+          aria-label={`New row in ${topic.label.en ?? 'this topic'}`}
+          aria-describedby={findings.length > 0 ? `${id}-findings` : undefined}
+          placeholder="New row: choice, quantity, compute, rule, part, operation …"
+          value={text}
+          aria-invalid={entry.isEntered}
+          spellCheck={false}
+          onFocus={(e) => {
+            setFocused(true)
+            entry.at(e.currentTarget.selectionStart ?? 0)
+          }}
+          onBlur={() => {
+            setFocused(false)
+            setClosed(false)
+            setChosen(null)
+            entry.at(null)
+          }}
+          onChange={(e) => {
+            entry.change(e.target.value, e.target.selectionStart ?? e.target.value.length)
+            setChosen(null)
+            setClosed(false)
+          }}
+          onScroll={(e) => setScrolled(e.currentTarget.scrollLeft)}
+          onPaste={(e) => {
+            const lines = e.clipboardData.getData('text').split(/\r?\n/)
+            if (lines.filter((l) => l.trim() !== '').length < 2) return
+            e.preventDefault()
+            entry.enterAll([text + lines[0]!, ...lines.slice(1)])
+            entry.clear()
+          }}
+          onKeyDown={onKeyDown}
+        />
+      </div>
+      {findings.length > 0 && (
+        <ul id={`${id}-findings`} role={entry.isEntered ? 'alert' : 'status'} className="text-sm">
+          {findings.map((f) => (
+            <li key={`${f.start} ${f.message}`} className="flex flex-wrap items-center gap-x-2">
+              <span className="fault">{f.message}</span>
+              {f.fixes.map((fix, i) => (
+                <button
+                  key={fix.line}
+                  className="link"
+                  title={`${fix.line}${i === 0 && f === findings.find((x) => x.fixes.length > 0) ? '  (Alt+Enter)' : ''}`}
+                  onMouseDown={(e) => e.preventDefault()}
+                  onClick={() => (entry.change(fix.line, fix.line.length), input.current?.focus())}
+                >
+                  {fix.label}
+                </button>
+              ))}
             </li>
           ))}
         </ul>
       )}
+      {entry.shape?.word && findings.length === 0 && (
+        <p className="quiet text-sm">
+          {entry.shape.word} <i>{entry.shape.shape}</i>, such as <span className="font-mono">{entry.shape.example}</span>. Enter adds it{isOpen ? '; Tab takes what is offered' : ''}.
+        </p>
+      )}
+      {isOpen && (
+        <ul id={id} role="listbox" aria-label="What can stand here" className="absolute z-20 max-h-72 w-[calc(100%-3rem)] overflow-auto border hair bg-base-100 shadow-md">
+          {items.map((item, i) => (
+            <li
+              key={item.text + item.kind}
+              id={`${id}-${i}`}
+              role="option"
+              aria-selected={i === chosen}
+              className={`grid cursor-pointer grid-cols-[8.5rem_minmax(0,1fr)] px-2 py-0.5 ${i === chosen ? 'bg-base-200' : ''}`}
+              onMouseDown={(e) => {
+                e.preventDefault()
+                take(i)
+              }}
+            >
+              <b className="truncate font-semibold">{item.text}</b>
+              <span className="quiet truncate font-mono text-[0.8125rem]">{item.detail || wordOf[item.kind] || item.kind}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  )
+}
+
+const wordOf: Record<string, string> = { attribute: 'asked', computed: 'computed', keyword: 'word', workCentre: 'work centre' }
+
+/** A line in stretches, each marked or not. */
+function stretches(text: string, findings: LineFinding[]): { text: string; marked: boolean }[] {
+  const found: { text: string; marked: boolean }[] = []
+  let at = 0
+  for (const f of findings.filter((f) => f.length > 0).sort((a, b) => a.start - b.start)) {
+    const [from, to] = [Math.max(at, f.start), Math.max(at, f.start + f.length)]
+    found.push({ text: text.slice(at, from), marked: false }, { text: text.slice(from, to), marked: true })
+    at = to
+  }
+  return [...found, { text: text.slice(at), marked: false }]
+}
+
+/** Waves under the stretches of a line that are not understood; the text itself stands in the field above. */
+function Marks({ text, findings, scrolled }: { text: string; findings: LineFinding[]; scrolled: number }) {
+  return (
+    <div aria-hidden className="field pointer-events-none absolute inset-0 overflow-hidden font-mono whitespace-pre" style={{ background: 'transparent', borderColor: 'transparent', color: 'transparent' }}>
+      <span className="inline-block" style={{ transform: `translateX(${-scrolled}px)` }}>
+        {stretches(text, findings).map((s, i) => (
+          <span key={i} className={s.marked ? 'underline decoration-warning decoration-wavy decoration-1 underline-offset-4' : ''}>
+            {s.text}
+          </span>
+        ))}
+      </span>
     </div>
   )
 }

@@ -1,4 +1,4 @@
-import { screen, within } from '@testing-library/react'
+import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it, vi } from 'vitest'
 import { json, server } from '../../testing/server'
@@ -131,63 +131,109 @@ describe('the rows of a worksheet', () => {
 
 describe('a new row', () => {
   const field = (topic = 'Leaf') => screen.getByRole<HTMLInputElement>('combobox', { name: `New row in ${topic}` })
+  const made = (name: string) => ({ word: 'yes/no', shape: 'name', example: 'yes/no window', findings: [], rowId: name, steps: [{ do: 'add', parentId: 'leaf', collection: 'rows', afterId: 'hang', row: { id: name, kind: 'attribute', name } }] })
+  const marked = (start: number, length: number, fixes: { label: string; line: string }[] = []) => ({ word: null, shape: null, example: null, findings: [{ start, length, message: 'This is not understood.', fixes }], rowId: null, steps: [] })
+  const nothing = { start: 0, length: 0, items: [] }
+  type Body = { lines: string[]; position: number | null; afterId: string | null }
 
-  it('is typed: its first word is completed, its shape is shown, and Enter adds it at the end of its topic', async () => {
-    const { edits } = show()
-    await userEvent.type(field(), 'qu{Tab}')
-    expect(field().value).toBe('quantity ')
-    expect(screen.getByText(/such as/).textContent).toContain('quantity width mm 600..1200 step 50')
-    await userEvent.type(field(), 'height mm 1800..2400 step 50{Enter}')
-    expect(edits).toMatchObject([[{ do: 'add', parentId: 'leaf', collection: 'rows', afterId: 'hang', row: { kind: 'attribute', name: 'height', type: 'quantity', unit: 'mm', min: '1800', max: '2400', step: '50' } }]])
+  /** Reads lines as the server does: “yes/no NAME” is a row, anything else is marked from its second word on. */
+  function reads(body: Body) {
+    const lines = body.lines.map((l) => (/^yes\/no (\w+)$/.test(l) ? made(l.slice(7)) : marked(l.indexOf(' ') + 1, l.length - l.indexOf(' ') - 1, [{ label: 'make it yes/no', line: 'yes/no mended' }])))
+    const offered = body.position !== null && 'yes/no'.startsWith(body.lines[0]!)
+    return json({ lines, completion: offered ? { start: 0, length: body.lines[0]!.length, items: [{ text: 'yes/no', kind: 'row', detail: 'yes/no window' }] } : nothing })
+  }
+  const typing = (answer = reads) => {
+    const page = show()
+    server.answer = ({ path, body }) => (path.endsWith('/entry') ? answer(body as Body) : json({}))
+    return page
+  }
+  const soon = (what: () => void) => waitFor(what, { timeout: 3_000 })
+
+  it('is typed: what can stand there is offered, Tab takes it, and Enter adds the row', async () => {
+    const { edits } = typing()
+    await userEvent.type(field(), 'y')
+    await soon(() => expect(screen.getByRole('option', { name: /yes\/no/ })).toBeTruthy())
+    await userEvent.keyboard('{Tab}')
+    expect(field().value).toBe('yes/no ')
+    await userEvent.type(field(), 'lamp')
+    await soon(() => expect(screen.getByText(/such as/).textContent).toContain('yes/no window'))
+    await userEvent.keyboard('{Enter}')
     expect(field().value).toBe('')
+    await soon(() => expect(edits).toMatchObject([[{ do: 'add', row: { name: 'lamp' } }]]))
   })
 
-  it('is chosen from the list with the arrows', async () => {
-    show()
-    await userEvent.click(field('Rest'))
-    expect(within(screen.getByRole('listbox')).getAllByRole('option')).toHaveLength(17)
-    await userEvent.type(field('Rest'), 'r{ArrowDown}{Enter}')
-    expect(field('Rest').value).toBe('requires ')
+  it('keeps what stands where Enter comes before anything was chosen', async () => {
+    const { edits } = typing()
+    await userEvent.type(field(), 'y')
+    await soon(() => expect(screen.getByRole('option', { name: /yes\/no/ })).toBeTruthy())
+    await userEvent.keyboard('{Enter}')
+    await soon(() => expect(screen.getByRole('alert').textContent).toContain('not understood'))
+    expect(field().value).toBe('y')
+    expect(edits).toEqual([])
   })
 
-  it.each([
-    ['price base = 240 EUR when heated', { effect: 'adds', amount: '240 EUR', label: { en: 'Base' }, appliesWhen: 'heated' }],
-    ['price x-large leaf = area * 64 EUR/m2', { effect: 'adds', amount: 'area * 64 EUR/m2', label: { en: 'X-large leaf' } }],
-    ['price 12 EUR', { effect: 'adds', amount: '12 EUR', label: {} }],
-    ['price express × 1.08 when express', { effect: 'times', amount: '1.08', label: { en: 'Express' }, appliesWhen: 'express' }],
-    ['price at least 95 EUR', { effect: 'atLeast', amount: '95 EUR' }],
-    ['price round up to 5 EUR', { effect: 'rounds', amount: '5 EUR', rounding: 'up' }],
-    ['price round to 0.5 EUR', { effect: 'rounds', amount: '0.5 EUR', rounding: 'nearest' }],
-  ])('of a price: %s', async (text, row) => {
-    const { edits } = show()
-    await userEvent.type(field(), `${text}{Enter}`)
-    expect(edits).toMatchObject([[{ do: 'add', row: { kind: 'price', ...row } }]])
-  })
-
-  it('of an operation is started from one of the library, found by what it is called', async () => {
-    const standardOperations = [
-      { code: 'FOAM', label: 'Foam the panel', workCentre: 'PRESS', setup: '35 min', run: '7 min', instructions: '' },
-      { code: 'TEST', label: 'Pressure test', workCentre: 'BAY', setup: '5 min', run: '45 min', instructions: 'Hold for {hold}.' },
-    ]
-    const { edits } = show(null, { library: { sites: [], workCentres: [], units: [], customerClasses: [], standardOperations } })
-    await userEvent.type(field(), 'operation 70 press')
-    expect(within(screen.getByRole('listbox', { name: 'Standard operations' })).getAllByRole('option').map((o) => o.textContent)).toEqual(['TESTPressure test, BAY · 5 min · 45 min'])
-    await userEvent.keyboard('{Tab}{Enter}')
-    expect(edits).toMatchObject([[{ do: 'add', row: { kind: 'operation', sequence: 70, name: 'test', label: { en: 'Pressure test' }, workCentre: 'BAY', setup: '5 min', run: '45 min', instructions: { en: 'Hold for {hold}.' } } }]])
-    // One that is called alike but is written out is an operation of its own.
-    await userEvent.type(field(), 'operation 80 press at BENCH 2 min{Enter}')
-    expect(edits[1]).toMatchObject([{ row: { name: 'press', workCentre: 'BENCH', run: '2 min' } }])
-  })
-
-  it('that cannot be one says why and keeps what was typed; Esc takes it away', async () => {
-    const { edits } = show()
+  it('that is not understood comes back marked, and is mended by a click or a key', async () => {
+    const { edits } = typing()
     await userEvent.type(field(), 'nonsense of mine{Enter}')
-    expect(screen.getByRole('alert').textContent).not.toBe('')
+    await soon(() => expect(screen.getByRole('alert').textContent).toContain('This is not understood.'))
     expect(field().value).toBe('nonsense of mine')
     expect(field().getAttribute('aria-invalid')).toBe('true')
-    await userEvent.keyboard('{Escape}')
+    expect(field().parentElement!.querySelector('.underline')!.textContent).toBe('of mine')
+    await userEvent.click(screen.getByRole('button', { name: 'make it yes/no' }))
+    expect(field().value).toBe('yes/no mended')
+    await userEvent.type(field(), '{Enter}')
+    await soon(() => expect(edits).toMatchObject([[{ row: { name: 'mended' } }]]))
+    await userEvent.type(field(), 'again wrong{Enter}')
+    await soon(() => expect(screen.getByRole('alert')).toBeTruthy())
+    await userEvent.keyboard('{Alt>}{Enter}{/Alt}')
+    expect(field().value).toBe('yes/no mended')
+  })
+
+  it('that is typed while the one before is still read is not mixed up with it', async () => {
+    let answer: (() => void) | null = null
+    const { edits } = typing((body) => (body.position === null ? (new Promise<Response>((done) => (answer = () => done(reads(body)))) as never) : reads(body)))
+    await userEvent.type(field(), 'first wrong{Enter}yes/no sec')
+    expect(field().value).toBe('yes/no sec')
+    answer!()
+    await soon(() => expect(screen.getByRole('button', { name: 'first wrong' })).toBeTruthy())
+    await userEvent.type(field(), 'ond{Enter}')
+    await soon(() => expect(answer).not.toBeNull())
+    answer!()
+    await soon(() => expect(edits).toMatchObject([[{ row: { name: 'second' } }]]))
+    // What made no row is one click away.
+    await userEvent.click(screen.getByRole('button', { name: 'first wrong' }))
+    expect(field().value).toBe('first wrong')
+  })
+
+  it('of several lines becomes several rows', async () => {
+    const { edits } = typing()
+    await userEvent.click(field())
+    await userEvent.paste('yes/no one\nwhat is this\n\nyes/no two\n')
+    await soon(() => expect(edits).toMatchObject([[{ row: { name: 'one' } }], [{ row: { name: 'two' } }]]))
+    expect(field().value).toBe('what is this')
+    expect(screen.getByRole('alert').textContent).toContain('This is not understood.')
+  })
+
+  it('outlasts a reload, and what Esc took away comes back', async () => {
+    const page = typing()
+    await userEvent.type(field(), 'yes/no half')
+    page.unmount()
+    typing()
+    expect(field().value).toBe('yes/no half')
+    await userEvent.type(field(), '{Escape}')
     expect(field().value).toBe('')
-    expect(edits).toEqual([])
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(field().value).toBe('yes/no half')
+    await userEvent.keyboard('{Escape}')
+  })
+
+  it('waits while the server cannot be reached', async () => {
+    let reached = false
+    const { edits } = typing((body) => (reached || body.position !== null ? reads(body) : (Promise.reject(new TypeError('no network')) as never)))
+    await userEvent.type(field(), 'yes/no later{Enter}')
+    await soon(() => expect(screen.getByRole('status').textContent).toContain('“yes/no later” is added once the server can be reached'))
+    reached = true
+    await soon(() => expect(edits).toMatchObject([[{ row: { name: 'later' } }]]))
   })
 })
 
