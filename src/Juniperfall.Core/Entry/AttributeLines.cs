@@ -80,7 +80,8 @@ internal static class AttributeLines
             reader.Fault(missing.IsEmpty ? new(missing.Span.End, 0) : missing.Span, $"There is no value list “{wanted}”.",
                 [.. Nearest(wanted, index.Lists.Values.Select(l => l.Name)).Select(n => reader.Instead(missing.Span, Printer.Name(n)))]);
         else if (known is null && called is not null)
-            reader.Missing(body, $"Which values? Behind the name a colon and the values: {kind.Example}", reader.Instead(new(body.Span.End, 0), ": ", "add “:”"));
+            reader.Missing(body, $"Which values? Behind the name a colon and the values: {kind.Example}",
+                reader.Instead(new(body.Span.End, 0), ": ", "add “:”"));
         return known is null ? null : Asked(reader, type, called, appliesWhen, new() { ["listId"] = known.Id });
     }
 
@@ -118,7 +119,8 @@ internal static class AttributeLines
     // ---- Numbers --------------------------------------------------------------------------------------------------
 
     /// <summary>Bounds, each with or without a unit. Units are short, so that no line takes long.</summary>
-    private static readonly Regex Range = new(@"(-?\d{1,40}(?:[.,]\d{1,40})?)\s*([^\s\d.]\S{0,20}?)?\s*\.\.\s*(-?\d{1,40}(?:[.,]\d{1,40})?)\s*(?!step\b)([^\s\d,=][^\s,=]{0,20})?",
+    private static readonly Regex Range = new(@"(-?\d{1,40}(?:[.,]\d{1,40})?)\s*([^\s\d.]\S{0,20}?)?\s*\.\."
+        + @"\s*(-?\d{1,40}(?:[.,]\d{1,40})?)\s*(?!step\b)([^\s\d,=][^\s,=]{0,20})?",
         RegexOptions.IgnoreCase | RegexOptions.CultureInvariant);
 
     private static readonly Regex StepSize = new(@"^,?\s*(?:in\s+)?steps?\s+(?:of\s+)?(\d{1,40}(?:[.,]\d{1,40})?)\s*([^\s\d=][^\s,=]{0,20})?",
@@ -126,7 +128,8 @@ internal static class AttributeLines
 
     /// <summary>The bounds in a line; a word behind them that is no unit is none of them.</summary>
     private static (Match Range, Span At)? BoundsOf(LineText body) => body.Find(Range) is not var (range, at) ? null
-        : range.Groups[4].Length > 0 && Unit.TryParse(range.Groups[4].Value) is null && body.Until(body.Span.Start + range.Groups[4].Index).Find(Range) is { } without
+        : range.Groups[4].Length > 0 && Unit.TryParse(range.Groups[4].Value) is null
+            && body.Until(body.Span.Start + range.Groups[4].Index).Find(Range) is { } without
             ? without : (range, at);
 
     private static string UnitOf(Match range) => range.Groups[4].Length > 0 ? range.Groups[4].Value : range.Groups[2].Value;
@@ -142,7 +145,8 @@ internal static class AttributeLines
             (unit, before) = (before.Text[(blank + 1)..], before.Until(before.Span.Start + blank));
         if (unit.Length > 0)
             reader.Fault(at, "A whole number has no unit; with one it is a quantity.",
-                new EntryFix("make it a quantity", $"quantity {before.Text} {unit} {range.Groups[1].Value}..{range.Groups[3].Value} {body.From(at.End).Text}".TrimEnd()));
+                new EntryFix("make it a quantity",
+                    $"quantity {before.Text} {unit} {range.Groups[1].Value}..{range.Groups[3].Value} {body.From(at.End).Text}".TrimEnd()));
         var (low, high) = Bounds(reader, range, at);
         var (step, suggestion) = Rest(reader, body.From(at.End), "");
         return Asked(reader, "whole", name, appliesWhen, new() { ["min"] = low, ["max"] = high, ["step"] = step, ["suggestion"] = suggestion });
@@ -221,7 +225,8 @@ internal static class AttributeLines
         if (body.SplitAt("=") is not var (before, _, after))
         {
             if (reader.Name(body, kind.Example) is not null)
-                reader.Missing(body, $"Computed from what? Behind the name “=” and an expression: {kind.Example}", reader.Instead(new(body.Span.End, 0), " = ", "add “=”"));
+                reader.Missing(body, $"Computed from what? Behind the name “=” and an expression: {kind.Example}",
+                    reader.Instead(new(body.Span.End, 0), " = ", "add “=”"));
             return null;
         }
         var name = reader.Name(before, kind.Example);

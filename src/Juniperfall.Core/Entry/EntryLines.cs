@@ -64,7 +64,8 @@ public static class EntryLines
         EntryPartKind.Item => index.Facts.Items.Values.Where(i => i.Active).Select(i => new CompletionItem(i.Number, CompletionKind.Item, i.Description.In())),
         EntryPartKind.WorkCentre => index.Facts.WorkCentres.Values.Select(c => new CompletionItem(c.Code, CompletionKind.WorkCentre, c.Label.In())),
         EntryPartKind.Operation => index.Facts.StandardOperations.Values
-            .Select(o => new CompletionItem(o.Code, CompletionKind.Operation, string.Join(" · ", new[] { o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run }.Where(t => t.Length > 0)))),
+            .Select(o => new CompletionItem(o.Code, CompletionKind.Operation,
+                string.Join(" · ", new[] { o.Label.Or(o.Code), o.WorkCentre, o.Setup, o.Run }.Where(t => t.Length > 0)))),
         _ => [],
     };
 }

@@ -95,7 +95,8 @@ internal sealed class EntryReader(string line, EntryPlace place)
         else if (text.Unclosed() is { } open)
             Fault(new(open, 1), line[open] is '\'' or '"' ? "This quote is not closed." : line[open] is ')' or ']' ? "Nothing is open that this closes."
                 : "This bracket is not closed.",
-                line[open] is '(' or '\'' or '[' ? [Instead(new(text.Span.End, 0), line[open] switch { '(' => ")", '[' => "]", _ => "'" }, "close it at the end")] : []);
+                line[open] is '(' or '\'' or '['
+                    ? [Instead(new(text.Span.End, 0), line[open] switch { '(' => ")", '[' => "]", _ => "'" }, "close it at the end")] : []);
         return text.Text;
     }
 

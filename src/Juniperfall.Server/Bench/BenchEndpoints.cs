@@ -187,7 +187,10 @@ public static class BenchEndpoints
     private static ExpressionAnswer Checked(CompiledModel compiled, ReadPicks read, ExpressionRequest request, Core.Models.AssemblyDefinition assembly)
     {
         var result = FieldTypes.Check(compiled.Model, assembly, request.RowId, request.Field, request.Text);
-        var findings = result.Diagnostics.Select(d => RevisionView.Of(new Finding(request.RowId, request.Field, d))).ToList();
+        var fixes = QuickFixes.For(request.Text, result.Diagnostics, compiled.Model.Index, assembly,
+            text => FieldTypes.Check(compiled.Model, assembly, request.RowId, request.Field, text).Diagnostics.Length);
+        var findings = result.Diagnostics.Select((d, i) => RevisionView.Of(new Finding(request.RowId, request.Field, d)) with
+        { Fixes = fixes[i].IsEmpty ? null : [.. fixes[i].Select(f => new TextFixView(f.Label, f.Text))] }).ToList();
         if (result.Expression is not { } expression)
             return new(findings, null, null, false);
         string? example = null;

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Juniperfall.Core.Models;
 using Juniperfall.Server.Library;
 using Juniperfall.Server.Solving;
@@ -6,7 +7,15 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Revisions;
 
 /// <summary>A fault at a field of a row: its number, the stretch of the text as shown, a sentence, and what could stand there.</summary>
-public sealed record FindingView(string RowId, string Field, string Id, int Start, int Length, string Message, string? Suggestion, bool Blocks);
+public sealed record FindingView(string RowId, string Field, string Id, int Start, int Length, string Message, string? Suggestion, bool Blocks)
+{
+    /// <summary>Of a text that is being typed: other texts that mend it, the likeliest first.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<TextFixView>? Fixes { get; init; }
+}
+
+/// <param name="Text">The whole text as it would read then.</param>
+public sealed record TextFixView(string Label, string Text);
 
 /// <summary>A revision as an editor shows it: expressions in the present names, and every fault.</summary>
 public sealed record RevisionView

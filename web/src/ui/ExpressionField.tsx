@@ -5,9 +5,10 @@ import { linter, type Diagnostic } from '@codemirror/lint'
 import { EditorState } from '@codemirror/state'
 import { EditorView, hoverTooltip, keymap, tooltips, type Tooltip } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
-import { useEffect, useEffectEvent, useRef } from 'react'
+import { useEffect, useEffectEvent, useImperativeHandle, useRef, type RefObject } from 'react'
 
-export type Checked = { findings: { start: number; length: number; message: string; suggestion: string | null; id: string }[]; type: string | null; example: string | null; final: boolean }
+export type Fix = { label: string; text: string }
+export type Checked = { findings: { start: number; length: number; message: string; id: string; fixes?: Fix[] | null }[]; type: string | null; example: string | null; final: boolean }
 export type Completions = { start: number; items: { text: string; kind: string; detail: string }[] }
 
 type Props = {
@@ -20,6 +21,8 @@ type Props = {
   valueNow?: (name: string) => string | undefined
   onChecked: (checked: Checked | null) => void
   onCommit: (text: string) => void
+  /** Is given what writes another text into the field, as if it had been typed. */
+  writer?: RefObject<((text: string) => void) | null>
 }
 
 const words = new Set(['and', 'or', 'not', 'if', 'then', 'else', 'in', 'between', 'yes', 'no', 'none', 'of', 'exactly', 'at', 'most', 'least', 'one', 'where', 'is'])
@@ -70,10 +73,12 @@ export function nameAt(text: string, position: number): { from: number; to: numb
 }
 
 /** An expression: completed and checked while it is typed; Enter or leaving it keeps the text, Esc takes it back. */
-export function ExpressionField({ label, value, readOnly, check, complete, valueNow, onChecked, onCommit }: Props) {
+export function ExpressionField({ label, value, readOnly, check, complete, valueNow, onChecked, onCommit, writer }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
   const committed = useRef(value)
+  const written = useRef<(text: string) => void>(() => {})
+  useImperativeHandle(writer, () => (text: string) => written.current(text), [])
   const commit = useEffectEvent((text: string) => {
     if (text === committed.current) return
     committed.current = text
@@ -107,6 +112,14 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           keymap.of([
             ...completionKeymap,
             {
+              key: 'Alt-Enter',
+              run: () => {
+                if (mending === null) return false
+                write(mending)
+                return true
+              },
+            },
+            {
               key: 'Enter',
               run: (v) => {
                 if (completionStatus(v.state) === 'active') return false
@@ -130,6 +143,14 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
       }),
     })
     view.current = made
+    /** What the first fix of the text as it stands would make of it. */
+    let mending: string | null = null
+    const write = (text: string) => {
+      mending = null
+      made.dispatch({ changes: { from: 0, to: made.state.doc.length, insert: text }, selection: { anchor: text.length } })
+      made.focus()
+    }
+    written.current = write
 
     async function source(context: CompletionContext): Promise<CompletionResult | null> {
       const word = context.matchBefore(/['\p{L}\p{N}_.%]+/u)
@@ -165,13 +186,14 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
       const text = v.state.doc.toString()
       const checked = await checkText(text).catch(() => null)
       tell(checked)
+      mending = (v.state.doc.toString() === text && checked?.findings.flatMap((f) => f.fixes ?? [])[0]?.text) || null
       const end = text.length
       return (checked?.findings ?? []).map((f) => ({
         from: Math.min(f.start, end),
         to: Math.min(Math.max(f.start + f.length, f.start + 1), end),
         severity: 'error',
         message: f.message,
-        actions: f.suggestion === null ? [] : [{ name: `Write ${f.suggestion}`, apply: (w: EditorView, from: number, to: number) => w.dispatch({ changes: { from, to, insert: f.suggestion! } }) }],
+        actions: (f.fixes ?? []).map((fix) => ({ name: `Write ${fix.label}`, apply: () => write(fix.text) })),
       }))
     }
 

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { Plus, Trash2 } from 'lucide-react'
-import { useId, useState } from 'react'
+import { useId, useRef, useState } from 'react'
 import { ask, client } from '../../api/client'
 import { newId } from '../../api/ids'
 import { ExpressionField, type Checked } from '../../ui/ExpressionField'
@@ -291,6 +291,7 @@ export function presentValue(answer: Answer | undefined, document: Document, ass
 export function Expression({ row, field, label, assemblyId, faults }: { row: Row; field: string; label: string; assemblyId: string; faults: Finding[] }) {
   const { model, mayEdit, revisionId, bench, document } = useWorkshop()
   const [checked, setChecked] = useState<Checked | null>(null)
+  const writer = useRef<((text: string) => void) | null>(null)
   const value = String(valueAt(row, field) ?? '')
   const params = { path: { id: revisionId } }
   // Circles and what depends on other faults are seen only in the whole model.
@@ -305,12 +306,23 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
         complete={(text, position) => ask(client.POST('/api/revisions/{id}/completion', { params, body: { assemblyId, text, position } }))}
         valueNow={(name) => presentValue(bench.answer, document, assemblyId, name)}
         onChecked={setChecked}
+        writer={writer}
         onCommit={(text) => {
           const now = placeOf(document, row.id)
           model.edit(set(row.id, field, text, now ? String(valueAt(now.row, field) ?? '') : value))
         }}
       />
-      {checked?.findings.map((f) => <FaultLine key={f.start + f.message} fault={f} />)}
+      {checked?.findings.map((f, i) => (
+        <div key={f.start + f.message} className="flex flex-wrap items-baseline gap-x-2">
+          <FaultLine fault={f} />
+          {mayEdit &&
+            f.fixes?.map((fix, k) => (
+              <button key={fix.text} className="link text-sm" title={`${fix.text}${i + k === 0 ? '  (Alt+Enter)' : ''}`} onMouseDown={(e) => e.preventDefault()} onClick={() => writer.current?.(fix.text)}>
+                write {fix.label}
+              </button>
+            ))}
+        </div>
+      ))}
       {(checked === null || checked.findings.length === 0) && wider.map((f) => <FaultLine key={f.id + f.message} fault={f} />)}
       {checked?.type && (
         <p className="quiet text-sm">
