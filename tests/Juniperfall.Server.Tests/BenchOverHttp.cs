@@ -206,4 +206,28 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
         static List<(string Name, JsonNode Data)> EventsOf(string stream) => [.. stream.Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
             .Select(e => e.Split('\n')).Select(lines => (lines.Single(l => l.StartsWith("event: "))[7..], JsonNode.Parse(lines.Single(l => l.StartsWith("data: "))[6..])!))];
     }
+
+    [Fact]
+    public async Task Lines_that_are_typed_come_back_as_edits_or_with_what_is_to_be_mended()
+    {
+        using var client = await served.As("engineer");
+        var revision = await client.GetAsync("/api/revisions/2").Json();
+        var assembly = revision["document"]!["assemblies"]![0]!;
+        var (assemblyId, topic) = ((string)assembly["id"]!, assembly["topics"]![0]!);
+        Task<HttpResponseMessage> Read(object lines, object? more = null, string? topicId = null) => client.Post("/api/revisions/2/entry",
+            new { assemblyId, topicId = topicId ?? (string)topic["id"]!, afterId = (string?)null, lines, position = more });
+        var read = await Read(new[] { "yes/no heated lid when duty = chill", "quantity depth 600..1200", "rule depth >= 600 mm" }).Json();
+        var lines = read["lines"]!.AsArray();
+        Assert.Equal("heated lid", (string)lines[0]!["steps"]![0]!["row"]!["name"]!);
+        Assert.Equal("quantity depth mm 600..1200", (string)lines[1]!["findings"]![0]!["fixes"]![0]!["line"]!);
+        Assert.Empty(lines[1]!["steps"]!.AsArray());
+        Assert.True((int)lines[2]!["steps"]![0]!["row"]!["number"]! > 0);
+        // Nothing is stored by reading.
+        Assert.Equal((long)revision["head"]!, (long)(await client.GetAsync("/api/revisions/2").Json())["head"]!);
+        var offered = (await Read(new[] { "part PW" }, 7).Json())["completion"]!;
+        Assert.Equal(5, (int)offered["start"]!);
+        Assert.Contains(offered["items"]!.AsArray(), i => ((string)i!["text"]!).StartsWith("PW-", StringComparison.Ordinal));
+        foreach (var wrong in new[] { await Read(Enumerable.Repeat("yes/no a", 201)), await Read(new[] { "yes/no a" }, null, "no such topic") })
+            Assert.Equal(422, (int)wrong.StatusCode);
+    }
 }

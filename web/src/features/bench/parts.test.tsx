@@ -1,11 +1,13 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { fireEvent, render, screen, within } from '@testing-library/react'
+import { fireEvent, render, screen, waitFor, within } from '@testing-library/react'
 import { MemoryRouter } from 'react-router'
 import userEvent from '@testing-library/user-event'
 import type { ReactNode } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 import { json, problem, server } from '../../testing/server'
 import { BomTree } from '../structures/BomTree'
+import type { Asked } from '../../api/answer'
+import { AskedRow } from './AskedRow'
 import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { Figures } from './Figures'
@@ -199,6 +201,24 @@ describe('what is not known yet', () => {
     await userEvent.click(screen.getByRole('button', { name: '140 mm, not known yet' }))
     expect(pick).toHaveBeenCalledWith('140')
     expect(why).not.toHaveBeenCalled()
+  })
+
+  it('of a number is said on its line, and whatever is typed is picked', async () => {
+    const [pick, bounds] = [vi.fn(), { min: '1200', max: '12000', step: '50' }]
+    const asked = { path: 'r.length', rowId: 'length', name: 'length', label: 'Length', type: 'quantity', state: 'open', applies: 'maybe', required: true, missing: false, value: null, valueLabel: null, clash: 0, unit: 'mm', unitLabel: 'mm', ...bounds, lowest: null, highest: null, members: null, choices: [], several: null, unknown: true } as unknown as Asked
+    const on = bench({ pick, answer: { faults: [] } as unknown as Answer, picks: [] })
+    const page = show(<AskedRow asked={asked} bench={on} revisionId={3} />)
+    expect(screen.getByRole('slider').title).toBe('Not known yet how far it goes, of 1200 … 12000 mm')
+    await userEvent.type(screen.getByRole('textbox', { name: 'Length' }), '3000{Enter}')
+    expect(pick).toHaveBeenCalledWith('r.length', '3000')
+    // Once it is known that it cannot be, it is asked about instead.
+    page.unmount()
+    pick.mockClear()
+    server.answer = () => json({ reason: null, possible: false, finished: true })
+    show(<AskedRow asked={{ ...asked, unknown: false, lowest: '4000', highest: '6000' }} bench={on} revisionId={3} />)
+    await userEvent.type(screen.getByRole('textbox', { name: 'Length' }), '3000{Enter}')
+    expect(pick).not.toHaveBeenCalled()
+    await waitFor(() => expect(server.requests.map((r) => r.path)).toContain('/api/revisions/3/why'))
   })
 
   it('is counted apart in a long list', () => {

@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from '@testing-library/react'
+import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it, vi } from 'vitest'
 import { json, server } from '../../testing/server'
@@ -126,6 +126,23 @@ describe('the rows of a worksheet', () => {
     expect(screen.getByRole<HTMLInputElement>('textbox', { name: 'Step' }).disabled).toBe(true)
     for (const name of ['Delete', 'Copy', 'Topic']) expect(screen.queryByRole('button', { name })).toBeNull()
     expect(screen.queryByRole('combobox', { name: /New row/ })).toBeNull()
+  })
+})
+
+describe('an expression with a fault', () => {
+  it('is mended by a click on what was meant, and stored when it is left', async () => {
+    const { edits } = show('wide')
+    const fault = { rowId: 'wide', field: 'expression', id: 'JF041', start: 9, length: 3, message: 'A length cannot be compared with a plain number.', suggestion: null, blocks: true, fixes: [{ label: '700 mm', text: 'width >= 700 mm now' }] }
+    server.answer = ({ path, body }) => json(path.endsWith('/expression') && (body as { field: string }).field === 'expression' && !(body as { text: string }).text.includes('now') ? { findings: [fault], type: null, example: null, final: false } : { findings: [], type: 'yes or no', example: null, final: false })
+    const mend = await screen.findByRole('button', { name: 'write 700 mm' }, { timeout: 3_000 })
+    expect(mend.title).toContain('Alt+Enter')
+    await userEvent.click(mend)
+    const editor = screen.getByRole('textbox', { name: 'Must hold' })
+    expect(editor.textContent).toBe('width >= 700 mm now')
+    expect(edits).toEqual([])
+    fireEvent.blur(editor)
+    await waitFor(() => expect(edits.flat()).toEqual([{ do: 'set', rowId: 'wide', field: 'expression', value: 'width >= 700 mm now', before: 'width >= 700 mm' }]))
+    await waitFor(() => expect(screen.queryByRole('button', { name: 'write 700 mm' })).toBeNull(), { timeout: 3_000 })
   })
 })
 
