@@ -1,8 +1,10 @@
-import { fireEvent, render, screen } from '@testing-library/react'
+import { act, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
+import { useState } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 import { DimensionLine } from './DimensionLine'
 import { nameAt } from './ExpressionField'
+import { SearchField } from './SearchField'
 import { TextField } from './TextField'
 
 describe('a text field', () => {
@@ -34,6 +36,49 @@ describe('a text field', () => {
     await userEvent.keyboard('{Enter}')
     expect(keep.mock.calls).toEqual([['80', '8']])
     expect(screen.getByRole('textbox')).toHaveProperty('value', '9')
+  })
+})
+
+describe('a search field', () => {
+  /** A page whose list follows late, as one that keeps its search in the address does. */
+  function Page({ late, told, go }: { late: number; told: (text: string) => void; go?: { to: (text: string) => void } }) {
+    const [search, setSearch] = useState('')
+    if (go) go.to = setSearch
+    return (
+      <SearchField
+        label="Search items"
+        value={search}
+        onChange={(text) => {
+          told(text)
+          setTimeout(() => setSearch(text), late)
+        }}
+      />
+    )
+  }
+
+  it('keeps every letter at any speed; the list follows when they stand still, or at once on Enter', async () => {
+    const told = vi.fn()
+    render(<Page late={60} told={told} />)
+    const field = screen.getByRole<HTMLInputElement>('searchbox', { name: 'Search items' })
+    for (const delay of [0, 10, 40, 90]) {
+      await userEvent.clear(field)
+      await userEvent.setup({ delay }).type(field, `gasket ${delay}`)
+      expect(field.value).toBe(`gasket ${delay}`)
+      await waitFor(() => expect(told).toHaveBeenLastCalledWith(`gasket ${delay}`))
+    }
+    await userEvent.type(field, 's{Enter}')
+    expect(told).toHaveBeenLastCalledWith('gasket 90s')
+    expect(field.value).toBe('gasket 90s')
+  })
+
+  it('shows what something else has set, such as going back', async () => {
+    const [told, go] = [vi.fn(), { to: (text: string) => void text }]
+    render(<Page late={0} told={told} go={go} />)
+    const field = screen.getByRole<HTMLInputElement>('searchbox', { name: 'Search items' })
+    await userEvent.type(field, 'door')
+    await waitFor(() => expect(told).toHaveBeenCalledWith('door'))
+    act(() => go.to('frame'))
+    await waitFor(() => expect(field.value).toBe('frame'))
   })
 })
 

@@ -165,7 +165,7 @@ function NotYet({ bench }: { bench: Bench }) {
   )
 }
 
-/** While something is open: which lines are in for certain, which may come over all that can still be picked, and what of them is suggested. */
+/** While something is open: the lines that are there or may come over all that can still be picked, and what of them is suggested. Only “maybe” is marked. */
 function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' }) {
   const lines = bench.answer!.lines.filter((l) => l.state !== 'out' && l.kind === kind)
   if (lines.length === 0) return <p className="quiet">Nothing yet. {kind === 'part' ? 'Part lines' : 'Operation lines'} of the model show up here.</p>
@@ -185,7 +185,7 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
       <tbody>
         {lines.map((l) => (
           <tr key={l.prefix + l.rowId} className="border-b hair">
-            <td className="quiet w-16 py-0.5 text-sm italic">{l.state === 'in' ? 'certain' : 'maybe'}</td>
+            <td className="quiet w-16 py-0.5 text-sm italic">{l.state === 'in' ? '' : 'maybe'}</td>
             <td>
               {l.name} <span className="quiet">{l.description}</span>
             </td>
