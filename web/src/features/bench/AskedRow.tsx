@@ -2,7 +2,7 @@ import type { Asked } from '../../api/answer'
 import { RotateCcw } from 'lucide-react'
 import { useState } from 'react'
 import { DimensionLine } from '../../ui/DimensionLine'
-import { isDecimal } from '../../ui/numbers'
+import { isDecimal, nearestTo } from '../../ui/numbers'
 import { StateMark } from '../../ui/StateMark'
 import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
@@ -26,6 +26,7 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
   const value = pick?.value ?? asked.value
   const state = asked.missing ? 'needed' : pick && bench.working && asked.state !== 'clash' ? 'picked' : asked.state
   const asWhy = (value: string, path = asked.path) => setReasonOf((now) => (now?.value === value && now.path === path ? null : { value, path }))
+  const near = reasonOf !== null && isNumber(asked) ? nearestTo(reasonOf.value, asked) : []
   const member = asked.several?.find((m) => m.path === reasonOf?.path)
 
   return (
@@ -49,7 +50,7 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
         {asked.several ? (
           <SeveralChoice label={asked.label} members={asked.several} onPick={bench.pick} onWhy={(m, v) => asWhy(v, m.path)} />
         ) : (
-          <Control asked={asked} value={value} state={state} onPick={(v) => bench.pick(asked.path, v)} onWhy={asWhy} />
+          <Control asked={asked} value={value} refused={reasonOf?.value ?? null} state={state} onPick={(v) => (setReasonOf(null), bench.pick(asked.path, v))} onWhy={asWhy} />
         )}
         {pick ? (
           <button className="act-bare" aria-label={`Let go of ${asked.label}`} title="Let go of this answer" onClick={() => bench.change((picks) => picks.filter((p) => !isOwn(p)))}>
@@ -65,6 +66,19 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
         </p>
       )}
       {all && ruledOut > 1 && <AgainstAll revisionId={revisionId} bench={bench} asked={asked} onClose={() => setAll(false)} goTo={goTo} goToPick={goToPick} />}
+      {near.length > 0 && (
+        <p className="ml-6 text-sm">
+          The nearest that can be had:{' '}
+          {near.map((n, i) => (
+            <span key={n}>
+              {i > 0 && ' or '}
+              <button className="link" onClick={() => (setReasonOf(null), bench.pick(asked.path, n))}>
+                {n} {asked.unitLabel}
+              </button>
+            </span>
+          ))}
+        </p>
+      )}
       {reasonOf !== null && (
         <ReasonPanel
           key={reasonOf.path + reasonOf.value}
@@ -81,8 +95,10 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
   )
 }
 
-function Control({ asked, value, state, onPick, onWhy }: { asked: Asked; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
-  if (asked.type === 'whole' || asked.type === 'quantity') return <NumberControl asked={asked} value={value} state={state} onPick={onPick} onWhy={onWhy} />
+const isNumber = (asked: Asked) => asked.type === 'whole' || asked.type === 'quantity'
+
+function Control({ asked, value, refused, state, onPick, onWhy }: { asked: Asked; value: string | null; refused: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
+  if (isNumber(asked)) return <NumberControl asked={asked} value={value} refused={refused} state={state} onPick={onPick} onWhy={onWhy} />
   if (asked.type === 'text')
     return (
       <input
@@ -98,7 +114,8 @@ function Control({ asked, value, state, onPick, onWhy }: { asked: Asked; value: 
   return <ChoiceList label={asked.label} choices={asked.choices} value={value} state={state} onPick={onPick} onWhy={onWhy} />
 }
 
-function NumberControl({ asked, value, state, onPick, onWhy }: { asked: Asked; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
+/** A number by its range and as text. One that cannot be had stays as it was typed while its reason is shown. */
+function NumberControl({ asked, value, refused, state, onPick, onWhy }: { asked: Asked; value: string | null; refused: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
   const [typed, setTyped] = useState<string | null>(null)
   const none = asked.choices.find((c) => c.value === 'none')
 
@@ -111,7 +128,7 @@ function NumberControl({ asked, value, state, onPick, onWhy }: { asked: Asked; v
 
   function take(text: string) {
     setTyped(null)
-    if (text.trim() === (value ?? '')) return
+    if (text.trim() === (refused ?? value ?? '')) return
     if (text.trim() === '') onPick(null)
     else if (isOut(text)) onWhy(text.trim())
     else onPick(text.trim())
@@ -140,13 +157,18 @@ function NumberControl({ asked, value, state, onPick, onWhy }: { asked: Asked; v
           className={`field w-18 text-right ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}
           inputMode="decimal"
           aria-label={asked.label}
-          value={typed ?? (value === 'none' ? '' : (value ?? ''))}
+          aria-invalid={refused !== null && isDecimal(refused)}
+          value={typed ?? (refused !== null && isDecimal(refused) ? refused : value === 'none' ? '' : (value ?? ''))}
           placeholder={value === 'none' ? 'none' : ''}
           onChange={(e) => setTyped(e.target.value)}
           onBlur={(e) => typed !== null && take(e.target.value)}
           onKeyDown={(e) => {
             if (e.key === 'Enter') take(e.currentTarget.value)
-            if (e.key === 'Escape') setTyped(null)
+            if (e.key === 'Escape') {
+              setTyped(null)
+              // Asking again closes the reason.
+              if (typed === null && refused !== null) onWhy(refused)
+            }
           }}
         />
         <span className="quiet w-9 text-sm">{asked.unitLabel}</span>

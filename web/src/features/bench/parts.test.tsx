@@ -5,6 +5,7 @@ import userEvent from '@testing-library/user-event'
 import type { ReactNode } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 import { json, problem, server } from '../../testing/server'
+import { nearestTo } from '../../ui/numbers'
 import { BomTree } from '../structures/BomTree'
 import type { Asked } from '../../api/answer'
 import { AskedRow } from './AskedRow'
@@ -219,7 +220,24 @@ describe('what is not known yet', () => {
     await userEvent.type(screen.getByRole('textbox', { name: 'Length' }), '3000{Enter}')
     expect(pick).not.toHaveBeenCalled()
     await waitFor(() => expect(server.requests.map((r) => r.path)).toContain('/api/revisions/3/why'))
+    // What was typed stays, and the nearest that can be had is one click away.
+    expect(screen.getByRole<HTMLInputElement>('textbox', { name: 'Length' }).value).toBe('3000')
+    expect(screen.getByText(/nearest that can be had/).textContent).toBe('The nearest that can be had: 4000 mm')
+    await userEvent.click(screen.getByRole('button', { name: '4000 mm' }))
+    expect(pick).toHaveBeenCalledWith('r.length', '4000')
+    expect(screen.queryByText(/nearest that can be had/)).toBeNull()
   })
+
+  it.each([
+    ['900', { lowest: '1000', highest: '1200', members: null, step: '50' }, ['1000']],
+    ['1300', { lowest: '1000', highest: '1200', members: null, step: '50' }, ['1200']],
+    ['1160', { lowest: '1000', highest: '1200', members: null, step: '50' }, ['1150', '1200']],
+    ['1100', { lowest: '1000', highest: '1200', members: null, step: '50' }, []],
+    ['1100', { lowest: '900', highest: '1500', members: ['900', '1150', '1500'], step: '50' }, ['900', '1150']],
+    ['2000', { lowest: '900', highest: '1500', members: ['900', '1150', '1500'], step: '50' }, ['1500']],
+    ['a', { lowest: '900', highest: '1500', members: null, step: '50' }, []],
+    ['5', { lowest: null, highest: null, members: null, step: '1' }, []],
+  ])('the nearest to %s among what can be had', (text, can, near) => expect(nearestTo(text, can)).toEqual(near))
 
   it('is counted apart in a long list', () => {
     const many = Array.from({ length: 8 }, (_, i) => ({ value: `${i}`, label: `${i} mm`, color: null, can: i < 3, unknown: i === 7 }))
