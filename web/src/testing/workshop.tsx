@@ -42,7 +42,7 @@ export const finding = (rowId: string, field: string, message: string, more: Par
 export function inWorkshop(part: (document: Document, assembly: Assembly) => ReactNode, more: Partial<Omit<Workshop, 'model'>> & { model?: object } = {}) {
   const edits: Step[][] = []
   const document = more.document ?? documentOf(...Object.values(rows))
-  const [goToRow, goToList, goToAssembly] = [vi.fn(), vi.fn(), vi.fn()]
+  const [goToRow, goToList, goToAssembly, hold] = [vi.fn(), vi.fn(), vi.fn(), vi.fn()]
   const workshop = {
     revisionId: 1,
     findings: [],
@@ -56,7 +56,7 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
     goToAssembly,
     ...more,
     document,
-    model: { edit: (...steps: Step[]) => edits.push(steps), undo: vi.fn(), redo: vi.fn(), refusals: [], dismiss: vi.fn(), ...more.model },
+    model: { edit: (...steps: Step[]) => edits.push(steps), undo: vi.fn(), redo: vi.fn(), refusals: [], dismiss: vi.fn(), hold, ...more.model },
   } as unknown as Workshop
   const page = render(
     <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
@@ -65,5 +65,5 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
       </MemoryRouter>
     </QueryClientProvider>,
   )
-  return { ...page, edits, goToRow, goToList, goToAssembly }
+  return { ...page, edits, goToRow, goToList, goToAssembly, hold }
 }

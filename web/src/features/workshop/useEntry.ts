@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useEffect, useEffectEvent, useRef, useState } from 'react'
+import { useEffect, useEffectEvent, useLayoutEffect, useRef, useState } from 'react'
 import { ask, client, isPassing, sentenceOf, type Schemas } from '../../api/client'
 import type { Assembly, Topic } from './model'
 import { highestOnItsWay } from './useModel'
@@ -47,6 +47,11 @@ export function useEntry(topic: Topic, assembly: Assembly) {
     if (text === '' && waiting.length === 0) localStorage.removeItem(key)
     else localStorage.setItem(key, JSON.stringify({ text, waiting }))
   }, [key, text, waiting])
+
+  // Before anything is painted: at no moment all is stored while a line has not become a row.
+  const { hold } = model
+  useLayoutEffect(() => hold(topic.id, waiting.length), [hold, topic.id, waiting.length])
+  useLayoutEffect(() => () => hold(topic.id, 0), [hold, topic.id])
 
   const read = (lines: string[], at: number | null, signal?: AbortSignal) => {
     // A row that is on its way stands before this one already.

@@ -43,6 +43,7 @@ export function useModel(revisionId: number) {
   const queries = useQueryClient()
   const [stored, setStored] = useState<Stored>({ state: 'stored', at: null })
   const [refusals, setRefusals] = useState<Refusal[]>([])
+  const [held, setHeld] = useState<Record<string, number>>({})
   const queue = useRef<Task[]>(pending(revisionId))
   const running = useRef(false)
   const wake = useRef<() => void>(() => undefined)
@@ -152,7 +153,10 @@ export function useModel(revisionId: number) {
   return {
     revision: revision.data,
     error: revision.error,
-    stored,
+    /** Not all is stored while something that was entered has not become an edit yet. */
+    stored: stored.state === 'stored' && Object.values(held).some((n) => n > 0) ? ({ state: 'storing' } as Stored) : stored,
+    /** Tells how much of what was entered somewhere is still to become edits. */
+    hold: useCallback((where: string, count: number) => setHeld((h) => ((h[where] ?? 0) === count ? h : { ...h, [where]: count })), []),
     refusals,
     edit: useCallback((...steps: Step[]) => put({ id: newId(), do: 'edit', steps }), [put]),
     undo: useCallback(() => put({ id: newId(), do: 'undo', steps: [] }), [put]),

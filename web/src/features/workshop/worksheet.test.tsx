@@ -246,11 +246,14 @@ describe('a new row', () => {
 
   it('waits while the server cannot be reached', async () => {
     let reached = false
-    const { edits } = typing((body) => (reached || body.position !== null ? reads(body) : (Promise.reject(new TypeError('no network')) as never)))
+    const { edits, hold } = typing((body) => (reached || body.position !== null ? reads(body) : (Promise.reject(new TypeError('no network')) as never)))
     await userEvent.type(field(), 'yes/no later{Enter}')
     await soon(() => expect(screen.getByRole('status').textContent).toContain('“yes/no later” is added once the server can be reached'))
+    // Until then not all is stored.
+    expect(hold).toHaveBeenLastCalledWith('leaf', 1)
     reached = true
     await soon(() => expect(edits).toMatchObject([[{ row: { name: 'later' } }]]))
+    await soon(() => expect(hold).toHaveBeenLastCalledWith('leaf', 0))
   })
 })
 
@@ -291,13 +294,13 @@ describe('the outline', () => {
     const { goToRow } = inWorkshop(() => <Outline shown={{}} />, { document: nested })
     const search = screen.getByRole('searchbox', { name: 'Search the model' })
     await userEvent.type(search, '§4')
-    await userEvent.click(screen.getByRole('button', { name: /width >= 700 mm/ }))
+    await userEvent.click(await screen.findByRole('button', { name: /width >= 700 mm/ }))
     expect(goToRow).toHaveBeenCalledWith('door', 'wide')
     await userEvent.clear(search)
     await userEvent.type(search, 'CLEAR w')
-    expect(screen.getAllByRole('button').map((b) => b.textContent)).toEqual([expect.stringContaining('width')])
+    await waitFor(() => expect(screen.getAllByRole('button').map((b) => b.textContent)).toEqual([expect.stringContaining('width')]))
     await userEvent.type(search, 'zz')
-    expect(screen.getByText(/No row has/)).toBeTruthy()
+    expect(await screen.findByText(/No row has/)).toBeTruthy()
   })
 })
 
