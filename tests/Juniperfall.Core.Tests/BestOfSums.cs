@@ -75,6 +75,23 @@ public class BestOfSums
     }
 
     [Fact]
+    public void What_the_sum_does_not_hang_on_stays_as_suggested()
+    {
+        AttributeRow Suggested(int i) => SmallModels.YesNo($"s{i}") with { Suggestion = i % 2 == 0 ? "yes" : "no" };
+        var model = SmallModels.Sound(SmallModels.Assembly("room",
+            [.. Enumerable.Range(0, 8).Select(i => (Row)Suggested(i)), .. Enumerable.Range(0, 5).Select(i => (Row)SmallModels.Whole($"n{i}", 0, 9)),
+            SmallModels.Rule("§1", "n0 + n1 >= 7"), SmallModels.Rule("§2", "n1 * n2 >= 12"), SmallModels.Rule("§3", "if n3 > 4 then n4 < 3"),
+            SmallModels.Computed("sum", "3 * (n0 + n1) + (2 * n1 + n2) + (if n3 > 4 then 1 else 5 + n4)")]));
+        var reasoner = new Reasoner(model);
+        foreach (var highest in new[] { false, true })
+        {
+            var best = reasoner.Best(reasoner.Answer(new([]), default), "sum", highest, default);
+            Assert.True(best.Proven);
+            Assert.Equal(Enumerable.Range(0, 8).Select(i => Value.Of(i % 2 == 0)), best.Values!.Value.Where(p => p.Path[0] == 's').OrderBy(p => p.Path).Select(p => p.Value));
+        }
+    }
+
+    [Fact]
     public void What_runs_out_of_time_says_what_was_found_and_how_much_better_it_may_be()
     {
         var model = SmallModels.Sound(SmallModels.Assembly("room",

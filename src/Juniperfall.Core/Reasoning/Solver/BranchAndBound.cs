@@ -55,6 +55,39 @@ internal sealed class BranchAndBound(Search search, Network network, int node, b
     /// <param name="byParts">Whether the partial sums of the number are bounded first.</param>
     public Exact? Prove(IReadOnlyList<Fact> facts, Exact? limit = null, bool byParts = false)
     {
+        var preferred = byParts ? (Assigned?[])search.Preferred.Clone() : null;
+        var best = Proven(facts, limit, byParts);
+        if (preferred is not null && best is not null)
+            Prefer(preferred, facts);
+        return best;
+    }
+
+    /// <summary>
+    /// Bounding partial sums leans towards what is good for them: of the configurations with the best number takes one that has as much as can be of
+    /// what was preferred before, such as suggestions for what the number does not hang on.
+    /// </summary>
+    private void Prefer(Assigned?[] preferred, IReadOnlyList<Fact> facts)
+    {
+        preferred.CopyTo(search.Preferred, 0);
+        var bound = (highest ? DoubleEnd.Down(Best!.Value) : DoubleEnd.Up(Best!.Value)).ToDouble();
+        try
+        {
+            List<Fact> all = [.. facts, Fact.Of(_store.Names.Of(node, Outcomes.Present)), highest ? Fact.AtLeast(node, bound) : Fact.AtMost(node, bound)];
+            var evaluator = new PointEvaluator(network);
+            if (search.Solve(all, ConflictsToPrefer) is { } found
+                && evaluator.Evaluate(found, new Assigned?[found.Length], new Assigned[found.Length]) == Verdict.Solution && evaluator.NumberOf(node) == Best)
+                BestSolution = found;
+        }
+        catch (SearchInterrupted)
+        {
+            // The one that was found is as good.
+        }
+    }
+
+    private const int ConflictsToPrefer = 2_000;
+
+    private Exact? Proven(IReadOnlyList<Fact> facts, Exact? limit, bool byParts)
+    {
         search.Objective = this;
         try
         {

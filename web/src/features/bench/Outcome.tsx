@@ -176,7 +176,6 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
         <thead>
           <tr className="border-b hair quiet text-right text-sm italic">
             <th />
-            <th />
             <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">as suggested now</th>
             <th className="py-0.5 pl-4 align-bottom font-normal">over all that can still be picked</th>
           </tr>
@@ -185,8 +184,8 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
       <tbody>
         {lines.map((l) => (
           <tr key={l.prefix + l.rowId} className="border-b hair">
-            <td className="quiet w-16 py-0.5 text-sm italic">{l.state === 'in' ? '' : 'maybe'}</td>
-            <td>
+            <td className="py-0.5">
+              {l.state !== 'in' && <i className="quiet mr-1.5 text-sm">maybe</i>}
               {l.name} <span className="quiet">{l.description}</span>
             </td>
             {differs && <td className="pl-4 text-right whitespace-nowrap">{l.suggested === 'out' ? <span className="quiet italic">not there</span> : l.suggestedQuantity}</td>}

@@ -10,16 +10,17 @@ export type LineFinding = Schemas['EntryFindingView']
 /** A line that made no row, with what is to be mended. */
 export type Unmade = { line: string; findings: LineFinding[] }
 
-type Kept = { text: string; waiting: string[] }
+type Kept = { text: string; waiting: string[]; unmade: Unmade[] }
 
 const keyOf = (revisionId: number, topicId: string) => `juniperfall.entry.${revisionId}.${topicId}`
 
+/** Each tab has lines of its own: what waits in one must not become rows twice. */
 function kept(key: string): Kept {
   try {
-    const read = JSON.parse(localStorage.getItem(key) ?? 'null') as Partial<Kept> | null
-    return { text: typeof read?.text === 'string' ? read.text : '', waiting: Array.isArray(read?.waiting) ? read.waiting.filter((l) => typeof l === 'string') : [] }
+    const read = JSON.parse(sessionStorage.getItem(key) ?? 'null') as Partial<Kept> | null
+    return { text: read?.text ?? '', waiting: read?.waiting ?? [], unmade: read?.unmade ?? [] }
   } catch {
-    return { text: '', waiting: [] }
+    return { text: '', waiting: [], unmade: [] }
   }
 }
 
@@ -35,7 +36,7 @@ export function useEntry(topic: Topic, assembly: Assembly) {
   const [text, setText] = useState(() => kept(key).text)
   const [position, setPosition] = useState<number | null>(null)
   const [waiting, setWaiting] = useState(() => kept(key).waiting)
-  const [unmade, setUnmade] = useState<Unmade[]>([])
+  const [unmade, setUnmade] = useState(() => kept(key).unmade)
   const [findings, setFindings] = useState<LineFinding[]>([])
   const [trouble, setTrouble] = useState<string | null>(null)
   const latest = useRef<string | null>(null)
@@ -44,9 +45,9 @@ export function useEntry(topic: Topic, assembly: Assembly) {
   const standing = useRef(text)
 
   useEffect(() => {
-    if (text === '' && waiting.length === 0) localStorage.removeItem(key)
-    else localStorage.setItem(key, JSON.stringify({ text, waiting }))
-  }, [key, text, waiting])
+    if (text === '' && waiting.length === 0 && unmade.length === 0) sessionStorage.removeItem(key)
+    else sessionStorage.setItem(key, JSON.stringify({ text, waiting, unmade } satisfies Kept))
+  }, [key, text, waiting, unmade])
 
   // Before anything is painted: at no moment all is stored while a line has not become a row.
   const { hold } = model
