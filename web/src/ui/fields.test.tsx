@@ -56,7 +56,7 @@ describe('a search field', () => {
     )
   }
 
-  it('keeps every letter at any speed; the list follows when they stand still, or at once on Enter', async () => {
+  it('keeps every letter at any speed, and tells of it at once', async () => {
     const told = vi.fn()
     render(<Page late={60} told={told} />)
     const field = screen.getByRole<HTMLInputElement>('searchbox', { name: 'Search items' })
@@ -66,7 +66,7 @@ describe('a search field', () => {
       expect(field.value).toBe(`gasket ${delay}`)
       await waitFor(() => expect(told).toHaveBeenLastCalledWith(`gasket ${delay}`))
     }
-    await userEvent.type(field, 's{Enter}')
+    await userEvent.type(field, 's')
     expect(told).toHaveBeenLastCalledWith('gasket 90s')
     expect(field.value).toBe('gasket 90s')
   })
