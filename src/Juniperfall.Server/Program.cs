@@ -43,6 +43,7 @@ builder.Services.AddSingleton<Database.State>();
 builder.Services.AddSingleton<WarmUpJournal>();
 builder.Services.AddSingleton<LibraryRemoval>();
 builder.Services.AddSingleton<LibraryStore>();
+builder.Services.AddSingleton<Juniperfall.Server.Library.ArrangedLibrary>();
 builder.Services.AddSingleton<ConfigurationStore>();
 builder.Services.AddSingleton<PersonStore>();
 builder.Services.AddSingleton<DemoPeople>();

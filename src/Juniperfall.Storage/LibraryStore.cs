@@ -48,19 +48,15 @@ public sealed class LibraryStore(NpgsqlDataSource data)
         select code, label, work_centre, setup, run, instructions from standard_operation
         """;
 
-    // The trigram index answers the second, the index by number the first; an empty search pages through the numbers.
+    // The trigram index answers this one, the index by number the next.
     private const string SearchItems = $"""
         select {ItemColumns} from item i
-        where ($1 = '' or i.words ilike '%' || $1 || '%') and ($3 = '' or i.number > $3)
+        where $1 = '' or i.words ilike '%' || $1 || '%'
         order by i.number limit $2
         """;
 
     private const string SearchItemsByStart = $"""
         select {ItemColumns} from item i where lower(i.number) like lower($1) || '%' order by i.number limit $2
-        """;
-
-    private const string CountItems = """
-        select count(*) from (select 1 from item i where $1 = '' or i.words ilike '%' || $1 || '%' limit 100001) found
         """;
 
     private const string IncomingItems = """
@@ -211,24 +207,19 @@ public sealed class LibraryStore(NpgsqlDataSource data)
     }
 
     /// <summary>Items whose number or description holds the text: first those whose number begins with it.</summary>
-    /// <param name="after">The number after which a page begins; empty for the first page.</param>
-    public async Task<IReadOnlyList<ItemFact>> Find(string search, int most, CancellationToken cancel, string after = "")
+    public async Task<IReadOnlyList<ItemFact>> Find(string search, int most, CancellationToken cancel)
     {
         var (like, items) = (Like.Escape(search), new List<ItemFact>());
-        if (search.Length > 0 && after.Length == 0)
+        if (search.Length > 0)
             items.AddRange(await data.Query(SearchItemsByStart, ReadItem, cancel, like, most).ToListAsync(cancel));
         if (items.Count < most)
         {
             var known = items.Select(i => i.Number).ToHashSet();
-            items.AddRange((await data.Query(SearchItems, ReadItem, cancel, like, most, after).ToListAsync(cancel)).Where(i => !known.Contains(i.Number))
+            items.AddRange((await data.Query(SearchItems, ReadItem, cancel, like, most).ToListAsync(cancel)).Where(i => !known.Contains(i.Number))
                 .Take(most - items.Count));
         }
         return items;
     }
-
-    /// <summary>How many items a search finds; counted up to 100,000.</summary>
-    public async Task<long> Count(string search, CancellationToken cancel) =>
-        await data.Query(CountItems, r => r.GetInt64(0), cancel, Like.Escape(search)).FirstAsync(cancel);
 
     public async Task<ItemFact?> Item(string number, CancellationToken cancel) =>
         await data.Query(SelectItem, ReadItem, cancel, number).FirstOrDefaultAsync(cancel);

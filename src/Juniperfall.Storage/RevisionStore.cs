@@ -108,6 +108,13 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         order by sequence desc limit 1
         """;
 
+    /// <summary>One entry of the person's own that stands: any but an undo to take back, or an undo to apply again.</summary>
+    private const string SelectStanding = """
+        select sequence, inverse from edit e
+        where revision_id = $1 and person = $2 and edit_id = $3 and (kind = 'undo') = $4
+          and not exists (select 1 from edit u where u.revision_id = e.revision_id and u.undoes = e.sequence)
+        """;
+
     private const string MarkReleased = """
         update revision set state = 'released', released_by = $2, released_at = now(), changed_at = now(), facts = $3
         where id = $1 and state in ('draft', 'in review') and author <> $2 and head = $4
@@ -226,17 +233,21 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public Task<EditOutcome> Apply(StoredRevision seen, ModelEdit edit, string person, LibraryFacts facts, CancellationToken cancel) =>
         InTransaction(seen, edit.Id, "edit", person, facts, (_, _) => Task.FromResult<(ImmutableArray<EditStep>, long?)?>((edit.Steps, null)), cancel);
 
-    /// <summary>Appends the inverse of the person's own last edit; refused, with what stands there now, if its fields have changed since.</summary>
-    public Task<EditOutcome> Undo(StoredRevision seen, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(seen, editId, "undo", person, facts, Inverse(SelectLastStanding, seen.Id, person), cancel);
+    /// <summary>Appends the inverse of an edit of the person's own; refused, with what stands there now, if its fields have changed since.</summary>
+    /// <param name="of">The id of that edit, or of a redo; null for the last one that stands.</param>
+    public Task<EditOutcome> Undo(StoredRevision seen, string editId, string? of, string person, LibraryFacts facts, CancellationToken cancel) =>
+        InTransaction(seen, editId, "undo", person, facts, of is null ? Inverse(SelectLastStanding, seen.Id, person)
+            : Inverse(SelectStanding, seen.Id, person, of, false), cancel);
 
-    /// <summary>Appends the inverse of the person's own last undo, as long as they have made no other edit since.</summary>
-    public Task<EditOutcome> Redo(StoredRevision seen, string editId, string person, LibraryFacts facts, CancellationToken cancel) =>
-        InTransaction(seen, editId, "redo", person, facts, Inverse(SelectLastUndone, seen.Id, person), cancel);
+    /// <summary>Appends the inverse of an undo of the person's own.</summary>
+    /// <param name="of">The id of that undo; null for the last one, as long as they have made no other edit since.</param>
+    public Task<EditOutcome> Redo(StoredRevision seen, string editId, string? of, string person, LibraryFacts facts, CancellationToken cancel) =>
+        InTransaction(seen, editId, "redo", person, facts, of is null ? Inverse(SelectLastUndone, seen.Id, person)
+            : Inverse(SelectStanding, seen.Id, person, of, true), cancel);
 
-    private static FindSteps Inverse(string query, long revisionId, string person) => async (connection, cancel) =>
+    private static FindSteps Inverse(string query, params object[] parameters) => async (connection, cancel) =>
     {
-        await using var select = connection.Command(query, revisionId, person);
+        await using var select = connection.Command(query, parameters);
         await using var reader = await select.ExecuteReaderAsync(cancel);
         return await reader.ReadAsync(cancel) ? (Steps(reader.GetString(1)), reader.GetInt64(0)) : null;
     };
@@ -286,7 +297,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
             if (revision.State != "draft")
                 return new(null, false, new(EditFault.Changed, $"Revision {revision.Number} is {revision.State}; open the next revision to edit."));
             if ((found = await find(connection, cancel)) is null)
-                return new(null, false, new(EditFault.Gone, $"There is nothing of yours left to {kind}."));
+                return new(null, false, new(EditFault.Gone, $"There is nothing of yours left here to {kind}."));
         }
         if (locks)
             return await StoreLocked(revision, editId, kind, person, facts, find, cancel);

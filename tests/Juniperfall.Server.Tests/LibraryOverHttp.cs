@@ -123,9 +123,32 @@ public sealed class LibraryOverHttp(Served served) : IClassFixture<Served>
         Assert.Contains("GSK-D", (await client.Get("/api/library/items?search=door%20gasket"))["rows"]!.AsArray().Select(r => (string)r![0]!));
         var first = await client.Get("/api/library/items");
         Assert.Equal((200, 600), (first["rows"]!.AsArray().Count, Math.Min(600, (int)first["found"]!)));
-        var next = await client.Get($"/api/library/items?after={Uri.EscapeDataString((string)first["rows"]![199]![0]!)}");
+        var next = await client.Get("/api/library/items?from=200");
+        Assert.Equal(200, next["rows"]!.AsArray().Count);
         Assert.Empty(next["rows"]!.AsArray().Select(r => (string)r![0]!).Intersect(first["rows"]!.AsArray().Select(r => (string)r![0]!)));
         Assert.Empty((await client.Get("/api/library/items?search=%25"))["rows"]!.AsArray());
+    }
+
+    [Fact]
+    public async Task Items_are_sorted_and_filtered_by_any_column_over_all_pages()
+    {
+        using var client = await served.As("planner");
+        var dear = await client.Get($"/api/library/items?sort=cost&descending=true&where={Uri.EscapeDataString("cost:>20")}&where=unit:%3Dm2");
+        var (columns, rows) = (dear["columns"]!.AsArray().Select(c => (string)c!).ToList(), dear["rows"]!.AsArray());
+        var costs = rows.Select(r => decimal.Parse((string)r![columns.IndexOf("cost")]!, System.Globalization.CultureInfo.InvariantCulture)).ToList();
+        Assert.NotEmpty(costs);
+        Assert.All(costs, c => Assert.True(c > 20));
+        Assert.Equal(costs.OrderDescending(), costs);
+        Assert.All(rows, r => Assert.Equal("m2", (string)r![columns.IndexOf("unit")]!));
+        Assert.Contains("cost", dear["numberColumns"]!.AsArray().Select(c => (string)c!));
+        // Every page has the columns of all that is wanted, and together they are all of it.
+        var all = new List<string>();
+        for (var from = 0; from == all.Count; from += 200)
+            all.AddRange((await client.Get($"/api/library/items?sort=weight%20kg&from={from}"))["rows"]!.AsArray().Select(r => (string)r![0]!));
+        Assert.Equal(all.Count, all.Distinct().Count());
+        Assert.Equal((int)(await client.Get("/api/library/items"))["found"]!, all.Count);
+        foreach (var wrong in new[] { "sort=nothing", "where=cost", "where=nothing:1", "from=-1" })
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.GetAsync($"/api/library/items?{wrong}")).StatusCode);
     }
 
     [Fact]

@@ -118,7 +118,7 @@ public sealed class RevisionHistory : IAsyncLifetime
             new AddRow("t", "rows", null, new() { ["kind"] = "attribute", ["id"] = $"x{i}", ["name"] = $"x{i}", ["type"] = "yesNo" }))));
         Assert.Equal(Enumerable.Range(1, 30).Select(i => (long?)i), outcomes.Select(o => o.Sequence).Order());
         var undone = await Task.WhenAll(Enumerable.Range(0, 3)
-            .Select(async i => await _store.Undo(await Seen(id), $"u{i}", $"person {i}", LibraryFacts.Empty, default)));
+            .Select(async i => await _store.Undo(await Seen(id), $"u{i}", null, $"person {i}", LibraryFacts.Empty, default)));
         Assert.All(undone, o => Assert.Null(o.Refusal));
         Assert.Equal(27, new ModelIndex((await _store.Load(id, default))!.Document).Rows.Keys.Count(k => k.StartsWith('x')));
         Assert.Equal(33, (await _store.History(id, long.MaxValue, 100, default)).Count);
@@ -131,10 +131,10 @@ public sealed class RevisionHistory : IAsyncLifetime
         await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
         await Edit(id, "e2", "colleague", new SetField("w", "note", "checked", "Überlappung 漢"));
         await Edit(id, "e3", "engineer", new SetField("w", "min", "2", "1"));
-        Assert.Null((await _store.Undo(await Seen(id), "u1", "engineer", LibraryFacts.Empty, default)).Refusal);
-        Assert.Null((await _store.Undo(await Seen(id), "u2", "engineer", LibraryFacts.Empty, default)).Refusal);
-        Assert.True((await _store.Undo(await Seen(id), "u2", "engineer", LibraryFacts.Empty, default)).Repeated);
-        Assert.Equal(EditFault.Gone, (await _store.Undo(await Seen(id), "u3", "engineer", LibraryFacts.Empty, default)).Refusal!.Fault);
+        Assert.Null((await _store.Undo(await Seen(id), "u1", null, "engineer", LibraryFacts.Empty, default)).Refusal);
+        Assert.Null((await _store.Undo(await Seen(id), "u2", null, "engineer", LibraryFacts.Empty, default)).Refusal);
+        Assert.True((await _store.Undo(await Seen(id), "u2", null, "engineer", LibraryFacts.Empty, default)).Repeated);
+        Assert.Equal(EditFault.Gone, (await _store.Undo(await Seen(id), "u3", null, "engineer", LibraryFacts.Empty, default)).Refusal!.Fault);
         var row = (AttributeRow)new ModelIndex((await _store.Load(id, default))!.Document).Rows["w"];
         Assert.Equal(("1", "9", "checked"), (row.Min, row.Max, row.Note));
         Assert.Equal([1L, 3L, null, null, null], (await _store.History(id, long.MaxValue, 100, default)).Select(e => e.Undoes));
@@ -144,8 +144,8 @@ public sealed class RevisionHistory : IAsyncLifetime
     public async Task Redo_brings_back_what_was_undone_until_the_person_makes_another_edit()
     {
         var id = await NewProduct();
-        async Task<EditOutcome> Undo(string edit) => await _store.Undo(await Seen(id), edit, "engineer", LibraryFacts.Empty, default);
-        async Task<EditOutcome> Redo(string edit) => await _store.Redo(await Seen(id), edit, "engineer", LibraryFacts.Empty, default);
+        async Task<EditOutcome> Undo(string edit) => await _store.Undo(await Seen(id), edit, null, "engineer", LibraryFacts.Empty, default);
+        async Task<EditOutcome> Redo(string edit) => await _store.Redo(await Seen(id), edit, null, "engineer", LibraryFacts.Empty, default);
         await Edit(id, "e1", "engineer", new SetField("w", "max", "10", "9"));
         await Edit(id, "e2", "engineer", new SetField("w", "max", "11", "10"));
         await Undo("u1");
@@ -169,6 +169,29 @@ public sealed class RevisionHistory : IAsyncLifetime
     }
 
     [Fact]
+    public async Task An_edit_is_taken_back_by_its_id_whatever_came_after_it_and_applied_again()
+    {
+        var id = await NewProduct();
+        async Task<EditOutcome> Undo(string edit, string of, string person = "engineer") =>
+            await _store.Undo(await Seen(id), edit, of, person, LibraryFacts.Empty, default);
+        async Task<EditOutcome> Redo(string edit, string of) => await _store.Redo(await Seen(id), edit, of, "engineer", LibraryFacts.Empty, default);
+        await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
+        await Edit(id, "e2", "engineer", new SetField("w", "min", "2", "1"));
+        Assert.Null((await Undo("u1", "e1")).Refusal);
+        var row = (AttributeRow)new ModelIndex((await _store.Load(id, default))!.Document).Rows["w"];
+        Assert.Equal(("2", "9"), (row.Min, row.Max));
+        // Once only, by its author only, and an undo is no edit.
+        foreach (var refused in new[] { await Undo("u2", "e1"), await Undo("u3", "e2", "colleague"), await Undo("u4", "u1"), await Undo("u5", "never"),
+            await Redo("r1", "e2") })
+            Assert.Equal(EditFault.Gone, refused.Refusal!.Fault);
+        Assert.Null((await Redo("r2", "u1")).Refusal);
+        Assert.Equal("12", await MaxOf(id));
+        // What was applied again is taken back again by the id it was applied with.
+        Assert.Null((await Undo("u6", "r2")).Refusal);
+        Assert.Equal("9", await MaxOf(id));
+    }
+
+    [Fact]
     public async Task Every_kind_of_step_is_undone_and_read_back_also_where_members_are_nothing()
     {
         var id = await NewProduct();
@@ -179,7 +202,7 @@ public sealed class RevisionHistory : IAsyncLifetime
         await Edit(id, "e5", "engineer", new SetField("w", "step", "1", null));
         Assert.Equal(5, (await _store.History(id, long.MaxValue, 100, default)).Count);
         for (var i = 0; i < 5; i++)
-            Assert.Null((await _store.Undo(await Seen(id), $"u{i}", "engineer", LibraryFacts.Empty, default)).Refusal);
+            Assert.Null((await _store.Undo(await Seen(id), $"u{i}", null, "engineer", LibraryFacts.Empty, default)).Refusal);
         var rows = (await _store.Load(id, default))!.Document.Assemblies[0].Rows.ToList();
         Assert.Equal(["w", "c"], rows.Select(r => r.Id));
         Assert.Equal(("Überlappung 漢", null), (rows[0].Note, ((AttributeRow)rows[0]).Step));
@@ -191,7 +214,7 @@ public sealed class RevisionHistory : IAsyncLifetime
         var id = await NewProduct();
         await Edit(id, "e1", "engineer", new SetField("w", "max", "12", "9"));
         await Edit(id, "e2", "colleague", new SetField("w", "max", "15", "12"));
-        var refusal = (await _store.Undo(await Seen(id), "u1", "engineer", LibraryFacts.Empty, default)).Refusal!;
+        var refusal = (await _store.Undo(await Seen(id), "u1", null, "engineer", LibraryFacts.Empty, default)).Refusal!;
         Assert.Equal((EditFault.Changed, "w", "max", "15"), (refusal.Fault, refusal.RowId, refusal.Field, refusal.Current!.GetValue<string>()));
         Assert.Equal("15", await MaxOf(id));
     }

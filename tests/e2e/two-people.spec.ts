@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { as, row, stored, typeRow } from './people'
+import { as, cell, row, stored, typeCell, typeRow } from './people'
 import { pauseDatabase, resumeDatabase } from './served'
 
 test('two sessions see each other’s edits and do not overwrite unseen', async ({ browser }) => {
@@ -69,19 +69,20 @@ test('a clipboard of a spreadsheet becomes rows of a combination grid', async ({
   await typeRow(ines, 'General', 'grid made: finish, depth')
   await stored(ines)
   await row(ines, /made/).click()
-  const area = ines.getByLabel('Paste rows here')
-  await area.focus()
+  await cell(ines, 'finish', 1).click()
   await ines.evaluate(() => {
     const data = new DataTransfer()
     data.setData('text/plain', 'white\t400 | 500\r\nstainless\t600\r\n')
     document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))
   })
-  await expect(ines.getByRole('textbox', { name: 'finish, row 2' })).toHaveValue('stainless')
+  await expect(cell(ines, 'finish', 2)).toHaveText('stainless')
   const bench = ines.getByRole('region', { name: 'Bench' })
   await bench.getByRole('button', { name: 'Stainless' }).click()
   await expect(bench.getByRole('textbox', { name: 'Depth', exact: true })).toHaveValue('600')
   // A wrong cell says so where it stands.
-  await ines.getByRole('textbox', { name: 'finish, row 1' }).fill('whyte')
+  await typeCell(ines, 'finish', 1, 'whyte')
+  await expect(cell(ines, 'finish', 1)).toHaveAttribute('aria-invalid', 'true')
+}).fill('whyte')
   await ines.getByRole('textbox', { name: 'finish, row 1' }).press('Enter')
   await expect(ines.getByRole('textbox', { name: 'finish, row 1' })).toHaveAttribute('aria-invalid', 'true')
 })

@@ -17,8 +17,9 @@ public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<Co
     IReadOnlyList<StandardOperationView> StandardOperations, IReadOnlyList<CodeView> CustomerClasses);
 
 /// <summary>A table of the library as it is shown and edited: the first column says which one a row is about.</summary>
-/// <param name="Found">How many rows a search finds; those beyond what is listed are on later pages. Above 100,000 it is counted no further.</param>
-public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, long Found);
+/// <param name="NumberColumns">Those of the columns whose cells are numbers.</param>
+/// <param name="Found">How many rows are wanted; those beyond what is listed are on other pages.</param>
+public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyList<string> NumberColumns, IReadOnlyList<IReadOnlyList<string>> Rows, long Found);
 
 /// <summary>Cells that were typed or pasted: some columns of some rows, the key among them.</summary>
 /// <param name="Before">What stood in them when they were seen; what was changed since is not overwritten. Null: it does not matter.</param>
@@ -57,7 +58,7 @@ public sealed record LoadView(int Rows, int Added, int Changed, int Same, int Fa
 /// out.</summary>
 public static class LibraryEndpoints
 {
-    private const int MostListed = 200, MostFaults = 500;
+    private const int MostListed = 200, MostFaults = 500, MostFilters = 40, LongestFilter = 200;
 
     public static void MapLibrary(this IEndpointRouteBuilder api)
     {
@@ -86,16 +87,38 @@ public static class LibraryEndpoints
             .Produces<Stream>(200, "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
     }
 
-    private static async Task<IResult> Show(string table, string? search, string? after, LibraryStore library, CancellationToken cancel)
+    /// <summary>A page of a table.</summary>
+    /// <param name="from">The row of those wanted with which the page begins.</param>
+    /// <param name="sort">The column to sort by.</param>
+    /// <param name="where">Filters of columns, each as “column:filter”.</param>
+    private static async Task<IResult> Show(string table, string? search, int? from, string? sort, bool? descending, string[]? where, LibraryStore library,
+        ArrangedLibrary arranged, CancellationToken cancel)
     {
-        var facts = (await library.Load(cancel)).Facts;
-        if (table == "items")
-            return View(LibraryTables.Items([.. facts.Sites.Keys]).Write([.. await library.Find(search ?? "", MostListed, cancel, after ?? "")]),
-                await library.Count(search ?? "", cancel));
-        return Small(table, facts) is { } small ? View(small, small.Rows.Count) : Problems.Gone("table of the library");
+        var filters = (where ?? []).Select(w => w.Split(':', 2)).ToList();
+        if (filters.Count > MostFilters || filters.Exists(f => f.Length < 2 || f[1].Length > LongestFilter) || search?.Length > LongestFilter)
+            return Problems.Wrong("/where", $"A filter is written “column:text”; there are at most {MostFilters} of at most {LongestFilter} characters.");
+        if (from < 0)
+            return Problems.Wrong("/from", "A page begins with row 0 or a later one.");
+        var wanted = new Arrangement(search?.Trim() ?? "", sort, descending == true, [.. filters.Select(f => (f[0], f[1]))]);
+        var live = await library.Load(cancel);
+        var facts = live.Facts;
+        return table switch
+        {
+            "items" => Page(LibraryTables.Items([.. facts.Sites.Keys]), facts.Items.Values),
+            "work-centres" => Page(LibraryTables.WorkCentres, facts.WorkCentres.Values),
+            "sites" => Page(LibraryTables.Sites, facts.Sites.Values),
+            "customer-classes" => Page(LibraryTables.CustomerClasses, facts.CustomerClasses.Values),
+            "standard-operations" => Page(LibraryTables.StandardOperations, facts.StandardOperations.Values),
+            _ => Problems.Gone("table of the library"),
+        };
 
-        static IResult View(Table of, long found) =>
-            TypedResults.Ok(new LibraryTableView(of.Columns, [.. of.Rows.Select(r => (IReadOnlyList<string>)[.. r.Select(c => (string)c!)])], found));
+        IResult Page<T>(LibraryTable<T> of, IEnumerable<T> things) where T : class
+        {
+            if (wanted.UnknownColumn(of) is { } unknown)
+                return Problems.Wrong("/where", $"There is no column “{unknown}”.");
+            var page = arranged.Page(table, live.Version, of, things, wanted, from ?? 0, MostListed);
+            return TypedResults.Ok(new LibraryTableView(page.Columns, page.NumberColumns, page.Rows, page.Found));
+        }
     }
 
     private static Table? Small(string table, LibraryFacts facts) => table switch

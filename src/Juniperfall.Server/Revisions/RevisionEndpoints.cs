@@ -13,7 +13,8 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Revisions;
 
 /// <param name="Id">Given by the page, so that a request sent twice is stored once.</param>
-public sealed record UndoRequest(string Id);
+/// <param name="Of">The edit to be taken back, or the undo to be taken back again, by its id; null for the latest of the person.</param>
+public sealed record UndoRequest(string Id, string? Of = null);
 
 /// <summary>A stored edit and what it changed.</summary>
 /// <param name="From">The edit before: what is the same stands in the document as it was then.</param>
@@ -39,8 +40,8 @@ public static class RevisionEndpoints
             .Produces<Stream>(200, "application/json", "text/plain");
         one.MapPost("/edits", Edit).Needs(Right.Edit).TakesUpTo(RequestSizes.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none")
             .Produces<EditAnswer>();
-        one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes the latest edit of the person back").Produces<EditAnswer>();
-        one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").WithSummary("Applies again what was taken back last").Produces<EditAnswer>();
+        one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes an edit of the person back, the latest or a given one").Produces<EditAnswer>();
+        one.MapPost("/redo", Redo).Needs(Right.Edit).WithName("redo").WithSummary("Applies again what was taken back, the last or a given undo").Produces<EditAnswer>();
     }
 
     private static async Task<IResult> Show(long id, CompiledModels models, WarmUpJournal journal, CancellationToken cancel) =>
@@ -108,11 +109,13 @@ public static class RevisionEndpoints
 
     private static Task<IResult> Undo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store,
         CancellationToken cancel) =>
-        Store(id, models, async seen => await store.Undo(seen, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+        Store(id, models, async seen => await store.Undo(seen, request.Id, request.Of, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel),
+            cancel);
 
     private static Task<IResult> Redo(long id, UndoRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library, RevisionStore store,
         CancellationToken cancel) =>
-        Store(id, models, async seen => await store.Redo(seen, request.Id, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel), cancel);
+        Store(id, models, async seen => await store.Redo(seen, request.Id, request.Of, user.Identity!.Name!, (await library.Load(cancel)).Facts, cancel),
+            cancel);
 
     private static async Task<IResult> Store(long id, CompiledModels models, Func<StoredRevision, Task<EditOutcome>> store, CancellationToken cancel)
     {

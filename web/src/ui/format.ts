@@ -26,3 +26,6 @@ export function money(number: string): string {
   const [whole = '0', decimals = ''] = number.split('.')
   return `${grouped(whole)}.${decimals.padEnd(2, '0')}`
 }
+
+/** “1 row”, “14 rows”. */
+export const counted = (count: number, one: string): string => `${grouped(String(count))} ${count === 1 ? one : `${one}${one.endsWith('s') ? 'es' : 's'}`}`

@@ -1,12 +1,13 @@
 import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
+import { cell, cellsOf, pasteInto, typeInto } from '../../testing/grid'
 import { showPage } from '../../testing/page'
 import { problem } from '../../testing/server'
 import { ItemPage } from './ItemPage'
 import { LibraryPage } from './LibraryPage'
 
-const table = { columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']], found: 2 }
+const table = { columns: ['number', 'description', 'cost'], numberColumns: ['cost'], rows: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']], found: 2 }
 const done = { rows: 1, added: 0, changed: 1, same: 0, faultyRows: 0, faultCount: 0, faults: [], stored: true }
 
 function show(answers: object = {}, path = '/library/items', rights?: string[]) {
@@ -28,29 +29,43 @@ function show(answers: object = {}, path = '/library/items', rights?: string[]) 
 }
 
 describe('the library', () => {
-  it('is edited cell by cell, and one step back', async () => {
+  it('is edited cell by cell, with undo and redo of its own', async () => {
     const asked = show()
-    const cell = await screen.findByLabelText('cost, row 2')
-    await userEvent.clear(cell)
-    await userEvent.type(cell, '4.1{Enter}')
-    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'cost'], rows: [['SEAL', '4.1']], before: [['SEAL', '3.6']] }]))
-    await userEvent.click(await screen.findByRole('button', { name: 'Undo' }))
-    await waitFor(() => expect(asked[1]).toEqual({ columns: ['number', 'cost'], rows: [['SEAL', '3.6']], before: [['SEAL', '4.1']] }))
+    await screen.findByRole('grid')
+    await typeInto('cost', 2, '4.1{Enter}')
+    const [done, back] = [{ columns: ['number', 'cost'], rows: [['SEAL', '4.1']], before: [['SEAL', '3.6']] }, { columns: ['number', 'cost'], rows: [['SEAL', '3.6']], before: [['SEAL', '4.1']] }]
+    await waitFor(() => expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(false))
+    await userEvent.keyboard('{Control>}z{/Control}')
+    await waitFor(() => expect(asked).toEqual([done, back]))
+    await waitFor(() => expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(true))
+    await userEvent.keyboard('{Control>}y{/Control}')
+    await waitFor(() => expect(asked).toEqual([done, back, done]))
   })
 
-  it('takes a block of cells from a spreadsheet, never the column that says which row it is', async () => {
+  it('takes a block of cells from a spreadsheet, never over the column that says which row it is', async () => {
     const asked = show()
-    await screen.findByLabelText('description, row 1')
-    await userEvent.click(screen.getByLabelText('description, row 1'))
-    await userEvent.paste('Bolt M10\t0.3\nSeal\t3.9\nbeyond\t1')
+    await screen.findByRole('grid')
+    pasteInto('number', 1, 'SCREW\tBolt M10\t0.3\nNUT\tSeal\t3.9')
     await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M10', '0.3'], ['SEAL', 'Seal', '3.9']], before: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']] }]))
+  })
+
+  it('makes items of what is typed in the last line once it has a number, and of rows pasted there', async () => {
+    const asked = show()
+    await screen.findByRole('grid')
+    await typeInto('description', 3, 'Cam lock{Enter}')
+    expect(cellsOf()[2]).toEqual(['', 'Cam lock', ''])
+    expect(asked).toEqual([])
+    await typeInto('number', 3, 'CAM{Enter}')
+    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description'], rows: [['CAM', 'Cam lock']], before: null }]))
+    await waitFor(() => expect(cellsOf()[2]).toEqual(['', '', '']))
+    pasteInto('number', 3, 'A1\tFirst\nA2\tSecond\t5')
+    await waitFor(() => expect(asked[1]).toEqual({ columns: ['number', 'description', 'cost'], rows: [['A1', 'First', ''], ['A2', 'Second', '5']], before: null }))
   })
 
   it('says at the cell what is wrong with it', async () => {
     show({ 'POST /api/library/items/rows': () => ({ ...done, changed: 0, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 1, column: 'cost', text: 'x', sentence: '“x” is not a number.' }] }) })
-    const cell = await screen.findByLabelText('cost, row 1')
-    await userEvent.clear(cell)
-    await userEvent.type(cell, 'x{Enter}')
+    await screen.findByRole('grid')
+    await typeInto('cost', 1, 'x{Enter}')
     expect((await screen.findByRole('alert')).textContent).toContain('cost, row 1“x” is not a number.')
   })
 
@@ -62,18 +77,31 @@ describe('the library', () => {
         return request.body.key === 'BOLT' ? problem(409, '“BOLT” is in use: revision 1 of CR.') : new Response(null, { status: 204 })
       },
     })
-    await userEvent.click(await screen.findByRole('button', { name: 'Take SEAL out' }))
+    await screen.findByRole('grid')
+    await typeInto('cost', 2, '{Control>}{Delete}{/Control}')
     await waitFor(() => expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(false))
     await userEvent.click(screen.getByRole('button', { name: 'Undo' }))
     await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['SEAL', 'Door seal', '3.6']], before: null }]))
-    await userEvent.click(screen.getByRole('button', { name: 'Take BOLT out' }))
+    await typeInto('cost', 1, '{Control>}{Delete}{/Control}')
     await waitFor(() => expect(removed).toEqual([{ key: 'SEAL' }, { key: 'BOLT' }]))
-    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(true)
+    await waitFor(() => expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(true))
+  })
+
+  it('lets the server sort and filter, which holds more than is shown', async () => {
+    const searches: string[] = []
+    show({ 'GET /api/library/items': ({ search }: { search: string }) => (searches.push(decodeURIComponent(search)), table) })
+    await screen.findByRole('grid')
+    await userEvent.click(screen.getByRole('button', { name: 'cost' }))
+    await waitFor(() => expect(searches.at(-1)).toContain('sort=cost&descending=false'))
+    await userEvent.click(screen.getByRole('button', { name: 'Filter' }))
+    await userEvent.type(screen.getByRole('textbox', { name: 'Only rows whose cost has' }), '>3')
+    await waitFor(() => expect(searches.at(-1)).toContain('where=cost:>3'))
+    expect(cell('cost', 1).textContent).toBe('0.25')
   })
 
   it('is only looked at by those who may not change it', async () => {
     show({}, '/library/items', ['read'])
-    expect((await screen.findByLabelText('cost, row 1')).hasAttribute('disabled')).toBe(true)
+    expect((await screen.findByRole('grid')).getAttribute('aria-readonly')).toBe('true')
     expect(screen.queryByRole('button', { name: 'Load a file' })).toBeNull()
   })
 

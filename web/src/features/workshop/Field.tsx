@@ -5,10 +5,11 @@ import { ask, client } from '../../api/client'
 import { newId } from '../../api/ids'
 import { ExpressionField, type Checked } from '../../ui/ExpressionField'
 import { TextField } from '../../ui/TextField'
+import { choicesOf, isEmptyText } from './choices'
 import type { FieldSpec } from './fields'
 import type { Answer } from '../bench/useBench'
 import { FilledBy } from './FilledBy'
-import { add, assemblyOf, listOf, mostInstances, nameOf, placeOf, remove, resized, reusedModelOf, rowsOf, set, valueAt, type Document, type Finding, type Row } from './model'
+import { add, assemblyOf, listOf, mostInstances, nameOf, placeOf, remove, resized, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
@@ -191,56 +192,11 @@ function Ticks({ options, chosen, disabled, onChange }: { options: [string, stri
 function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpec; assemblyId: string; id: string; disabled: boolean; 'aria-label': string }) {
   const { model, document, library, goToList } = useWorkshop()
   const held = valueAt(row, spec.field)
-  const assembly = assemblyOf(document, assemblyId)
-  const list = row.kind === 'attribute' ? listOf(document, row.listId) : undefined
-  const options: [string, string][] = {
-    types: [
-      ['choice', 'choice'],
-      ['yesNo', 'yes or no'],
-      ['whole', 'whole number'],
-      ['quantity', 'quantity'],
-      ['several', 'several choices'],
-      ['text', 'text'],
-    ] as [string, string][],
-    lists: [['', '–'], ...(reusedModelOf(document, assemblyId)?.lists ?? document.lists).map((l): [string, string] => [l.id, l.name])] as [string, string][],
-    values: (row.kind === 'attribute' && row.type === 'yesNo'
-      ? [
-          ['', 'nothing'],
-          ['yes', 'yes'],
-          ['no', 'no'],
-        ]
-      : [['', 'nothing'], ...(list?.values ?? []).map((v) => [v.id, v.label?.en ?? v.code])]) as [string, string][],
-    strengths: [
-      ['must', 'must'],
-      ['advice', 'advice'],
-    ] as [string, string][],
-    moneyColumns: [['', 'nothing'], ...(list?.properties ?? []).filter((p) => p.type === 'number' && (p.unit === 'EUR' || p.id === held)).map((p): [string, string] => [p.id, `by its ${p.name}`])] as [string, string][],
-    priceEffects: [
-      ['adds', 'adds an amount'],
-      ['times', 'multiplies the sum'],
-      ['atLeast', 'sets a least price'],
-      ['rounds', 'rounds the price'],
-    ] as [string, string][],
-    roundings: [
-      ['nearest', 'to the nearest'],
-      ['up', 'up'],
-      ['down', 'down'],
-    ] as [string, string][],
-    makes: [
-      ['ownItem', 'own item'],
-      ['phantom', 'phantom'],
-    ] as [string, string][],
-    issues: [
-      ['hand', 'by hand'],
-      ['backflush', 'backflush'],
-    ] as [string, string][],
-    operations: [['', 'the first operation'], ...(assembly ? rowsOf(assembly) : []).flatMap((r): [string, string][] => (r.kind === 'operation' ? [[r.id, `${r.sequence} ${r.label.en ?? r.name}`]] : []))] as [string, string][],
-    workCentres: [['', '–'], ...(library?.workCentres ?? []).map((w): [string, string] => [w.code, `${w.code}  ${w.label}`])] as [string, string][],
-  }[spec.from!]
+  const options = choicesOf(spec.from!, row, { document, library, assemblyId })
   const known = options.some(([value]) => value === (held ?? ''))
   return (
     <span className="flex gap-1">
-      <select {...common} className="field min-w-0" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.from !== 'workCentres' && spec.from !== 'moneyColumns' ? null : e.target.value, held))}>
+      <select {...common} className="field min-w-0" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && !isEmptyText(spec.from) ? null : e.target.value, held))}>
         {!known && <option value={String(held ?? '')}>{String(held)}</option>}
         {options.map(([value, text]) => (
           <option key={value} value={value}>

@@ -4,19 +4,21 @@ import { useId } from 'react'
 import { Link } from 'react-router'
 import { ask, client } from '../../api/client'
 import { newId } from '../../api/ids'
-import { CellGrid } from './CellGrid'
-import { pastedCells } from './cells'
 import { Expression, FaultLine } from './Field'
-import { add, remove, set, type Row, type Step } from './model'
+import { add, move, remove, set, type Row, type Step } from './model'
 import { TextField } from '../../ui/TextField'
+import { Grid } from '../../ui/grid/Grid'
+import type { CellChange } from '../../ui/grid/types'
+import { useEditsHere } from './useEditsHere'
 import { useWorkshop } from './Workshop'
 
-type Grid = Extract<Row, { kind: 'grid' }>
+type CombinationGrid = Extract<Row, { kind: 'grid' }>
 
 /** The rows of a combination grid, with its columns above: each compared with an expression, or a figure that expressions can read. */
-export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: string }) {
+export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemblyId: string }) {
   const { model, mayEdit, findings, revisionId, bench } = useWorkshop()
   const properties = useId()
+  const here = useEditsHere(model)
   const drawn = useQuery({
     queryKey: ['drawn', revisionId, grid.id, bench.answer?.head, grid.drawnFrom, grid.columns],
     queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/grids/{rowId}/drawn', { params: { path: { id: revisionId, rowId: grid.id } }, signal })),
@@ -32,22 +34,33 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
     return set(row.id, 'cells', cells, row.cells)
   }
 
-  function paste(row: number, column: number, pasted: string[][]) {
-    const steps: Step[] = []
+  function change(changes: CellChange[]) {
+    const rows = new Map<number, string[]>()
+    for (const { row, column, text } of changes) {
+      const cells = rows.get(row) ?? padded(grid.rows[row]?.cells ?? [])
+      cells[column] = text.trim()
+      rows.set(row, cells)
+    }
     let last = grid.rows.at(-1)?.id ?? null
-    pasted.forEach((cells, i) => {
-      const into = padded(grid.rows[row + i]?.cells ?? [])
-      cells.forEach((c, j) => {
-        if (column + j < grid.columns.length) into[column + j] = c
-      })
-      if (row + i < grid.rows.length) steps.push(write(row + i, into))
+    const steps: Step[] = []
+    for (const [row, cells] of rows)
+      if (row < grid.rows.length) steps.push(write(row, cells))
       else {
         const id = newId()
-        steps.push(add(grid.id, 'rows', last, { id, cells: into }))
+        steps.push(add(grid.id, 'rows', last, { id, cells }))
         last = id
       }
-    })
-    model.edit(...steps)
+    here.edit(...steps)
+  }
+
+  function place(rows: number[], before: number | null) {
+    let last = grid.rows.slice(0, before ?? grid.rows.length).findLast((_, i) => !rows.includes(i))?.id ?? null
+    const steps: Step[] = []
+    for (const row of rows) {
+      steps.push(move(grid.rows[row]!.id, grid.id, 'rows', last))
+      last = grid.rows[row]!.id
+    }
+    here.edit(...steps)
   }
 
   function addColumn() {
@@ -175,41 +188,25 @@ export function GridEditor({ grid, assemblyId }: { grid: Grid; assemblyId: strin
       <p className="quiet text-sm italic">
         Allowed combinations: a value, several with |, a range such as 1 m .. 3 m, or * for any. Cells can be pasted from a spreadsheet.
       </p>
-      <CellGrid
+      <Grid
+        name="grid"
         label={`Rows of ${grid.name}`}
-        columns={grid.columns.map((c) => ({ key: c.id, head: c.name, label: c.name, className: 'w-32' }))}
-        rows={grid.rows.map((r, i) => ({
-          key: r.id,
-          cells: padded(r.cells),
-          faults: grid.columns.map((_, j) => faultAt(i, j)),
-          tail: mayEdit && (
-            <button className="act-bare" aria-label={`Delete row ${i + 1}`} onClick={() => model.edit(remove(r.id))}>
-              <Trash2 className="size-3.5" />
-            </button>
-          ),
-        }))}
+        one="row"
+        columns={grid.columns.map((c) => ({ key: c.id, name: c.name, width: 150 }))}
+        count={grid.rows.length}
+        rowAt={(i) => {
+          const r = grid.rows[i]
+          return r && { key: r.id, cells: padded(r.cells), faults: grid.columns.map((_, j) => faultAt(i, j)) }
+        }}
         disabled={!mayEdit}
-        onCommit={(i, j, text) => model.edit(write(i, padded(grid.rows[i]!.cells).map((c, k) => (k === j ? text.trim() : c))))}
-        onPaste={paste}
+        takesNew
+        onChange={change}
+        onAdd={(after) => here.edit(add(grid.id, 'rows', (grid.rows[after ?? Infinity] ?? grid.rows.at(-1))?.id ?? null, { id: newId(), cells: grid.columns.map(() => '*') }))}
+        onRemove={(rows) => here.edit(...rows.map((i) => remove(grid.rows[i]!.id)))}
+        onMove={place}
+        onUndo={here.undo}
+        onRedo={here.redo}
       />
-      {mayEdit && (
-        <div className="flex gap-2">
-          <button className="act-bare" onClick={() => model.edit(add(grid.id, 'rows', grid.rows.at(-1)?.id ?? null, { id: newId(), cells: grid.columns.map(() => '*') }))}>
-            <Plus className="size-4" /> Row
-          </button>
-          <textarea
-            className="field h-7 w-56 resize-none"
-            aria-label="Paste rows here"
-            placeholder="Paste rows here"
-            value=""
-            onChange={() => undefined}
-            onPaste={(e) => {
-              e.preventDefault()
-              paste(grid.rows.length, 0, pastedCells(e.clipboardData.getData('text/plain')))
-            }}
-          />
-        </div>
-      )}
     </div>
   )
 }

@@ -1,10 +1,12 @@
-import { ArrowUp, Plus, Trash2 } from 'lucide-react'
+import { Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { newId } from '../../api/ids'
 import { TextField } from '../../ui/TextField'
-import { CellGrid } from './CellGrid'
+import { Grid } from '../../ui/grid/Grid'
 import { FaultLine } from './Field'
 import { add, everyAssembly, move, remove, set, type Step, valueAt, type ValueList } from './model'
+import type { CellChange } from '../../ui/grid/types'
+import { useEditsHere } from './useEditsHere'
 import { useWorkshop } from './Workshop'
 
 const emptyAsNull = (text: string) => (text === '' ? null : text)
@@ -12,11 +14,49 @@ const emptyAsNull = (text: string) => (text === '' ? null : text)
 /** Codes of sites as they are typed into one cell. */
 const siteCodes = (text: string) => text.split(/[\s,;]+/).filter((code) => code !== '')
 
+/** A code that no value of a list has. */
+function freeCode(list: ValueList): string {
+  const taken = new Set(list.values.map((v) => v.code.toLowerCase()))
+  for (let n = list.values.length + 1; ; n++) if (!taken.has(`value_${n}`)) return `value_${n}`
+}
+
+/** The head of a property's column: its name, its unit, and the way to be rid of it. */
+function PropertyHead({ property: p }: { property: ValueList['properties'][number] }) {
+  const { model, mayEdit } = useWorkshop()
+  return (
+    <span className="flex items-center gap-0.5 font-normal">
+      <TextField
+        className="min-h-6 min-w-0 border-0 bg-transparent px-0 font-semibold"
+        aria-label={`Name of property ${p.name}`}
+        disabled={!mayEdit}
+        value={p.name}
+        onCommit={(text, before) => model.edit(set(p.id, 'name', text.trim(), before))}
+      />
+      {p.type === 'number' && (
+        <TextField
+          className="min-h-6 w-10 min-w-0 border-0 bg-transparent px-0"
+          aria-label={`Unit of property ${p.name}`}
+          placeholder="unit"
+          disabled={!mayEdit}
+          value={p.unit}
+          onCommit={(text, before) => model.edit(set(p.id, 'unit', text.trim(), before))}
+        />
+      )}
+      {mayEdit && (
+        <button className="act-bare" aria-label={`Delete property ${p.name}`} onClick={() => model.edit(remove(p.id))}>
+          <Trash2 className="size-3" />
+        </button>
+      )}
+    </span>
+  )
+}
+
 /** A value list with its values and their properties, edited like a spreadsheet. */
 export function ListEditor({ list }: { list: ValueList }) {
   const { model, mayEdit, findings, document, language, goToRow } = useWorkshop()
   const faults = findings.filter((f) => f.rowId === list.id)
   const users = everyAssembly(document).flatMap((a) => a.topics.flatMap((t) => t.rows.flatMap((r) => (r.kind === 'attribute' && r.listId === list.id ? [{ assembly: a, row: r }] : []))))
+  const here = useEditsHere(model)
   const [wide, setWide] = useState(list.values.some((v) => v.from || v.to || v.note || v.sites.length > 0))
   const fields = ['code', `label/${language}`, 'color', ...list.properties.map((p) => `properties/${p.id}`), ...(wide ? ['from', 'to', 'sites', 'note'] : [])]
   const nullable = (field: string) => ['color', 'from', 'to', 'note'].includes(field) || field.startsWith('properties/')
@@ -27,25 +67,39 @@ export function ListEditor({ list }: { list: ValueList }) {
     return set(valueId, field, nullable(field) ? emptyAsNull(value) : value, before ?? null)
   }
 
-  function paste(row: number, column: number, pasted: string[][]) {
+  function change(changes: CellChange[]) {
     const steps: Step[] = []
-    let last = list.values.at(-1)?.id ?? null
-    pasted.forEach((cells, i) => {
-      const value = list.values[row + i]
-      if (value) cells.forEach((c, j) => fields[column + j] && steps.push(cell(value.id, fields[column + j]!, c, valueAt(value, fields[column + j]!))))
-      else {
-        const made: Record<string, unknown> = { id: newId(), code: '', label: {}, properties: {} }
-        cells.forEach((c, j) => {
-          const [member, key] = (fields[column + j] ?? '').split('/')
-          if (!member || c === '') return
-          if (key) (made[member] as Record<string, string>)[key] = c
-          else made[member] = member === 'sites' ? siteCodes(c) : c
-        })
-        steps.push(add(list.id, 'values', last, made))
-        last = made.id as string
+    const made = new Map<number, Record<string, unknown>>()
+    for (const { row, column, text, before } of changes) {
+      const [value, field] = [list.values[row], fields[column]!]
+      if (value) {
+        steps.push(cell(value.id, field, text, field === 'sites' ? siteCodes(before) : nullable(field) ? emptyAsNull(before) : before))
+        continue
       }
-    })
-    model.edit(...steps)
+      const row_ = made.get(row) ?? { id: newId(), code: '', label: {}, properties: {} }
+      made.set(row, row_)
+      const [member, key] = field.split('/')
+      if (text.trim() === '') continue
+      if (key) (row_[member!] as Record<string, string>)[key] = text.trim()
+      else row_[member!] = member === 'sites' ? siteCodes(text) : text.trim()
+    }
+    let last = list.values.at(-1)?.id ?? null
+    for (const value of made.values()) {
+      steps.push(add(list.id, 'values', last, value))
+      last = value.id as string
+    }
+    here.edit(...steps)
+  }
+
+  /** Values one after the other, the first of them after the one before a place. */
+  function place(rows: number[], before: number | null) {
+    let last = list.values.slice(0, before ?? list.values.length).findLast((_, i) => !rows.includes(i))?.id ?? null
+    const steps: Step[] = []
+    for (const row of rows) {
+      steps.push(move(list.values[row]!.id, list.id, 'values', last))
+      last = list.values[row]!.id
+    }
+    here.edit(...steps)
   }
 
   return (
@@ -70,65 +124,48 @@ export function ListEditor({ list }: { list: ValueList }) {
         .map((f) => (
           <FaultLine key={f.field + f.message} fault={f} />
         ))}
-      <CellGrid
+      <Grid
+        name="values"
         label={`Values of ${list.name}`}
+        one="value"
         columns={[
-          { key: 'code', head: 'Code', label: 'Code', className: 'w-28' },
-          { key: 'label', head: `Label (${language})`, label: 'Label', className: 'w-48' },
-          { key: 'color', head: 'Colour', label: 'Colour', className: 'w-20' },
-          ...list.properties.map((p) => ({
-            key: p.id,
-            label: p.name,
-            className: `w-28 ${p.type === 'number' ? 'text-right' : ''}`,
-            head: (
-              <span className="flex items-center gap-1 font-normal">
-                <TextField className="w-24 border-0 bg-transparent font-semibold" aria-label={`Name of property ${p.name}`} disabled={!mayEdit} value={p.name} onCommit={(text, before) => model.edit(set(p.id, 'name', text.trim(), before))} />
-                {p.type === 'number' && (
-                  <TextField className="w-14 border-0 bg-transparent" aria-label={`Unit of property ${p.name}`} placeholder="unit" disabled={!mayEdit} value={p.unit} onCommit={(text, before) => model.edit(set(p.id, 'unit', text.trim(), before))} />
-                )}
-                {mayEdit && (
-                  <button className="act-bare" aria-label={`Delete property ${p.name}`} onClick={() => model.edit(remove(p.id))}>
-                    <Trash2 className="size-3" />
-                  </button>
-                )}
-              </span>
-            ),
-          })),
+          { key: 'code', name: 'Code', width: 150 },
+          { key: 'label', name: 'Label', head: `Label (${language})`, width: 190, grows: true },
+          { key: 'color', name: 'Colour', width: 90 },
+          ...list.properties.map((p) => ({ key: p.id, name: p.name, width: 120, look: p.type === 'number' ? 'text-right' : '', head: <PropertyHead property={p} /> })),
           ...(wide
             ? [
-                { key: 'from', head: 'Holds from', label: 'Holds from', className: 'w-24' },
-                { key: 'to', head: 'until', label: 'until', className: 'w-24' },
-                { key: 'sites', head: 'Only at sites', label: 'Only at sites', className: 'w-28' },
-                { key: 'note', head: 'Note', label: 'Note', className: 'w-48' },
+                { key: 'from', name: 'Holds from', width: 110 },
+                { key: 'to', name: 'until', width: 110 },
+                { key: 'sites', name: 'Only at sites', width: 120 },
+                { key: 'note', name: 'Note', width: 200 },
               ]
             : []),
         ]}
-        rows={list.values.map((v, i) => ({
-          key: v.id,
-          lead: v.color ? <span aria-hidden className="ml-1 size-3 shrink-0 border border-black/25" style={{ background: v.color }} /> : undefined,
-          cells: fields.map((f) => (f === 'sites' ? v.sites.join(', ') : String(valueAt(v, f) ?? ''))),
-          faults: fields.map((f) => faults.find((x) => x.field === `values/${v.id}/${f}`)),
-          tail: mayEdit && (
-            <span className="flex">
-              <button className="act-bare" aria-label={`Move ${v.code} up`} disabled={i === 0} onClick={() => model.edit(move(v.id, list.id, 'values', list.values[i - 2]?.id ?? null))}>
-                <ArrowUp className="size-3.5" />
-              </button>
-              <button className="act-bare" aria-label={`Delete ${v.code}`} onClick={() => model.edit(remove(v.id))}>
-                <Trash2 className="size-3.5" />
-              </button>
-            </span>
-          ),
-        }))}
+        count={list.values.length}
+        rowAt={(i) => {
+          const v = list.values[i]
+          return (
+            v && {
+              key: v.id,
+              lead: v.color ? <span aria-hidden className="size-3 shrink-0 border border-black/25" style={{ background: v.color }} /> : undefined,
+              cells: fields.map((f) => (f === 'sites' ? v.sites.join(', ') : String(valueAt(v, f) ?? ''))),
+              faults: fields.map((f) => faults.find((x) => x.field === `values/${v.id}/${f}`)),
+            }
+          )
+        }}
         disabled={!mayEdit}
-        onCommit={(i, j, text, before) => model.edit(cell(list.values[i]!.id, fields[j]!, text, fields[j] === 'sites' ? siteCodes(before) : nullable(fields[j]!) ? emptyAsNull(before) : before))}
-        onPaste={paste}
+        takesNew
+        onChange={change}
+        onAdd={(after) => here.edit(add(list.id, 'values', (list.values[after ?? Infinity] ?? list.values.at(-1))?.id ?? null, { id: newId(), code: freeCode(list), label: {} }))}
+        onRemove={(rows) => here.edit(...rows.map((i) => remove(list.values[i]!.id)))}
+        onMove={place}
+        onUndo={here.undo}
+        onRedo={here.redo}
       />
       <div className="flex flex-wrap gap-2">
         {mayEdit && (
           <>
-            <button className="act" onClick={() => model.edit(add(list.id, 'values', list.values.at(-1)?.id ?? null, { id: newId(), code: `value_${list.values.length + 1}`, label: {} }))}>
-              <Plus className="size-4" /> Value
-            </button>
             {(['number', 'text', 'yesNo'] as const).map((type) => (
               <button
                 key={type}

@@ -68,6 +68,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const mayEdit = mayEditModels && revision?.state === 'draft'
   useShortcut('mod+z', () => mayEdit && model.undo())
   useShortcut('mod+shift+z', () => mayEdit && model.redo())
+  useShortcut('mod+y', () => mayEdit && model.redo())
 
   const openRow = address.get('row')
   useEffect(() => {
@@ -153,10 +154,10 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               <StoredMark stored={model.stored} />
               {mayEdit && (
                 <>
-                  <button className="act-bare" aria-label="Undo" title="Undo your last edit (Ctrl+Z)" onClick={model.undo}>
+                  <button className="act-bare" aria-label="Undo" title="Undo your last edit (Ctrl+Z)" onClick={() => model.undo()}>
                     <Undo2 className="size-4" />
                   </button>
-                  <button className="act-bare" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" onClick={model.redo}>
+                  <button className="act-bare" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" onClick={() => model.redo()}>
                     <Redo2 className="size-4" />
                   </button>
                 </>

@@ -3,6 +3,7 @@ import { useEffect, useEffectEvent, useLayoutEffect, useRef, useState } from 're
 import { ask, client, isPassing, sentenceOf, type Schemas } from '../../api/client'
 import type { Assembly, Topic } from './model'
 import { highestOnItsWay } from './useModel'
+import { useDelayed } from '../../ui/useDelayed'
 import { useWorkshop } from './Workshop'
 
 export type LineFinding = Schemas['EntryFindingView']
@@ -152,14 +153,4 @@ export function useEntry(topic: Topic, assembly: Assembly) {
     },
     drop: (of: Unmade) => setUnmade((u) => u.filter((x) => x !== of)),
   }
-}
-
-/** A value once it has stood still for a while. */
-function useDelayed<T>(value: T, ms: number): T {
-  const [now, setNow] = useState(value)
-  useEffect(() => {
-    const wait = setTimeout(() => setNow(value), ms)
-    return () => clearTimeout(wait)
-  }, [value, ms])
-  return now
 }

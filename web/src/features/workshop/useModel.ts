@@ -6,7 +6,7 @@ import { newId } from '../../api/ids'
 import type { Step } from './model'
 import { afterEdit } from './since'
 
-type Task = { id: string; do: 'edit' | 'undo' | 'redo'; steps: Step[] }
+type Task = { id: string; do: 'edit' | 'undo' | 'redo'; steps: Step[]; of?: string | undefined }
 
 /** An edit that was not stored, with what was wanted. */
 export type Refusal = { task: Task; problem: Problem }
@@ -65,7 +65,7 @@ export function useModel(revisionId: number) {
     (task: Task): Promise<Schemas['EditAnswer']> => {
       const params = { path: { id: revisionId } }
       if (task.do === 'edit') return ask(client.POST('/api/revisions/{id}/edits', { params, body: { id: task.id, steps: task.steps } }))
-      const body = { id: task.id }
+      const body = { id: task.id, of: task.of ?? null }
       return ask(task.do === 'undo' ? client.POST('/api/revisions/{id}/undo', { params, body }) : client.POST('/api/revisions/{id}/redo', { params, body }))
     },
     [revisionId],
@@ -125,6 +125,7 @@ export function useModel(revisionId: number) {
       queue.current = [...queue.current, task]
       keep()
       void run()
+      return task.id
     },
     [keep, run],
   )
@@ -159,8 +160,9 @@ export function useModel(revisionId: number) {
     hold: useCallback((where: string, count: number) => setHeld((h) => ((h[where] ?? 0) === count ? h : { ...h, [where]: count })), []),
     refusals,
     edit: useCallback((...steps: Step[]) => put({ id: newId(), do: 'edit', steps }), [put]),
-    undo: useCallback(() => put({ id: newId(), do: 'undo', steps: [] }), [put]),
-    redo: useCallback(() => put({ id: newId(), do: 'redo', steps: [] }), [put]),
+    /** Takes back the latest edit of this person, or the one of an id; what comes back is the id under which `redo` knows it. */
+    undo: useCallback((of?: string) => put({ id: newId(), do: 'undo', steps: [], of }), [put]),
+    redo: useCallback((of?: string) => put({ id: newId(), do: 'redo', steps: [], of }), [put]),
     dismiss: useCallback((refusal: Refusal) => setRefusals((r) => r.filter((x) => x !== refusal)), []),
   }
 }

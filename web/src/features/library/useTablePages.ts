@@ -1,0 +1,49 @@
+import { keepPreviousData, useQueries } from '@tanstack/react-query'
+import { useState } from 'react'
+import { ask, client } from '../../api/client'
+import type { Filters, Sorting } from '../../ui/grid/types'
+
+/** As many as the server gives at once. */
+const pageSize = 200
+
+type Wanted = { search: string; sorting: Sorting; filters: Filters }
+
+/** A table of the library, of which only those pages are loaded that are looked at. */
+export function useTablePages(table: string, { search, sorting, filters }: Wanted) {
+  const [seen, setSeen] = useState({ first: 0, last: 0 })
+  const where = Object.entries(filters).flatMap(([column, text]) => (text.trim() === '' ? [] : [`${column}:${text.trim()}`]))
+  // The first page is always there: it says how many rows there are.
+  const numbers = [...new Set([0, seen.first, seen.last])].sort((a, b) => a - b)
+  const pages = useQueries({
+    queries: numbers.map((page) => ({
+      queryKey: ['library', table, search, sorting, where, page],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        ask(
+          client.GET('/api/library/{table}', {
+            params: { path: { table }, query: { search, where, from: page * pageSize, ...(sorting && { sort: sorting.column, descending: sorting.down }) } },
+            signal,
+          }),
+        ),
+      placeholderData: page === 0 ? keepPreviousData : undefined,
+    })),
+  })
+  const head = pages[0]!
+  const columns = head.data?.columns ?? []
+  return {
+    columns,
+    numberColumns: head.data?.numberColumns ?? [],
+    found: head.data?.found ?? 0,
+    isThere: head.data !== undefined,
+    error: pages.find((p) => p.error)?.error ?? null,
+    rowAt: (index: number): string[] | undefined => {
+      const page = pages[numbers.indexOf(Math.floor(index / pageSize))]
+      return page?.data?.rows[index % pageSize]
+    },
+    see: (first: number, last: number) => {
+      const now = { first: Math.floor(first / pageSize), last: Math.floor(last / pageSize) }
+      setSeen((s) => (s.first === now.first && s.last === now.last ? s : now))
+    },
+  }
+}
+
+export type TablePages = ReturnType<typeof useTablePages>

@@ -1,0 +1,40 @@
+import type { CellChange, GridColumn, GridRow } from './types'
+
+const mostTold = 8
+
+type Props = {
+  columns: GridColumn[]
+  count: number
+  rowAt: (index: number) => GridRow | undefined
+  disabled: boolean
+  onGo: (row: number, column: number) => void
+  onChange: (changes: CellChange[]) => void
+}
+
+/** What is wrong with the cells of a grid, each with the way to it and what could stand there. */
+export function GridFaults({ columns, count, rowAt, disabled, onGo, onChange }: Props) {
+  const told = Array.from({ length: count }, (_, row) => rowAt(row)).flatMap(
+    (r, row) => r?.faults?.flatMap((fault, column) => (fault ? [{ row, column, fault, text: r.cells[column] ?? '' }] : [])) ?? [],
+  )
+  return (
+    <>
+      {told.slice(0, mostTold).map(({ row, column, fault, text }) => (
+        <p key={`${row},${column}`} role="alert" className="fault flex flex-wrap items-baseline gap-x-2 text-sm">
+          <button className="link" onClick={() => onGo(row, column)}>
+            {columns[column]!.name}, row {row + 1}
+          </button>
+          {fault.message}
+          {fault.suggestion !== null && !disabled && (
+            <button
+              className="link"
+              onClick={() => onChange([{ row, column, text: text.slice(0, fault.start) + fault.suggestion + text.slice(fault.start + fault.length), before: text }])}
+            >
+              Write {fault.suggestion}
+            </button>
+          )}
+        </p>
+      ))}
+      {told.length > mostTold && <p className="fault text-sm">and {told.length - mostTold} more cells with faults, underlined above</p>}
+    </>
+  )
+}
