@@ -82,7 +82,4 @@ test('a clipboard of a spreadsheet becomes rows of a combination grid', async ({
   // A wrong cell says so where it stands.
   await typeCell(ines, 'finish', 1, 'whyte')
   await expect(cell(ines, 'finish', 1)).toHaveAttribute('aria-invalid', 'true')
-}).fill('whyte')
-  await ines.getByRole('textbox', { name: 'finish, row 1' }).press('Enter')
-  await expect(ines.getByRole('textbox', { name: 'finish, row 1' })).toHaveAttribute('aria-invalid', 'true')
 })

@@ -96,7 +96,7 @@ function TablePage({ table }: { table: string }) {
               return (
                 r && {
                   key: i === found ? '' : r[0]!,
-                  cells: r,
+                  cells: i === found ? r : columns.map((_, c) => edits.textOf(r, c)),
                   faults: columns.map((c) => edits.faults[`${r[0]} ${c}`]),
                   lead: table === 'items' && i < found && (
                     <Link className="act-bare min-h-0 p-0" tabIndex={-1} aria-label={`${r[0]} and where it is used`} title="The item and where it is used" to={`/items/${encodeURIComponent(r[0]!)}`}>

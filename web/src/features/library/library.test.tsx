@@ -97,6 +97,8 @@ describe('the library', () => {
     await userEvent.type(screen.getByRole('textbox', { name: 'Only rows whose cost has' }), '>3')
     await waitFor(() => expect(searches.at(-1)).toContain('where=cost:>3'))
     expect(cell('cost', 1).textContent).toBe('0.25')
+    // The table stands while what was asked for is on its way.
+    expect(screen.getByRole<HTMLInputElement>('textbox', { name: 'Only rows whose cost has' }).value).toBe('>3')
   })
 
   it('is only looked at by those who may not change it', async () => {

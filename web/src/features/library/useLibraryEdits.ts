@@ -1,5 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, client, sentenceOf } from '../../api/client'
 import type { CellChange, CellFault } from '../../ui/grid/types'
@@ -13,43 +13,64 @@ type Done = { wish: Wish; back: Wish } | { removed: string[] } | { made: string[
 
 const mostKept = 100
 
-/** Edits of a table of the library, each sent as a whole, with undo and redo of this page's own. */
+/** What shows something of the library, and is read again after a change. */
+const readers = ['library', 'items', 'item', 'revision', 'buildable']
+
+const cellKey = (row: string, column: string) => `${row} ${column}`
+
+/** Edits of a table of the library, sent one after the other, with undo and redo of this page's own. */
 export function useLibraryEdits(table: string, { columns, found, rowAt }: TablePages) {
   const queries = useQueryClient()
-  const [past, setPast] = useState<Done[]>([])
-  const [undone, setUndone] = useState<Done[]>([])
+  const past = useRef<Done[]>([])
+  const undone = useRef<Done[]>([])
+  const line = useRef<Promise<unknown>>(Promise.resolve())
+  const [steps, setSteps] = useState({ past: 0, waiting: 0 })
   const [faults, setFaults] = useState<Record<string, CellFault>>({})
   /** What is typed in the last line until it says which row it is. */
   const [draft, setDraft] = useState<string[] | undefined>(undefined)
+  /** Texts of cells on their way to the server and back. */
+  const [underWay, setUnderWay] = useState<ReadonlyMap<string, string>>(new Map())
   const key = columns[0] ?? ''
+  const path = { table }
 
-  const store = useMutation({
-    mutationFn: (wish: Wish) => ask(client.POST('/api/library/{table}/rows', { params: { path: { table } }, body: wish })),
-    onSuccess: (done, wish) => {
-      setFaults(Object.fromEntries(done.faults.map((f) => [`${wish.rows[f.row - 1]?.[0] ?? ''} ${f.column}`, { message: f.sentence, start: 0, length: 0, suggestion: null }])))
-      if (done.faults.some((f) => f.isStale)) void queries.invalidateQueries({ queryKey: ['library', table] })
-      if (!done.stored) toast.error(`Nothing was stored: ${done.faults[0]?.sentence ?? ''}`, { closeButton: true })
-      else void queries.invalidateQueries({ predicate: (q) => ['library', 'items', 'item', 'revision', 'buildable'].includes(String(q.queryKey[0])) })
-    },
-    onError: (e) => toast.error(sentenceOf(e), { closeButton: true }),
-  })
-  const takeOut = useMutation({
-    mutationFn: (row: string[]) => ask(client.POST('/api/library/{table}/removed', { params: { path: { table } }, body: { key: row[0]! } })),
-    onSuccess: () => void queries.invalidateQueries({ queryKey: ['library'] }),
-    onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
-  })
-
-  const remember = (done: Done) => {
-    setPast((p) => [...p, done].slice(-mostKept))
-    setUndone([])
+  /** Does a thing when all before it is done; keys that follow one another quickly do not overtake one another. */
+  function inOrder(act: () => Promise<unknown>) {
+    setSteps((s) => ({ ...s, waiting: s.waiting + 1 }))
+    line.current = line.current
+      .then(act)
+      .catch((e: unknown) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }))
+      .finally(() => setSteps((s) => ({ past: past.current.length, waiting: s.waiting - 1 })))
   }
-  const whole = (row: string[]): Wish => ({ columns, rows: [row], before: null })
+
+  const readAgain = () => queries.invalidateQueries({ predicate: (q) => readers.includes(String(q.queryKey[0])) })
+
+  /** Tells whether it was stored. */
+  async function store(wish: Wish): Promise<boolean> {
+    const cells = wish.rows.flatMap((row) => wish.columns.slice(1).map((c, i): [string, string] => [cellKey(row[0]!, c), row[i + 1] ?? '']))
+    setUnderWay((u) => new Map([...u, ...cells]))
+    try {
+      const done = await ask(client.POST('/api/library/{table}/rows', { params: { path }, body: wish }))
+      setFaults(Object.fromEntries(done.faults.map((f) => [cellKey(wish.rows[f.row - 1]?.[0] ?? '', f.column), { message: f.sentence, start: 0, length: 0, suggestion: null }])))
+      if (!done.stored) toast.error(`Nothing was stored: ${done.faults[0]?.sentence ?? ''}`, { closeButton: true })
+      if (done.stored || done.faults.some((f) => f.isStale)) await readAgain()
+      return done.stored
+    } finally {
+      setUnderWay((u) => new Map([...u].filter(([cell, text]) => !cells.some(([c, t]) => c === cell && t === text))))
+    }
+  }
+  async function takeOut(row: string[]) {
+    await ask(client.POST('/api/library/{table}/removed', { params: { path }, body: { key: row[0]! } }))
+    await readAgain()
+  }
+  function remember(done: Done) {
+    past.current = [...past.current, done].slice(-mostKept)
+    undone.current = []
+  }
 
   /** New rows, each with those of its cells that were filled. */
   async function make(rows: string[][]) {
     const given = columns.flatMap((_, i) => (rows.some((r) => r[i] !== '') ? [i] : []))
-    const done = await store.mutateAsync({ columns: given.map((i) => columns[i]!), rows: rows.map((r) => given.map((i) => r[i]!)), before: null }).catch(() => null)
-    if (!done?.stored) return setDraft(rows.at(-1))
+    if (!(await store({ columns: given.map((i) => columns[i]!), rows: rows.map((r) => given.map((i) => r[i]!)), before: null }))) return setDraft(rows.at(-1))
     setDraft(undefined)
     rows.forEach((row) => remember({ made: row }))
   }
@@ -63,8 +84,10 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     const [before, after] = [of((r, c) => at(r, c)?.before ?? rowAt(r)![c]!), of((r, c) => at(r, c)?.text.trim() ?? rowAt(r)![c]!)]
     if (touched.length > 0) {
       const names = [key, ...used.map((c) => columns[c]!)]
-      const wish = { columns: names, rows: after, before }
-      store.mutate(wish, { onSuccess: (done) => done.stored && remember({ wish, back: { columns: names, rows: before, before: after } }) })
+      const done = { wish: { columns: names, rows: after, before }, back: { columns: names, rows: before, before: after } }
+      inOrder(async () => {
+        if (await store(done.wish)) remember(done)
+      })
     }
     const made = new Map<number, string[]>()
     for (const c of changes.filter((x) => x.row >= found)) {
@@ -74,47 +97,51 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     }
     const rows = [...made.values()]
     if (rows.length === 0) return
-    if (rows.every((r) => r[0] !== '')) void make(rows)
-    else if (rows.length === 1) setDraft(rows[0]!.every((c) => c === '') ? undefined : rows[0])
+    if (rows.every((r) => r[0] !== '')) {
+      setDraft(rows[0])
+      inOrder(() => make(rows))
+    } else if (rows.length === 1) setDraft(rows[0]!.every((c) => c === '') ? undefined : rows[0])
     else toast.error(`Nothing was stored: of ${rows.filter((r) => r[0] === '').length} new rows the ${key} is missing.`, { closeButton: true })
   }
 
-  async function remove(rows: number[]) {
-    for (const row of rows.map(rowAt).filter((r) => r !== undefined)) {
-      if (!(await takeOut.mutateAsync(row).then(() => true, () => false))) return
-      remember({ removed: row })
-    }
-    toast(`${rows.length === 1 ? rowAt(rows[0]!)?.[0] : `${rows.length} rows`} taken out of the library; Ctrl+Z brings back what was taken out.`)
+  function remove(marked: number[]) {
+    const rows = marked.map(rowAt).filter((r) => r !== undefined)
+    inOrder(async () => {
+      for (const row of rows) {
+        await takeOut(row)
+        remember({ removed: row })
+      }
+      toast(`${rows.length === 1 ? rows[0]![0] : `${rows.length} rows`} taken out of the library; Ctrl+Z brings back what was taken out.`)
+    })
   }
 
   /** Does again what was done, or takes it back; tells whether that went well. */
   async function repeat(done: Done, isBack: boolean): Promise<boolean> {
-    try {
-      if ('wish' in done) return (await store.mutateAsync(isBack ? done.back : done.wish)).stored
-      const [row, isRemoval] = 'removed' in done ? [done.removed, !isBack] : [done.made, isBack]
-      if (isRemoval) await takeOut.mutateAsync(row)
-      else return (await store.mutateAsync(whole(row))).stored
-      return true
-    } catch {
-      return false
-    }
+    if ('wish' in done) return await store(isBack ? done.back : done.wish)
+    const [row, isRemoval] = 'removed' in done ? [done.removed, !isBack] : [done.made, isBack]
+    if (!isRemoval) return await store({ columns, rows: [row], before: null })
+    await takeOut(row)
+    return true
   }
-  async function step(from: Done[], isBack: boolean) {
-    const done = from.at(-1)
-    if (!done) return void toast(isBack ? 'Nothing was changed here that could be taken back.' : 'Nothing was taken back here.')
-    if (!(await repeat(done, isBack))) return
-    const [take, put] = isBack ? [setPast, setUndone] : [setUndone, setPast]
-    take((p) => p.slice(0, -1))
-    put((p) => [...p, done])
-  }
+  const step = (isBack: boolean) =>
+    inOrder(async () => {
+      const [from, to] = isBack ? [past, undone] : [undone, past]
+      const done = from.current.at(-1)
+      if (!done) return void toast(isBack ? 'Nothing was changed here that could be taken back.' : 'Nothing was taken back here.')
+      if (!(await repeat(done, isBack))) return
+      from.current = from.current.slice(0, -1)
+      to.current = [...to.current, done]
+    })
 
   return {
     faults,
     draft,
+    /** What stands in a cell, or is on its way there. */
+    textOf: (row: string[], column: number) => underWay.get(cellKey(row[0]!, columns[column]!)) ?? row[column] ?? '',
     change,
-    remove: (rows: number[]) => void remove(rows),
-    undo: () => void step(past, true),
-    redo: () => void step(undone, false),
-    canUndo: past.length > 0 && !store.isPending,
+    remove,
+    undo: () => step(true),
+    redo: () => step(false),
+    canUndo: steps.past > 0 && steps.waiting === 0,
   }
 }

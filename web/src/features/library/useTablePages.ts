@@ -1,4 +1,4 @@
-import { keepPreviousData, useQueries } from '@tanstack/react-query'
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, client } from '../../api/client'
 import type { Filters, Sorting } from '../../ui/grid/types'
@@ -12,32 +12,30 @@ type Wanted = { search: string; sorting: Sorting; filters: Filters }
 export function useTablePages(table: string, { search, sorting, filters }: Wanted) {
   const [seen, setSeen] = useState({ first: 0, last: 0 })
   const where = Object.entries(filters).flatMap(([column, text]) => (text.trim() === '' ? [] : [`${column}:${text.trim()}`]))
-  // The first page is always there: it says how many rows there are.
-  const numbers = [...new Set([0, seen.first, seen.last])].sort((a, b) => a - b)
-  const pages = useQueries({
-    queries: numbers.map((page) => ({
-      queryKey: ['library', table, search, sorting, where, page],
-      queryFn: ({ signal }: { signal: AbortSignal }) =>
-        ask(
-          client.GET('/api/library/{table}', {
-            params: { path: { table }, query: { search, where, from: page * pageSize, ...(sorting && { sort: sorting.column, descending: sorting.down }) } },
-            signal,
-          }),
-        ),
-      placeholderData: page === 0 ? keepPreviousData : undefined,
-    })),
+  const page = (number: number) => ({
+    queryKey: ['library', table, search, sorting, where, number],
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      ask(
+        client.GET('/api/library/{table}', {
+          params: { path: { table }, query: { search, where, from: number * pageSize, ...(sorting && { sort: sorting.column, descending: sorting.down }) } },
+          signal,
+        }),
+      ),
   })
-  const head = pages[0]!
+  // The first page is always there: it says how many rows there are. What was there before stands until it comes.
+  const head = useQuery({ ...page(0), placeholderData: keepPreviousData })
+  const others = [...new Set([seen.first, seen.last])].filter((n) => n > 0)
+  const rest = useQueries({ queries: others.map(page) })
   const columns = head.data?.columns ?? []
   return {
     columns,
     numberColumns: head.data?.numberColumns ?? [],
     found: head.data?.found ?? 0,
     isThere: head.data !== undefined,
-    error: pages.find((p) => p.error)?.error ?? null,
+    error: head.error ?? rest.find((p) => p.error)?.error ?? null,
     rowAt: (index: number): string[] | undefined => {
-      const page = pages[numbers.indexOf(Math.floor(index / pageSize))]
-      return page?.data?.rows[index % pageSize]
+      const number = Math.floor(index / pageSize)
+      return (number === 0 ? head : rest[others.indexOf(number)])?.data?.rows[index % pageSize]
     },
     see: (first: number, last: number) => {
       const now = { first: Math.floor(first / pageSize), last: Math.floor(last / pageSize) }

@@ -62,9 +62,6 @@ export function CellEditor({ label, text, arrowsLeave, look, onDone }: Props) {
       onBlur={() => done(typed.current, 'left')}
       onPointerDown={(e) => e.stopPropagation()}
       onDoubleClick={(e) => e.stopPropagation()}
-      onCopy={(e) => e.stopPropagation()}
-      onCut={(e) => e.stopPropagation()}
-      onPaste={(e) => e.stopPropagation()}
     />
   )
 }

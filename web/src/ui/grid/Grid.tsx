@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useRef, useState, type ClipboardEvent, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react'
+import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react'
 import { flushSync } from 'react-dom'
 import { toast } from 'sonner'
 import { ContextMenu } from '../ContextMenu'
@@ -13,6 +13,7 @@ import { menuOf } from './gridMenu'
 import type { Arrangement, CellChange, GridColumn, GridRow, RowActions } from './types'
 import { useArrangedRows } from './useArrangedRows'
 import { placeAfter, useBlock, type Place } from './useBlock'
+import { useClipboard } from './useClipboard'
 import { useColumns } from './useColumns'
 
 /** Longer tables scroll by themselves, and only what is in sight is drawn. */
@@ -220,6 +221,8 @@ export function Grid(props: Props) {
     put({ row: b.top, column: b.left }, isOne && block.isSeveral ? cellsOf(b).map((r) => r.map(() => cells[0]![0]!)) : cells)
   }
 
+  useClipboard(scroller, { cells: () => copiedText(cellsOf(block.block)), clear, paste: pasted, disabled })
+
   function press(e: KeyboardEvent) {
     if (!(e.target as HTMLElement).dataset.place) return
     const mod = e.ctrlKey || e.metaKey
@@ -365,15 +368,6 @@ export function Grid(props: Props) {
           const place = under(e)
           if (place && place.column >= 0) edit(place, false)
         }}
-        onCopy={(e) => copied(e)}
-        onCut={(e) => {
-          if (copied(e)) clear()
-        }}
-        onPaste={(e) => {
-          if (!(e.target as HTMLElement).dataset.place || disabled) return
-          e.preventDefault()
-          pasted(e.clipboardData.getData('text/plain'))
-        }}
       >
         <table
           role="grid"
@@ -451,11 +445,4 @@ export function Grid(props: Props) {
       )}
     </div>
   )
-
-  function copied(e: ClipboardEvent): boolean {
-    if (!(e.target as HTMLElement).dataset?.place) return false
-    e.preventDefault()
-    e.clipboardData.setData('text/plain', copiedText(cellsOf(block.block)))
-    return true
-  }
 }
