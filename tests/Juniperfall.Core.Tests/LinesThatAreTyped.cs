@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Juniperfall.Core.Entry;
 using Juniperfall.Core.Language;
@@ -119,6 +120,19 @@ public class LinesThatAreTyped
         foreach (var line in lines)
             foreach (var fix in Read(line).Findings.SelectMany(f => f.Fixes))
                 Assert.True(Read(fix.Line).Findings.Length < Read(line).Findings.Length, $"{line} → {fix.Line}: {Marked(fix.Line)}");
+    }
+
+    /// <summary>The browser writes rows as lines for the clipboard; its tests hold that these lines are what it writes.</summary>
+    [Fact]
+    public void What_a_row_is_on_the_clipboard_is_read_as_that_row()
+    {
+        foreach (var pair in JsonNode.Parse(File.ReadAllText(Path.Combine(Architecture.Root, "tests", "models", "typed-rows.json")))!.AsArray())
+        {
+            var read = JsonNode.Parse(RowOf((string)pair!["line"]!))!;
+            foreach (var (member, value) in pair["row"]!.AsObject())
+                Assert.True(JsonNode.DeepEquals(value, read[member]) || (value!.ToJsonString() is "\"\"" or "{}" && read[member] is null),
+                    $"{pair["line"]}: {member} is {read[member]?.ToJsonString()}, not {value!.ToJsonString()}");
+        }
     }
 
     [Fact]

@@ -6,7 +6,7 @@ import { asked, showPage } from '../../testing/page'
 import { documentOf, inWorkshop, rows } from '../../testing/workshop'
 import { benchKey, useBench } from '../bench/useBench'
 import { today } from '../bench/WhereAndWhen'
-import { RowLine } from '../workshop/RowLine'
+import { Worksheet } from '../workshop/Worksheet'
 import { CountText } from './CountCell'
 import { HealthPage } from './HealthPage'
 import { inShort, type Health, type HealthFinding } from './useHealth'
@@ -65,7 +65,7 @@ describe('the health page', () => {
 
 describe('health in the workshop', () => {
   it('marks a row and tells what was found when it is open', () => {
-    inWorkshop((document, assembly) => <RowLine row={rows.finish} topic={document.assemblies[0]!.topics[0]!} assembly={assembly} open />, { health: [found()] })
+    inWorkshop((_, assembly) => <Worksheet assembly={assembly} openRow={rows.finish.id} kind={null} />, { health: [found()] })
     expect(screen.getByLabelText('one health finding')).toBeTruthy()
     expect(screen.getByText(/Grey can never be had/)).toBeTruthy()
     expect(screen.getByRole('link', { name: 'why' }).getAttribute('href')).toBe('/workshop/1/health')

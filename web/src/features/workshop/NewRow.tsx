@@ -1,11 +1,19 @@
 import { X } from 'lucide-react'
-import { useId, useRef, useState, type KeyboardEvent } from 'react'
+import { useEffect, useEffectEvent, useId, useRef, useState, type KeyboardEvent } from 'react'
 import type { Assembly, Topic } from './model'
+import { readCopied, rowsType } from './rows/copiedRows'
+import { useRows } from './rows/useRowActions'
 import { useEntry, type LineFinding } from './useEntry'
 
 /** A new row is typed: its first word decides the kind, the line below shows how the rest is written, and nothing typed is ever lost. */
-export function NewRow({ topic, assembly }: { topic: Topic; assembly: Assembly }) {
+export function NewRow({ topic, assembly, register }: { topic: Topic; assembly: Assembly; register?: (enter: ((lines: string[]) => void) | null) => void }) {
   const entry = useEntry(topic, assembly)
+  const rows = useRows()
+  const enterLines = useEffectEvent(entry.enterAll)
+  useEffect(() => {
+    register?.((lines) => enterLines(lines))
+    return () => register?.(null)
+  }, [register])
   const [chosen, setChosen] = useState<number | null>(null)
   const [focused, setFocused] = useState(false)
   const [closed, setClosed] = useState(false)
@@ -111,6 +119,10 @@ export function NewRow({ topic, assembly }: { topic: Topic; assembly: Assembly }
           }}
           onScroll={(e) => setScrolled(e.currentTarget.scrollLeft)}
           onPaste={(e) => {
+            if (text === '' && readCopied(e.clipboardData.getData(rowsType))) {
+              e.preventDefault()
+              return rows.paste(e.clipboardData, topic, null)
+            }
             const lines = e.clipboardData.getData('text').split(/\r?\n/)
             if (lines.filter((l) => l.trim() !== '').length < 2) return
             e.preventDefault()

@@ -6,6 +6,7 @@ import { SearchField } from '../../ui/SearchField'
 import { HealthMark } from '../health/HealthMark'
 import { KindMark } from './KindMark'
 import { add, allRows, assemblyOf, everyAssembly, nameOf, placeOf, reuse, reusedModelOf, rowsOf, summaryOf, type Assembly } from './model'
+import { useDropTarget } from './rows/useDropTarget'
 import { topicElementId } from './Worksheet'
 import { useWorkshop } from './Workshop'
 
@@ -110,13 +111,19 @@ function Unplaced() {
 /** An assembly with its topics, and below it those that fill its subassemblies. */
 function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly | undefined; depth: number; above: string[]; shown: string | undefined; faulty: Set<string> }) {
   const { document, goToAssembly, health } = useWorkshop()
+  const target = useDropTarget()
   if (!assembly || above.includes(assembly.id)) return null
   const faults = rowsOf(assembly).filter((r) => faulty.has(r.id)).length
   const active = shown === assembly.id
   const reused = reusedModelOf(document, assembly.id)
   return (
     <li>
-      <button className={`flex w-full items-center gap-1.5 py-0.5 text-left hover:text-primary ${active ? 'font-semibold text-primary' : ''}`} style={{ paddingLeft: 4 + depth * 12 }} onClick={() => goToAssembly(assembly.id)}>
+      <button
+        className={`flex w-full items-center gap-1.5 py-0.5 text-left hover:text-primary ${active ? 'font-semibold text-primary' : ''} ${target.isOver === assembly.id ? 'bg-primary/12' : ''}`}
+        style={{ paddingLeft: 4 + depth * 12 }}
+        onClick={() => goToAssembly(assembly.id)}
+        {...target.of(assembly, assembly.topics.at(-1), assembly.id)}
+      >
         {reused ? <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} aria-label="another product:" /> : <Boxes className="size-4 shrink-0" strokeWidth={1.5} />}
         <span className="flex-1 truncate">{inEnglish(assembly.label) || assembly.name}</span>
         {reused?.root === assembly.id && (
@@ -137,7 +144,8 @@ function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly 
           assembly.topics.map((t) => (
             <li key={t.id}>
               <button
-                className="quiet flex w-full justify-between border-l hair py-px pr-1 text-left text-sm hover:text-primary"
+                className={`quiet flex w-full justify-between border-l hair py-px pr-1 text-left text-sm hover:text-primary ${target.isOver === t.id ? 'bg-primary/12' : ''}`}
+                {...target.of(assembly, t, t.id)}
                 style={{ marginLeft: 12 + depth * 12, paddingLeft: 8, width: `calc(100% - ${12 + depth * 12}px)` }}
                 onClick={() => window.document.getElementById(topicElementId(t.id))?.scrollIntoView({ block: 'start' })}
               >

@@ -25,7 +25,7 @@ import { allRows, assemblyOf, isRule, listOf, remove, reusedModelOf, set, type K
 import { Outline } from './Outline'
 import { Refusals } from './Refusals'
 import { ReleaseSheet } from './ReleaseSheet'
-import { rowElementId } from './RowLine'
+import { rowElementId } from './rows/RowLine'
 import { useModel, type Stored } from './useModel'
 import { WorkshopContext, type Workshop } from './Workshop'
 import { Worksheet } from './Worksheet'

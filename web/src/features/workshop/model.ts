@@ -74,20 +74,6 @@ export function freeName(assembly: Assembly, wanted: string): string {
   }
 }
 
-/** A copy of a row with ids, name and number of its own. */
-export function copyOf(document: Document, assembly: Assembly, row: Row): Row {
-  const copy = structuredClone(row)
-  copy.id = newId()
-  if ('name' in copy && copy.kind !== 'operation') copy.name = freeName(assembly, copy.name)
-  if ('number' in copy) copy.number = nextNumber(document)
-  if (copy.kind === 'grid') {
-    copy.columns.forEach((c) => (c.id = newId()))
-    copy.rows.forEach((r) => (r.id = newId()))
-  }
-  if (copy.kind === 'subassembly') copy.inputs.forEach((i) => (i.id = newId()))
-  return copy
-}
-
 export const mostInstances = 50
 
 /** So many instances, with ids that last: the first ones stay as they are. */

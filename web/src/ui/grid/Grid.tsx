@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type 
 import { flushSync } from 'react-dom'
 import { toast } from 'sonner'
 import { ContextMenu } from '../ContextMenu'
+import { useClipboard } from '../useClipboard'
 import { CellEditor } from './CellEditor'
 import { copiedText, pastedCells } from './cells'
 import { GridFaults } from './GridFaults'
@@ -13,7 +14,6 @@ import { menuOf } from './gridMenu'
 import type { Arrangement, CellChange, GridColumn, GridRow, RowActions } from './types'
 import { useArrangedRows } from './useArrangedRows'
 import { placeAfter, useBlock, type Place } from './useBlock'
-import { useClipboard } from './useClipboard'
 import { useColumns } from './useColumns'
 
 /** Longer tables scroll by themselves, and only what is in sight is drawn. */
@@ -221,7 +221,14 @@ export function Grid(props: Props) {
     put({ row: b.top, column: b.left }, isOne && block.isSeveral ? cellsOf(b).map((r) => r.map(() => cells[0]![0]!)) : cells)
   }
 
-  useClipboard(scroller, { cells: () => copiedText(cellsOf(block.block)), clear, paste: pasted, disabled })
+  useClipboard(scroller, {
+    selector: '[data-place]',
+    onCopy: (data, _, isCut) => {
+      data.setData('text/plain', copiedText(cellsOf(block.block)))
+      if (isCut) clear()
+    },
+    onPaste: (data) => pasted(data.getData('text/plain')),
+  })
 
   function press(e: KeyboardEvent) {
     if (!(e.target as HTMLElement).dataset.place) return

@@ -1,0 +1,99 @@
+import { ArrowDown, ArrowUp, Copy, Trash2 } from 'lucide-react'
+import { Link } from 'react-router'
+import { inEnglish } from '../../../ui/format'
+import { RemovedByRule } from '../../health/RemovedByRule'
+import { Expression, Field } from '../Field'
+import { fieldsOf, moreFields } from '../fields'
+import { GridEditor } from '../GridEditor'
+import { isRule, type Assembly, type Row, type Topic } from '../model'
+import { SubassemblyInputs } from '../SubassemblyInputs'
+import { useWorkshop } from '../Workshop'
+import { useRows } from './useRowActions'
+
+/** A row that is open: its fields, what is wrong with it, and what can be done with it. */
+export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: Assembly }) {
+  const { model, mayEdit, goToRow, findings, health, revisionId } = useWorkshop()
+  const rows = useRows()
+  const specs = fieldsOf[row.kind].filter((s) => s.when?.(row) ?? true)
+  const hasMore = row.note || row.from || row.to || row.sites.length > 0
+  const others = findings.filter((f) => f.rowId === row.id && !specs.concat(moreFields).some((s) => f.field === s.field || f.field.startsWith(`${s.field}/`)) && !/^(columns|rows|inputs)/.test(f.field))
+
+  const up = () => rows.moveBy(row, -1)
+  const down = () => rows.moveBy(row, 1)
+
+  return (
+    <div
+      className="grid gap-2 px-3 pt-1 pb-3"
+      onKeyDown={(e) => {
+        if (!e.altKey || !mayEdit) return
+        if (e.key === 'ArrowUp') up()
+        if (e.key === 'ArrowDown') down()
+      }}
+    >
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-3 gap-y-1.5">
+        {specs.map((spec) => (
+          <Field key={spec.field + spec.as} row={row} spec={spec} assemblyId={assembly.id} />
+        ))}
+      </div>
+      {row.kind === 'grid' && <GridEditor grid={row} assemblyId={assembly.id} />}
+      {row.kind === 'subassembly' && <SubassemblyInputs place={row} render={(field, label) => <Expression row={row} field={field} label={label} assemblyId={assembly.id} faults={findings.filter((f) => f.rowId === row.id && f.field === field)} />} />}
+      {others.map((f) => (
+        <p key={f.message} className="fault text-sm">
+          {f.message}
+        </p>
+      ))}
+      {health
+        .filter((f) => f.rowId === row.id)
+        .map((f) => (
+          <p key={f.key} className="text-sm text-warning">
+            {f.sentence}{' '}
+            <Link className="link" to={`/workshop/${revisionId}/health`}>
+              why
+            </Link>
+          </p>
+        ))}
+      {isRule(row) && model.revision && <RemovedByRule key={model.revision.head} revisionId={revisionId} head={model.revision.head} rowId={row.id} />}
+      <details open={hasMore ? true : undefined}>
+        <summary className="quiet cursor-pointer text-sm">Note, dates and sites</summary>
+        <div className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-3 gap-y-1.5 pt-1">
+          {moreFields.map((spec) => (
+            <Field key={spec.field} row={row} spec={spec} assemblyId={assembly.id} />
+          ))}
+        </div>
+      </details>
+      {mayEdit && (
+        <div className="flex flex-wrap items-center gap-1">
+          <button className="act-bare" onClick={up} title="Alt+↑">
+            <ArrowUp className="size-4" /> Up
+          </button>
+          <button className="act-bare" onClick={down} title="Alt+↓">
+            <ArrowDown className="size-4" /> Down
+          </button>
+          <label className="quiet flex items-center gap-1 text-sm">
+            to topic
+            <select
+              className="field w-auto"
+              value={topic.id}
+              onChange={(e) => {
+                const target = assembly.topics.find((t) => t.id === e.target.value)
+                if (target) rows.moveToTopic(row, target)
+              }}
+            >
+              {assembly.topics.map((t) => (
+                <option key={t.id} value={t.id}>
+                  {inEnglish(t.label)}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button className="act-bare" title="Ctrl+D" onClick={() => goToRow(assembly.id, rows.duplicate(row)?.[0] ?? row.id)}>
+            <Copy className="size-4" /> Copy
+          </button>
+          <button className="act-bare ml-auto" onClick={() => rows.remove(row)}>
+            <Trash2 className="size-4" /> Delete
+          </button>
+        </div>
+      )}
+    </div>
+  )
+}

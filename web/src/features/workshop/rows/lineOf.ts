@@ -1,0 +1,58 @@
+import { inEnglish } from '../../../ui/format'
+import { listOf, nameOf, type Document, type Row } from '../model'
+
+/** A name or value as a line says it: in quotes unless it is one plain word. */
+const word = (text: string) => (/^[\p{L}_][\p{L}\p{N}_]*$/u.test(text) ? text : `'${text.replaceAll("'", "''")}'`)
+
+const range = (low: string | null | undefined, high: string | null | undefined) => (low || high ? ` ${low ?? ''}..${high ?? ''}` : '')
+
+function attributeLine(row: Extract<Row, { kind: 'attribute' }>, document: Document): string {
+  const list = listOf(document, row.listId)
+  const values = list?.values.map((v) => word(v.code)).join(', ') ?? ''
+  const suggested = row.suggestion ? ` = ${word(list?.values.find((v) => v.id === row.suggestion)?.code ?? row.suggestion)}` : ''
+  const bounds = `${range(row.min, row.max)}${row.step ? ` step ${row.step}` : ''}${row.suggestion ? ` = ${row.suggestion}` : ''}`
+  switch (row.type) {
+    case 'choice':
+      return `choice ${word(row.name)}: ${values}${suggested}`
+    case 'several':
+      return `several ${word(row.name)}: ${values}`
+    case 'yesNo':
+      return `yes/no ${word(row.name)}${row.suggestion ? ` = ${row.suggestion}` : ''}`
+    case 'whole':
+      return `whole ${word(row.name)}${bounds}`
+    case 'quantity':
+      return `quantity ${word(row.name)} ${row.unit}${bounds}`
+    case 'text':
+      return `text ${word(row.name)}`
+  }
+}
+
+function kindLine(row: Row, document: Document): string {
+  switch (row.kind) {
+    case 'attribute':
+      return attributeLine(row, document)
+    case 'computed':
+      return `compute ${word(row.name)} = ${row.expression}`
+    case 'statement':
+      return `rule ${row.expression}`
+    case 'requires':
+      return `requires ${row.when} then ${row.then}`
+    case 'excludes':
+      return `excludes ${row.when} with ${row.then}`
+    case 'limit':
+      return `limit ${row.of} ${row.lower && row.upper ? `between ${row.lower} and ${row.upper}` : row.lower ? `at least ${row.lower}` : `at most ${row.upper}`}`
+    case 'grid':
+      return `grid ${word(row.name)}: ${row.columns.map((c) => c.reference || word(c.name)).join(', ')}`
+    case 'subassembly':
+      return `${row.make === 'phantom' ? 'phantom' : 'subassembly'} ${word(row.name)}`
+    case 'part':
+      return `part ${row.item || row.itemFrom} × ${row.quantity || '1'}`
+    case 'operation':
+      return `operation ${row.sequence} ${word(nameOf(row))}${row.workCentre ? ` at ${row.workCentre}` : ''} ${[row.setup, row.run].filter(Boolean).join(' + ')}`.trimEnd()
+    case 'price':
+      return `price ${{ adds: `${word(inEnglish(row.label))} = `, times: '× ', atLeast: 'at least ', rounds: `round ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect]}${row.amount}`
+  }
+}
+
+/** A row as it could be typed: what stands on the clipboard as text. What a line cannot say, such as a note, is not in it. */
+export const lineOf = (row: Row, document: Document): string => kindLine(row, document) + (row.appliesWhen ? ` when ${row.appliesWhen}` : '')
