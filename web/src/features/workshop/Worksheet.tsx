@@ -5,6 +5,7 @@ import { useClipboard } from '../../ui/useClipboard'
 import { KindTable } from './KindTable'
 import { add, placeOf, set, type Assembly, type Kind, type Topic } from './model'
 import { NewRow } from './NewRow'
+import { readCopied, rowsType } from './rows/copiedRows'
 import { RowLine } from './rows/RowLine'
 import { RowActionsContext, useRowActions } from './rows/useRowActions'
 import { TopicHead } from './rows/TopicHead'
@@ -43,7 +44,23 @@ function Topics({ assembly, openRow }: Props) {
     <RowActionsContext value={rows}>
       <div ref={page} className="grid gap-4">
         {assembly.topics.map((topic, i) => (
-          <section key={topic.id} id={topicElementId(topic.id)} aria-label={topic.label.en}>
+          <section
+            key={topic.id}
+            id={topicElementId(topic.id)}
+            aria-label={topic.label.en}
+            onDragOver={(e) => {
+              if (!mayEdit || !e.dataTransfer.types.includes(rowsType)) return
+              e.preventDefault()
+              rows.setDrop({ topicId: topic.id, before: null })
+            }}
+            onDrop={(e) => {
+              const copied = readCopied(e.dataTransfer.getData(rowsType))
+              if (!copied) return
+              e.preventDefault()
+              rows.put(copied, topic, null, !e.ctrlKey)
+              rows.setDrop(null)
+            }}
+          >
             <TopicHead topic={topic} assembly={assembly} index={i} />
             {topic.rows.length === 0 && <p className="quiet py-1 pl-12">Nothing here yet. {mayEdit ? 'Type the first row: what is asked, a rule, something computed, a part, an operation.' : ''}</p>}
             {topic.rows.map((row) => (

@@ -22,12 +22,14 @@ export function TopicHead({ topic, assembly, index }: { topic: Topic; assembly: 
       onDragOver={(e) => {
         if (!mayEdit || !e.dataTransfer.types.some((t) => t === topicType || t === rowsType)) return
         e.preventDefault()
+        e.stopPropagation()
         if (e.dataTransfer.types.includes(topicType)) setIsOver(true)
         else rows.setDrop({ topicId: topic.id, before: topic.rows[0]?.id ?? null })
       }}
       onDragLeave={() => setIsOver(false)}
       onDrop={(e) => {
         e.preventDefault()
+        e.stopPropagation()
         setIsOver(false)
         rows.setDrop(null)
         const copied = readCopied(e.dataTransfer.getData(rowsType))
