@@ -126,6 +126,7 @@ api.MapBest();
 api.MapSolving();
 api.MapTotals();
 api.MapDrawnRows();
+api.MapUses();
 api.MapHealth();
 api.MapConfigurations();
 api.MapCompare();

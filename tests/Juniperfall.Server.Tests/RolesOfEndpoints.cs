@@ -48,6 +48,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/revisions/{id:long}/expression"] = Everyone,
         ["POST /api/revisions/{id:long}/completion"] = Everyone,
         ["POST /api/revisions/{id:long}/entry"] = Everyone,
+        ["GET /api/revisions/{id:long}/rows/{rowId}/uses"] = Everyone,
         ["POST /api/revisions/{id:long}/best"] = Everyone,
         ["POST /api/revisions/{id:long}/totals"] = Everyone,
         ["GET /api/revisions/{id:long}/grids/{rowId}/drawn"] = Everyone,

@@ -127,7 +127,7 @@ async function everyKey(page: Page, { column, next, texts: [a, b], one, newRows,
     await page.getByRole('button', { name: 'Show all' }).click()
     await expect(at(1)).toHaveText(first[0]!)
     await at(1).click({ button: 'right' })
-    await page.getByRole('menuitem', { name: `Sort down by ${column}` }).click()
+    await page.getByRole('menuitem', { name: `Sort down by “${column}”` }).click()
     await expect(page.locator('[aria-sort="descending"]')).toHaveCount(1)
     await at(1).click({ button: 'right' })
     await page.getByRole('menuitem', { name: 'As it was before sorting' }).click()

@@ -284,58 +284,10 @@ public sealed class ModelEditor
                 Forget(member);
     }
 
-    /// <summary>The fields that hold the id of something else; ids in expressions stand in brackets.</summary>
-    internal static readonly ImmutableHashSet<string> ReferringFields =
-        ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
-
     private void RefuseIfUsed(JsonObject removed)
     {
-        var ids = new HashSet<string>();
-        Collect(removed);
-        var places = new List<(string, string)>();
-        Search(_root, "", "");
-        if (places.Count > 0)
-            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Count} place{(places.Count == 1 ? "" : "s")}.",
-                IdOf(removed))
-            { Places = [.. places.Distinct()] });
-
-        void Collect(JsonNode? node)
-        {
-            if (IdOf(node) is { } id)
-                ids.Add(id);
-            foreach (var member in node switch
-            {
-                JsonObject o => o.Where(m => m.Key != Instances).Select(m => m.Value),
-                JsonArray a => a,
-                _ =>
-                (IEnumerable<JsonNode?>)[]
-            })
-                Collect(member);
-        }
-
-        void Search(JsonNode? node, string rowId, string field)
-        {
-            if (node == removed)
-                return;
-            switch (node)
-            {
-                case JsonObject thing:
-                    // What an input is given belongs to its subassembly; by itself it has no name.
-                    var own = thing.ContainsKey("attributeId") ? null : IdOf(thing);
-                    foreach (var (name, member) in thing)
-                        Search(member, own ?? rowId, own is not null || field.Length == 0 ? name : $"{field}/{name}");
-                    break;
-                case JsonArray array:
-                    for (var i = 0; i < array.Count; i++)
-                        Search(array[i], rowId, $"{field}/{i}");
-                    break;
-                case JsonValue value when value.TryGetValue<string>(out var text):
-                    if (StoredText.References(text).Any(ids.Contains)
-                        || (ReferringFields.Contains(field.Split('/')[^1]) && (ids.Contains(text) || text.Split(' ').Any(ids.Contains))))
-                        places.Add((rowId, field));
-                    break;
-            }
-        }
+        if (Uses.Of(_root, removed) is { IsEmpty: false } places)
+            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Length} place{(places.Length == 1 ? "" : "s")}.", IdOf(removed)) { Places = places });
     }
 
     // ---- Binding names to ids -----------------------------------------------------------------------------------

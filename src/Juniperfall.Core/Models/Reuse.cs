@@ -104,7 +104,7 @@ public static class Reuse
         "id" => renamed(text),
         // A number, yes or no, or a text stays what it is.
         "suggestion" => (string?)thing["type"] is "choice" or "several" ? string.Join(' ', text.Split(' ').Select(renamed)) : text,
-        _ when ModelEditor.ReferringFields.Contains(field) => renamed(text),
+        _ when Uses.ReferringFields.Contains(field) => renamed(text),
         _ => StoredText.Renamed(text, renamed),
     };
 

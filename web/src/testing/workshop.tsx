@@ -54,6 +54,8 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
     goToRow,
     goToList,
     goToAssembly,
+    renaming: null,
+    showUses: vi.fn(),
     ...more,
     document,
     model: { edit: (...steps: Step[]) => edits.push(steps), undo: vi.fn(), redo: vi.fn(), refusals: [], dismiss: vi.fn(), hold, ...more.model },

@@ -1,4 +1,4 @@
-import { autocompletion, completionKeymap, completionStatus, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
+import { acceptCompletion, autocompletion, closeCompletion, completionStatus, moveCompletionSelection, selectedCompletionIndex, startCompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
 import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language'
 import { linter, type Diagnostic } from '@codemirror/lint'
@@ -21,6 +21,8 @@ type Props = {
   valueNow?: (name: string) => string | undefined
   onChecked: (checked: Checked | null) => void
   onCommit: (text: string) => void
+  /** Goes to what a name stands for, renames it or lists its uses; the name ends at this place of the text. False where it stands for nothing. */
+  onName?: (what: 'go' | 'rename' | 'uses', text: string, end: number) => boolean
   /** Is given what writes another text into the field, as if it had been typed. */
   writer?: RefObject<((text: string) => void) | null>
 }
@@ -73,7 +75,7 @@ export function nameAt(text: string, position: number): { from: number; to: numb
 }
 
 /** An expression: completed and checked while it is typed; Enter or leaving it keeps the text, Esc takes it back. */
-export function ExpressionField({ label, value, readOnly, check, complete, valueNow, onChecked, onCommit, writer }: Props) {
+export function ExpressionField({ label, value, readOnly, check, complete, valueNow, onChecked, onCommit, onName, writer }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
   const committed = useRef(value)
@@ -86,6 +88,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
   })
   const checkText = useEffectEvent((text: string) => check(text))
   const completeText = useEffectEvent((text: string, position: number) => complete(text, position))
+  const name = useEffectEvent((what: 'go' | 'rename' | 'uses', text: string, end: number) => onName?.(what, text, end) ?? false)
   const now = useEffectEvent((name: string) => valueNow?.(name))
   const tell = useEffectEvent((checked: Checked | null) => onChecked(checked))
 
@@ -106,11 +109,27 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           EditorView.lineWrapping,
           EditorState.readOnly.of(readOnly ?? false),
           EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
-          autocompletion({ override: [source], icons: false, activateOnTyping: true, maxRenderedOptions: 60 }),
+          // Nothing is taken over that one has not gone to: Enter keeps what stands.
+          autocompletion({ override: [source], icons: false, activateOnTyping: true, maxRenderedOptions: 60, selectOnOpen: false, defaultKeymap: false, interactionDelay: 0 }),
           linter(lint, { delay: 180 }),
           hoverTooltip(hover, { hoverTime: 250 }),
           keymap.of([
-            ...completionKeymap,
+            { key: 'Ctrl-Space', run: startCompletion },
+            { key: 'ArrowDown', run: moveCompletionSelection(true) },
+            { key: 'ArrowUp', run: moveCompletionSelection(false) },
+            { key: 'PageDown', run: moveCompletionSelection(true, 'page') },
+            { key: 'PageUp', run: moveCompletionSelection(false, 'page') },
+            { key: 'Escape', run: closeCompletion },
+            {
+              key: 'Tab',
+              run: (v) => {
+                if (completionStatus(v.state) !== 'active') return false
+                if (selectedCompletionIndex(v.state) === null) moveCompletionSelection(true)(v)
+                return acceptCompletion(v)
+              },
+            },
+            { key: 'F2', run: (v) => named('rename', v, v.state.selection.main.head) },
+            { key: 'Shift-F12', run: (v) => named('uses', v, v.state.selection.main.head) },
             {
               key: 'Alt-Enter',
               run: () => {
@@ -122,7 +141,8 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
             {
               key: 'Enter',
               run: (v) => {
-                if (completionStatus(v.state) === 'active') return false
+                if (completionStatus(v.state) === 'active' && selectedCompletionIndex(v.state) !== null) return acceptCompletion(v)
+                closeCompletion(v)
                 commit(v.state.doc.toString())
                 return true
               },
@@ -138,7 +158,15 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
             ...historyKeymap,
             ...defaultKeymap,
           ]),
-          EditorView.domEventHandlers({ blur: (_, v) => commit(v.state.doc.toString()) }),
+          EditorView.domEventHandlers({
+            blur: (_, v) => commit(v.state.doc.toString()),
+            mousedown: (e, v) => {
+              const at = e.ctrlKey || e.metaKey ? v.posAtCoords({ x: e.clientX, y: e.clientY }) : null
+              if (at === null || !named('go', v, at)) return false
+              e.preventDefault()
+              return true
+            },
+          }),
         ],
       }),
     })
@@ -151,6 +179,12 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
       made.focus()
     }
     written.current = write
+
+    function named(what: 'go' | 'rename' | 'uses', v: EditorView, position: number): boolean {
+      const text = v.state.doc.toString()
+      const word = nameAt(text, position)
+      return word !== null && name(what, text, word.to)
+    }
 
     async function source(context: CompletionContext): Promise<CompletionResult | null> {
       const word = context.matchBefore(/['\p{L}\p{N}_.%]+/u)

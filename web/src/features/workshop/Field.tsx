@@ -9,6 +9,8 @@ import { choicesOf, isEmptyText } from './choices'
 import type { FieldSpec } from './fields'
 import type { Answer } from '../bench/useBench'
 import { FilledBy } from './FilledBy'
+import { namedRow } from './namedRow'
+import { useRowsIfAny } from './rows/useRowActions'
 import { add, assemblyOf, listOf, mostInstances, nameOf, placeOf, remove, resized, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
@@ -243,11 +245,26 @@ export function presentValue(answer: Answer | undefined, document: Document, ass
   return texts.length === 1 ? texts[0] : undefined
 }
 
+const unknownName = 'JF020'
+
+/** The line that would make an attribute of a name, by what it is compared with: a number with a unit, a plain one, a word, or nothing. */
+export function lineFor(text: string, start: number, length: number): string {
+  const name = text.slice(start, start + length)
+  const after = text.slice(start + length).trimStart()
+  const [, number, unit] = /^(?:<>|<=|>=|=|<|>|\*|\/|\+|-)\s*(?:(-?[\d.]+)\s*([\p{L}%][\p{L}\d%/]*)?)?/u.exec(after) ?? []
+  if (number !== undefined) return unit && !/^(and|or|then|when|else|in)$/i.test(unit) ? `quantity ${name} ${unit} ` : `whole ${name} `
+  const word = /^(?:<>|=)\s*('[^']*'|[\p{L}_][\p{L}\p{N}_]*)/u.exec(after)?.[1]
+  if (word && !/^(yes|no|none)$/i.test(word)) return `choice ${name}: ${word}, `
+  return /^[*/+-]/.test(after) ? `quantity ${name} ` : `yes/no ${name}`
+}
+
 /** An expression of a row: the editor, what is wrong with it, and what it comes to on the bench. */
 export function Expression({ row, field, label, assemblyId, faults }: { row: Row; field: string; label: string; assemblyId: string; faults: Finding[] }) {
-  const { model, mayEdit, revisionId, bench, document } = useWorkshop()
+  const { model, mayEdit, revisionId, bench, document, goToRow, showUses } = useWorkshop()
+  const rows = useRowsIfAny()
   const [checked, setChecked] = useState<Checked | null>(null)
   const writer = useRef<((text: string) => void) | null>(null)
+  const [shown, setShown] = useState(String(valueAt(row, field) ?? ''))
   const value = String(valueAt(row, field) ?? '')
   const params = { path: { id: revisionId } }
   // Circles and what depends on other faults are seen only in the whole model.
@@ -258,10 +275,20 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
         label={label}
         value={value}
         readOnly={!mayEdit}
-        check={(text) => ask(client.POST('/api/revisions/{id}/expression', { params, body: { assemblyId, rowId: row.id, field, text, ...bench.question } }))}
+        check={(text) => {
+          setShown(text)
+          return ask(client.POST('/api/revisions/{id}/expression', { params, body: { assemblyId, rowId: row.id, field, text, ...bench.question } }))
+        }}
         complete={(text, position) => ask(client.POST('/api/revisions/{id}/completion', { params, body: { assemblyId, text, position } }))}
         valueNow={(name) => presentValue(bench.answer, document, assemblyId, name)}
         onChecked={setChecked}
+        onName={(what, text, end) => {
+          const named = namedRow(document, assemblyId, text, end)
+          if (!named) return false
+          if (what === 'uses') showUses(named.row.id, nameOf(named.row))
+          else goToRow(named.assembly.id, named.row.id, what === 'rename')
+          return true
+        }}
         writer={writer}
         onCommit={(text) => {
           const now = placeOf(document, row.id)
@@ -271,6 +298,11 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
       {checked?.findings.map((f, i) => (
         <div key={f.start + f.message} className="flex flex-wrap items-baseline gap-x-2">
           <FaultLine fault={f} />
+          {mayEdit && rows && f.id === unknownName && (
+            <button className="link text-sm" onMouseDown={(e) => e.preventDefault()} onClick={() => rows.propose(row, lineFor(shown, f.start, f.length))}>
+              make attribute {shown.slice(f.start, f.start + f.length)}
+            </button>
+          )}
           {mayEdit &&
             f.fixes?.map((fix, k) => (
               <button key={fix.text} className="link text-sm" title={`${fix.text}${i + k === 0 ? '  (Alt+Enter)' : ''}`} onMouseDown={(e) => e.preventDefault()} onClick={() => writer.current?.(fix.text)}>

@@ -1,25 +1,26 @@
 import { X } from 'lucide-react'
 import { useEffect, useEffectEvent, useId, useRef, useState, type KeyboardEvent } from 'react'
 import type { Assembly, Topic } from './model'
+import { pastedCells } from '../../ui/grid/cells'
+import { PasteSheet } from './PasteSheet'
 import { readCopied, rowsType } from './rows/copiedRows'
-import { useRows } from './rows/useRowActions'
+import { useRows, type EntryOf } from './rows/useRowActions'
 import { useEntry, type LineFinding } from './useEntry'
 
 /** A new row is typed: its first word decides the kind, the line below shows how the rest is written, and nothing typed is ever lost. */
-export function NewRow({ topic, assembly, register }: { topic: Topic; assembly: Assembly; register?: (enter: ((lines: string[]) => void) | null) => void }) {
+type Props = { topic: Topic; assembly: Assembly; register?: (topic: Topic, entry: EntryOf | null) => void }
+
+export function NewRow({ topic, assembly, register }: Props) {
   const entry = useEntry(topic, assembly)
   const rows = useRows()
-  const enterLines = useEffectEvent(entry.enterAll)
-  useEffect(() => {
-    register?.((lines) => enterLines(lines))
-    return () => register?.(null)
-  }, [register])
   const [chosen, setChosen] = useState<number | null>(null)
   const [focused, setFocused] = useState(false)
   const [closed, setClosed] = useState(false)
   const input = useRef<HTMLInputElement>(null)
   const cleared = useRef('')
   const [scrolled, setScrolled] = useState(0)
+  /** What was pasted from a spreadsheet, to be looked at before it becomes rows. */
+  const [block, setBlock] = useState<string[][] | null>(null)
   const id = useId()
   const { text, offers, findings } = entry
   const items = offers?.items ?? []
@@ -32,6 +33,18 @@ export function NewRow({ topic, assembly, register }: { topic: Topic; assembly: 
     entry.change(taken + text.slice(start + length), taken.length)
     setChosen(null)
   }
+
+  /** Puts a line there to be gone over; what was being typed is kept above it. */
+  function propose(line: string) {
+    entry.propose(line)
+    input.current?.focus()
+    requestAnimationFrame(() => input.current?.setSelectionRange(line.length, line.length))
+  }
+
+  const of = useEffectEvent((): EntryOf => ({ enter: (lines) => entry.enterAll(lines), propose }))
+  const tell = useEffectEvent((there: boolean) => register?.(topic, there ? of() : null))
+  useEffect(() => tell(true))
+  useEffect(() => () => tell(false), [])
 
   function enter() {
     entry.enter()
@@ -71,6 +84,7 @@ export function NewRow({ topic, assembly, register }: { topic: Topic; assembly: 
 
   return (
     <div className="relative py-1 pl-12">
+      {block && <PasteSheet block={block} topic={topic} assembly={assembly} onClose={() => (setBlock(null), input.current?.focus())} />}
       {entry.unmade.map((u) => (
         <div key={u.line} className="flex items-start gap-2 border-l-3 border-warning py-0.5 pl-2">
           <button className="link min-w-0 flex-1 truncate text-left font-mono text-sm" title="Back into the line" onClick={() => (entry.takeBack(u), input.current?.focus())}>
@@ -123,7 +137,12 @@ export function NewRow({ topic, assembly, register }: { topic: Topic; assembly: 
               e.preventDefault()
               return rows.paste(e.clipboardData, topic, null)
             }
-            const lines = e.clipboardData.getData('text').split(/\r?\n/)
+            const pasted = e.clipboardData.getData('text')
+            if (text === '' && pasted.includes('\t')) {
+              e.preventDefault()
+              return setBlock(pastedCells(pasted))
+            }
+            const lines = pasted.split(/\r?\n/)
             if (lines.filter((l) => l.trim() !== '').length < 2) return
             e.preventDefault()
             entry.enterAll([text + lines[0]!, ...lines.slice(1)])

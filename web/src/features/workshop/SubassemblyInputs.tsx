@@ -1,9 +1,14 @@
 import type { ReactNode } from 'react'
 import { newId } from '../../api/ids'
-import { add, assemblyOf, remove, reusedModelOf, rowsOf, type Row } from './model'
+import { add, assemblyOf, nameOf, placeOf, remove, reusedModelOf, rowsOf, type Document, type Row, type Step } from './model'
 import { useWorkshop } from './Workshop'
 
 type Place = Extract<Row, { kind: 'subassembly' }>
+
+const assemblyAround = (document: Document, rowId: string) => placeOf(document, rowId)?.assembly
+
+/** A name as an expression says it; nothing where there is none. */
+const quoted = (row: Row | undefined) => (row === undefined ? '' : /^[\p{L}_][\p{L}\p{N}_]*$/u.test(nameOf(row)) ? nameOf(row) : `'${nameOf(row).replaceAll("'", "''")}'`)
 
 /** What the assembly below needs from here: each of its inputs given by an expression, or asked below. */
 export function SubassemblyInputs({ place, render }: { place: Place; render: (field: string, label: string) => ReactNode }) {
@@ -11,6 +16,11 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
   const below = assemblyOf(document, place.assemblyId)
   const inputs = below ? rowsOf(below).flatMap((r) => (r.kind === 'attribute' && r.input ? [r] : [])) : []
   if (!below) return null
+  // What stands above under the same name is mostly what is meant.
+  const above = rowsOf(assemblyAround(document, place.id)!).filter((r) => r.kind === 'attribute' || r.kind === 'computed')
+  const sameAbove = (input: Row) => above.find((r) => nameOf(r).toUpperCase() === nameOf(input).toUpperCase())
+  const given = (input: Row) => ({ id: newId(), attributeId: input.id, expression: quoted(sameAbove(input)) })
+  const open = inputs.filter((i) => sameAbove(i) && !place.inputs.some((g) => g.attributeId === i.id))
   if (inputs.length === 0)
     return (
       <p className="quiet text-sm">
@@ -29,21 +39,28 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
     )
   return (
     <div className="grid gap-1.5">
-      <p className="quiet text-sm italic">Inputs of {below.name}</p>
+      <p className="flex flex-wrap items-baseline gap-x-3 text-sm">
+        <span className="quiet italic">Inputs of {below.name}</span>
+        {mayEdit && open.length > 0 && (
+          <button className="link" onClick={() => model.edit(...open.reduce<Step[]>((steps, i) => [...steps, add(place.id, 'inputs', (steps.at(-1) as { row?: { id: string } } | undefined)?.row?.id ?? place.inputs.at(-1)?.id ?? null, given(i))], []))}>
+            connect {open.map(nameOf).join(', ')} with the same here
+          </button>
+        )}
+      </p>
       {inputs.map((input) => {
         const at = place.inputs.findIndex((i) => i.attributeId === input.id)
-        const given = place.inputs[at]
+        const held = place.inputs[at]
         return (
           <div key={input.id} className="grid grid-cols-[8rem_minmax(0,1fr)_auto] items-start gap-2">
             <span className="py-0.5">{input.label.en ?? input.name}</span>
-            {given ? render(`inputs/${at}/expression`, input.name) : <span className="quiet py-0.5 italic">asked there</span>}
+            {held ? render(`inputs/${at}/expression`, input.name) : <span className="quiet py-0.5 italic">asked there</span>}
             {mayEdit && (
               <button
                 className="act-bare"
-                aria-label={given ? `Ask ${input.label.en ?? input.name} there` : `Give ${input.label.en ?? input.name} from here`}
-                onClick={() => model.edit(given ? remove(given.id) : add(place.id, 'inputs', place.inputs.at(-1)?.id ?? null, { id: newId(), attributeId: input.id, expression: '' }))}
+                aria-label={held ? `Ask ${input.label.en ?? input.name} there` : `Give ${input.label.en ?? input.name} from here`}
+                onClick={() => model.edit(held ? remove(held.id) : add(place.id, 'inputs', place.inputs.at(-1)?.id ?? null, given(input)))}
               >
-                {given ? 'Ask it there' : 'Give it from here'}
+                {held ? 'Ask it there' : 'Give it from here'}
               </button>
             )}
           </div>

@@ -7,7 +7,7 @@ import { add, placeOf, set, type Assembly, type Kind, type Topic } from './model
 import { NewRow } from './NewRow'
 import { readCopied, rowsType } from './rows/copiedRows'
 import { RowLine } from './rows/RowLine'
-import { RowActionsContext, useRowActions } from './rows/useRowActions'
+import { RowActionsContext, useRowActions, type EntryOf } from './rows/useRowActions'
 import { TopicHead } from './rows/TopicHead'
 import { useWorkshop } from './Workshop'
 
@@ -21,9 +21,9 @@ export const Worksheet = ({ kind, ...of }: Props & { kind: Kind | null }) => (ki
 function Topics({ assembly, openRow }: Props) {
   const { model, mayEdit, document } = useWorkshop()
   const page = useRef<HTMLDivElement>(null)
-  /** Each topic's entry line takes lines that are pasted onto its rows. */
-  const lines = useRef(new Map<string, (lines: string[]) => void>())
-  const rows = useRowActions(assembly, (topic, pasted) => lines.current.get(topic.id)?.(pasted))
+  /** The entry lines of the topics: they take what is pasted onto rows, and what is proposed to mend them. */
+  const entries = useRef(new Map<string, EntryOf>())
+  const rows = useRowActions(assembly, (topic) => entries.current.get(topic.id))
   useClipboard(page, {
     selector: '[data-row]',
     onCopy: (data, at, isCut) => {
@@ -35,9 +35,9 @@ function Topics({ assembly, openRow }: Props) {
       if (place) rows.paste(data, place.topic, place.topic.rows[place.index + 1]?.id ?? null)
     },
   })
-  const register = (topic: Topic) => (enter: ((lines: string[]) => void) | null) => {
-    if (enter) lines.current.set(topic.id, enter)
-    else lines.current.delete(topic.id)
+  const register = (topic: Topic, entry: EntryOf | null) => {
+    if (entry) entries.current.set(topic.id, entry)
+    else entries.current.delete(topic.id)
   }
 
   return (
@@ -67,7 +67,7 @@ function Topics({ assembly, openRow }: Props) {
               <RowLine key={row.id} row={row} topic={topic} assembly={assembly} open={openRow === row.id} />
             ))}
             {rows.drop?.topicId === topic.id && rows.drop.before === null && <div className="h-0.5 bg-primary" />}
-            {mayEdit && <NewRow topic={topic} assembly={assembly} register={register(topic)} />}
+            {mayEdit && <NewRow topic={topic} assembly={assembly} register={register} />}
           </section>
         ))}
         {assembly.id === document.root && (

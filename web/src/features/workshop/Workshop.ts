@@ -20,7 +20,12 @@ export type Workshop = {
   language: string
   goToAssembly: (assemblyId: string) => void
   goToList: (listId: string) => void
-  goToRow: (assemblyId: string, rowId: string | null) => void
+  /** Opens a row, at its name where it is to be renamed. */
+  goToRow: (assemblyId: string, rowId: string | null, atName?: boolean) => void
+  /** The row that is to be given another name; a new object each time. */
+  renaming: { rowId: string } | null
+  /** Lists where something of the model is named. */
+  showUses: (id: string, name: string) => void
 }
 
 const Context = createContext<Workshop | null>(null)

@@ -26,6 +26,7 @@ import { Outline } from './Outline'
 import { Refusals } from './Refusals'
 import { ReleaseSheet } from './ReleaseSheet'
 import { rowElementId } from './rows/RowLine'
+import { UsesSheet } from './rows/UsesSheet'
 import { useModel, type Stored } from './useModel'
 import { WorkshopContext, type Workshop } from './Workshop'
 import { Worksheet } from './Worksheet'
@@ -54,6 +55,8 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const [sheet, setSheet] = useState<'history' | 'release' | null>(null)
   const [benchAs, setBenchAs] = useState<'beside' | 'alone' | 'hidden'>('beside')
   const [filling, setFilling] = useState(false)
+  const [renaming, setRenaming] = useState<{ rowId: string } | null>(null)
+  const [uses, setUses] = useState<{ id: string; name: string } | null>(null)
   const benchShown = benchAs !== 'hidden'
   const mayEditModels = useRight('edit')
   const go = useNavigate()
@@ -104,7 +107,10 @@ function OfRevision({ revisionId }: { revisionId: number }) {
     language,
     goToAssembly: (id) => setAddress({ assembly: id }),
     goToList: (id) => setAddress({ list: id }),
-    goToRow: (assemblyId, rowId) => {
+    renaming,
+    showUses: (id, name) => setUses({ id, name }),
+    goToRow: (assemblyId, rowId, atName) => {
+      setRenaming(atName && rowId ? { rowId } : null)
       // A reason on the bench leads to its row, which has to be there to be seen.
       setBenchAs((now) => (now === 'alone' ? 'beside' : now))
       setAddress(rowId ? { assembly: assemblyId, row: rowId } : { assembly: assemblyId })
@@ -297,20 +303,21 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                       </>
                     )}
                     {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
-                    <Clashes bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
-                    <Questions bench={bench} revisionId={revisionId} goTo={workshop.goToRow} />
+                    <Clashes bench={bench} revisionId={revisionId} goTo={(a, r) => workshop.goToRow(a, r)} />
+                    <Questions bench={bench} revisionId={revisionId} goTo={(a, r) => workshop.goToRow(a, r)} />
                   </div>
                 </Panel>
                 <Divider flat />
                 <Panel id="outcome" defaultSize="45%" minSize="10%">
-                  <Outcome revisionId={revisionId} bench={bench} goTo={workshop.goToRow} belowParts={<AddFromRegister onNextRevision={mayEditModels && revision.state !== 'draft' ? () => next.mutate() : undefined} />} />
+                  <Outcome revisionId={revisionId} bench={bench} goTo={(a, r) => workshop.goToRow(a, r)} belowParts={<AddFromRegister onNextRevision={mayEditModels && revision.state !== 'draft' ? () => next.mutate() : undefined} />} />
                 </Panel>
               </BenchPane>
             </Panel>
           )}
         </Group>
       </div>
-      {sheet === 'history' && <HistorySheet onClose={() => setSheet(null)} />}
+      {uses && <UsesSheet {...uses} onClose={() => setUses(null)} />}
+        {sheet === 'history' && <HistorySheet onClose={() => setSheet(null)} />}
       {sheet === 'release' && <ReleaseSheet revision={revision} onClose={() => setSheet(null)} />}
     </WorkshopContext>
   )

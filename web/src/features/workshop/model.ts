@@ -86,15 +86,32 @@ export function filledBy(document: Document, assemblyId: string): string {
   return reused ? `${reused.code} revision ${reused.revision}` : (assemblyOf(document, assemblyId)?.name ?? '?')
 }
 
-/** How a row reads in one line. */
+/** Texts that are there, as one. */
+const joined = (...texts: (string | false | null | undefined)[]) => texts.filter(Boolean).join(', ')
+
+/** What a part or operation says beside its quantity, its times and its item. */
+const named = (name: string, text: string | null | undefined) => text !== null && text !== undefined && text !== '' && `${name} ${text}`
+
+function summaryOfAttribute(row: Extract<Row, { kind: 'attribute' }>, document: Document): string {
+  const list = listOf(document, row.listId)
+  const range = [row.min ?? '…', row.max ?? '…'].join(' … ') + (row.unit ? ` ${row.unit}` : '') + (row.step ? `, steps of ${row.step}` : '')
+  const type = {
+    choice: `choice of ${list?.name ?? 'no list yet'}`,
+    yesNo: 'yes or no',
+    whole: `whole number ${range}`,
+    quantity: `quantity ${range}`,
+    text: 'text',
+    several: `${joined(row.min && `at least ${row.min}`, row.max && `at most ${row.max}`) || 'any number'} of ${list?.name ?? 'no list yet'}`,
+  }[row.type]
+  const suggested = row.suggestion?.split(' ').map((id) => list?.values.find((v) => v.id === id)?.code ?? id).join(' ')
+  return joined(type, named('at least', row.lower), named('at most', row.upper), named('suggested', suggested), !row.required && row.type !== 'several' && 'optional', row.input && 'input')
+}
+
+/** How a row reads in one line: all that decides it, its condition aside. */
 export function summaryOf(row: Row, document: Document): string {
   switch (row.kind) {
-    case 'attribute': {
-      const list = listOf(document, row.listId)
-      const range = [row.min ?? '…', row.max ?? '…'].join(' … ') + (row.unit ? ` ${row.unit}` : '') + (row.step ? `, steps of ${row.step}` : '')
-      const type = { choice: `choice of ${list?.name ?? 'no list yet'}`, yesNo: 'yes or no', whole: `whole number ${range}`, quantity: `quantity ${range}`, text: 'text', several: `${[row.min ? `at least ${row.min}` : '', row.max ? `at most ${row.max}` : ''].filter(Boolean).join(', ') || 'any number'} of ${list?.name ?? 'no list yet'}` }[row.type]
-      return type + (row.required || row.type === 'several' ? '' : ', optional') + (row.input ? ', input' : '')
-    }
+    case 'attribute':
+      return summaryOfAttribute(row, document)
     case 'computed':
       return row.expression
     case 'statement':
@@ -108,12 +125,27 @@ export function summaryOf(row: Row, document: Document): string {
     case 'grid':
       return `${row.rows.length > 0 || row.drawnFrom === '' ? `${row.rows.length} rows` : ''}${row.rows.length > 0 && row.drawnFrom ? ' and ' : ''}${row.drawnFrom ? `items where ${row.drawnFrom}` : ''} over ${row.columns.map((c) => c.name).join(', ')}`
     case 'subassembly':
-      return `${row.make === 'phantom' ? 'phantom' : `own item ${row.item}`}, filled by ${filledBy(document, row.assemblyId)}${row.instances.length > 1 ? `, ${row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : row.instances.length}` : ''}`
+      return joined(
+        row.make === 'phantom' ? 'phantom' : `own item ${row.item}`,
+        `filled by ${filledBy(document, row.assemblyId)}`,
+        row.instances.length > 1 && (row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : String(row.instances.length)),
+        row.quantity !== '' && row.quantity !== '1' && `${row.quantity} pieces of each`,
+      )
     case 'part':
-      return `${row.item || row.itemFrom} × ${row.quantity || '…'}`
+      return joined(
+        `${row.item || row.itemFrom} × ${row.quantity || '…'}`,
+        named('rounded up to', row.step),
+        row.scrap !== '' && `${row.scrap} % scrap`,
+        row.perOrder && 'once per order',
+        named('or', row.substitutes),
+        named('adds', row.surcharge),
+      )
     case 'price':
       return { adds: '', times: '× ', atLeast: 'at least ', rounds: `rounded ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect] + (row.amount || '…')
     case 'operation':
-      return `${row.workCentre || 'no work centre'}  ${[row.setup, row.run].filter(Boolean).join(' + ')}`
+      return joined(row.workCentreFrom || row.workCentre || 'no work centre', named('set-up', row.setup), named('run', row.run), named('queue', row.queue), named('batch', row.batch), named('at the same time as', row.parallel), named('adds', row.surcharge))
   }
 }
+
+/** When and where a row holds; empty where always and everywhere. */
+export const holdsOf = (row: Row): string => joined(named('from', row.from), named('until', row.to), row.sites.length > 0 && `only at ${row.sites.join(', ')}`, 'strength' in row && row.strength === 'advice' && 'advice')

@@ -144,6 +144,10 @@ export function useEntry(topic: Topic, assembly: Assembly) {
       change('', null)
     },
     enterAll: (lines: string[]) => enter(lines),
+    propose: (line: string) => {
+      if (text.trim() !== '') setUnmade((u) => [...u, { line: text, findings }])
+      change(line, line.length)
+    },
     /** Takes a line that made no row back into the entry line. */
     takeBack: (of: Unmade) => {
       setUnmade((u) => u.filter((x) => x !== of))

@@ -50,8 +50,8 @@ export function menuOf({ acts, isHead, disabled, isNewLine, one, sorting, column
   ]
   const width = cols.widthOf(column)
   const ofColumn: MenuEntry[] = [
-    { label: `Sort up by ${column.name}`, act: () => sort({ column: column.key, down: false }) },
-    { label: `Sort down by ${column.name}`, act: () => sort({ column: column.key, down: true }) },
+    { label: `Sort up by “${column.name}”`, act: () => sort({ column: column.key, down: false }) },
+    { label: `Sort down by “${column.name}”`, act: () => sort({ column: column.key, down: true }) },
     ...(sorting ? [{ label: 'As it was before sorting', act: () => sort(null) }] : []),
     { label: 'Filter rows', act: filter },
     { label: 'Column to the left', disabled: place < 2, act: () => cols.place(place, place - 1) },

@@ -5,17 +5,18 @@ import { inEnglish } from '../../../ui/format'
 import { StateMark } from '../../../ui/StateMark'
 import { HealthMark } from '../../health/HealthMark'
 import { KindMark } from '../KindMark'
-import { nameOf, summaryOf, type Assembly, type Row, type Topic } from '../model'
+import { holdsOf, nameOf, summaryOf, type Assembly, type Row, type Topic } from '../model'
 import { useWorkshop } from '../Workshop'
+import { MakeMissing, missingOf } from './MakeMissing'
 import { OpenRow } from './OpenRow'
 import { readCopied, rowsType } from './copiedRows'
-import { useRows } from './useRowActions'
+import { useRows, type RowActions } from './useRowActions'
 
 export const rowElementId = (rowId: string) => `row-${rowId}`
 
 /** A row of a worksheet: one line, which opens in place to be edited, and can be marked, dragged, copied and cut. */
 export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic; assembly: Assembly; open: boolean }) {
-  const { goToRow, findings, health, document, mayEdit } = useWorkshop()
+  const { goToRow, findings, health, document, mayEdit, showUses } = useWorkshop()
   const rows = useRows()
   const line = useRef<HTMLDivElement>(null)
   const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
@@ -47,6 +48,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
       if (e.shiftKey) rows.marks.extend(next.dataset.row!, row.id)
     } else if (e.key === 'Delete') rows.remove(row)
     else if (e.key === 'F2') rows.rename(row)
+    else if (e.key === 'F12' && e.shiftKey) showUses(row.id, name || 'the row')
     else if (mod && e.key.toLowerCase() === 'a') rows.marks.all()
     else if (mod && e.key.toLowerCase() === 'd') rows.duplicate(row)
     else if (e.key === 'Escape' && (rows.marks.marked.size > 0 || rows.cut.size > 0)) rows.forget()
@@ -112,6 +114,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
               <i>when</i> <span className="font-mono text-[0.8125rem]">{row.appliesWhen}</span>
             </span>
           )}
+          {holdsOf(row) && <span className="quiet"> · {holdsOf(row)}</span>}
           {message && <i className="quiet ml-2">{message}</i>}
         </span>
         <span className="flex items-center gap-2">
@@ -126,7 +129,8 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
         </span>
       </button>
       </div>
-      {menu && <ContextMenu x={menu.x} y={menu.y} label={`What can be done with ${name || 'the row'}`} entries={entries(row, topic, assembly, rows, mayEdit, () => goToRow(assembly.id, open ? null : row.id), open)} onClose={() => setMenu(null)} />}
+      {menu && <ContextMenu x={menu.x} y={menu.y} label={`What can be done with ${name || 'the row'}`} entries={entries({ row, topic, assembly, rows, mayEdit, open, toggle: () => goToRow(assembly.id, open ? null : row.id), uses: () => showUses(row.id, name || 'the row') })} onClose={() => setMenu(null)} />}
+      {mayEdit && missingOf(row, faults).map((m) => <MakeMissing key={m.table + m.code} {...m} />)}
       {open && <OpenRow row={row} topic={topic} assembly={assembly} />}
     </div>
   )
@@ -138,14 +142,17 @@ function neighbour(head: HTMLElement, by: number): HTMLElement | undefined {
   return heads[heads.indexOf(head) + by]
 }
 
+type MenuOf = { row: Row; topic: Topic; assembly: Assembly; rows: RowActions; mayEdit: boolean; open: boolean; toggle: () => void; uses: () => void }
+
 /** The menu of a row: the same as its keys, for all that are marked with it. */
-function entries(row: Row, topic: Topic, assembly: Assembly, rows: ReturnType<typeof useRows>, mayEdit: boolean, toggle: () => void, open: boolean): MenuEntry[] {
+function entries({ row, topic, assembly, rows, mayEdit, open, toggle, uses }: MenuOf): MenuEntry[] {
   const count = rows.marks.of(row.id).length
   const those = count > 1 ? `${count} rows` : 'row'
   const clip = (what: 'copy' | 'cut') => document.execCommand(what)
   return [
     { label: open ? 'Close' : 'Open', keys: 'Enter', act: toggle },
     { label: 'Rename', keys: 'F2', disabled: !mayEdit, act: () => rows.rename(row) },
+    { label: 'Where it is used', keys: 'Shift+F12', act: uses },
     'line',
     { label: `Copy ${those}`, keys: 'Ctrl+C', act: () => clip('copy') },
     { label: `Cut ${those}`, keys: 'Ctrl+X', disabled: !mayEdit, act: () => clip('cut') },

@@ -111,7 +111,7 @@ describe('rows of a worksheet', () => {
     fireEvent.contextMenu(head('hang'))
     await userEvent.click(screen.getByRole('menuitem', { name: /^Rename/ }))
     expect(edits).toMatchObject([[{ do: 'move', parentId: 'rest' }], [{ do: 'remove', rowId: 'hang' }]])
-    expect(goToRow).toHaveBeenCalledWith('door', 'hang')
+    expect(goToRow).toHaveBeenCalledWith('door', 'hang', true)
   })
 })
 

@@ -17,9 +17,12 @@ function focusName(head: HTMLElement) {
   if (field instanceof HTMLInputElement) field.select()
 }
 
+/** The entry line of a topic, as others use it. */
+export type EntryOf = { enter: (lines: string[]) => void; propose: (line: string) => void }
+
 /** What can be done with the rows of a worksheet, by key, by menu and by dragging. */
-export function useRowActions(assembly: Assembly, enterLines: (topic: Topic, lines: string[]) => void) {
-  const { document: model, model: edits, mayEdit, revisionId, goToRow } = useWorkshop()
+export function useRowActions(assembly: Assembly, entry: (topic: Topic) => EntryOf | undefined) {
+  const { document: model, model: edits, mayEdit, revisionId, goToRow, renaming } = useWorkshop()
   const marks = useRowMarks(rowsOf(assembly))
   const [cut, setCut] = useState<ReadonlySet<string>>(new Set())
   /** Where dragged rows would be put: before a row of a topic, or at its end. */
@@ -27,7 +30,12 @@ export function useRowActions(assembly: Assembly, enterLines: (topic: Topic, lin
 
   /** What is to have the focus once the page shows what was done. */
   const wanted = useRef<{ rowId: string; atName: boolean } | null>(null)
+  const renamed = useRef(renaming)
   useEffect(() => {
+    if (renaming !== renamed.current) {
+      renamed.current = renaming
+      wanted.current = renaming && { rowId: renaming.rowId, atName: true }
+    }
     const head = wanted.current && rowHead(wanted.current.rowId)
     if (!head || (wanted.current!.atName && head.getAttribute('aria-expanded') !== 'true')) return
     if (wanted.current!.atName) focusName(head)
@@ -64,7 +72,7 @@ export function useRowActions(assembly: Assembly, enterLines: (topic: Topic, lin
       setCut(new Set())
     } else if (mayEdit) {
       const lines = data.getData('text/plain').split(/\r?\n/).filter((l) => l.trim() !== '')
-      if (lines.length > 0) enterLines(topic, lines)
+      if (lines.length > 0) entry(topic)?.enter(lines)
     }
   }
 
@@ -110,9 +118,11 @@ export function useRowActions(assembly: Assembly, enterLines: (topic: Topic, lin
       focus(row.id)
     },
     /** Opens a row at its name, to be given another one. */
-    rename: (row: Row) => {
-      wanted.current = { rowId: row.id, atName: true }
-      goToRow(assembly.id, row.id)
+    rename: (row: Row) => goToRow(assembly.id, row.id, true),
+    /** Puts a line into the entry line of the topic of a row, to be gone over and entered. */
+    propose: (row: Row, line: string) => {
+      const place = placeOf(model, row.id)
+      if (place) entry(place.topic)?.propose(line)
     },
     forget: () => {
       marks.clear()
@@ -125,6 +135,8 @@ export type RowActions = ReturnType<typeof useRowActions>
 
 const Context = createContext<RowActions | null>(null)
 export const RowActionsContext = Context.Provider
+/** The actions of the worksheet around; nothing where rows stand elsewhere. */
+export const useRowsIfAny = () => useContext(Context)
 export function useRows(): RowActions {
   const actions = useContext(Context)
   if (!actions) throw new Error('useRows outside a worksheet')
