@@ -54,7 +54,7 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
                (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1)
         from configuration c join revision r on r.id = c.revision_id join product p on p.id = r.product_id
         where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%'
-            or c.changed_by ilike '%' || $1 || '%')
+            or c.changed_by ilike '%' || $1 || '%') and ($3 is null or p.id = $3)
         order by c.changed_at desc, c.id limit $2
         """;
 
@@ -83,9 +83,12 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         from structure s join revision r on r.id = s.revision_id where s.id = $1
         """;
 
-    public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel) =>
+    /// <summary>Configurations that a search finds, those changed last first.</summary>
+    /// <param name="productId">Null for those of all products.</param>
+    public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel, string? productId = null) =>
         await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<LocalText>(4),
-            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10)), cancel, Like.Escape(search), most)
+            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10)), cancel, Like.Escape(search), most,
+            Sql.NullableText(productId))
                 .ToListAsync(cancel);
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>

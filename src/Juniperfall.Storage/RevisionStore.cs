@@ -125,7 +125,8 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         """;
 
     private const string SelectRevisionsOfProduct = """
-        select r.id, r.number, r.state, r.author, r.changed_at, r.released_by, r.released_at, (select count(*) from configuration c where c.revision_id = r.id)
+        select r.id, r.number, r.state, r.author, r.changed_at, r.released_by, r.released_at, (select count(*) from configuration c where c.revision_id = r.id),
+               r.head
         from revision r where r.product_id = $1 order by r.number desc
         """;
 
@@ -161,7 +162,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public async Task<IReadOnlyList<RevisionEntry>> RevisionsOf(string productId, CancellationToken cancel) =>
         await data.Query(SelectRevisionsOfProduct, r =>
             new RevisionEntry(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetString(3), r.GetDateTime(4), r.TextOrNull(5),
-            r.IsDBNull(6) ? null : r.GetDateTime(6), r.GetInt64(7)), cancel, productId).ToListAsync(cancel);
+            r.IsDBNull(6) ? null : r.GetDateTime(6), r.GetInt64(7), r.GetInt64(8)), cancel, productId).ToListAsync(cancel);
 
     /// <summary>Opens the next draft from the latest released revision. Null where there is none, or a draft is open already.</summary>
     public async Task<long?> OpenNext(string productId, string author, CancellationToken cancel)
@@ -263,7 +264,17 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public async Task<bool> Release(UnitOfWork work, long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel)
     {
         await using var release = work.Connection.Command(MarkReleased, revisionId, approver, Json(facts), head);
-        return await release.ExecuteNonQueryAsync(cancel) == 1;
+        if (await release.ExecuteNonQueryAsync(cancel) != 1)
+            return false;
+        await TellOfState(work, revisionId, cancel);
+        return true;
+    }
+
+    /// <summary>Tells whoever looks at a revision that its state has changed, once that is committed.</summary>
+    internal static async Task TellOfState(UnitOfWork work, long revisionId, CancellationToken cancel)
+    {
+        await using var announce = work.Connection.Command("select pg_notify($1, $2)", Channel, $"{revisionId}:0");
+        await announce.ExecuteNonQueryAsync(cancel);
     }
 
     private delegate Task<(ImmutableArray<EditStep> Steps, long? Undoes)?> FindSteps(NpgsqlConnection connection, CancellationToken cancel);
@@ -295,7 +306,8 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
             if (await known.ExecuteScalarAsync(cancel) is long sequence)
                 return new(sequence, true, null);
             if (revision.State != "draft")
-                return new(null, false, new(EditFault.Changed, $"Revision {revision.Number} is {revision.State}; open the next revision to edit."));
+                return new(null, false, new(EditFault.Changed, $"Revision {revision.Number} is {revision.State}; "
+                    + (revision.State == "in review" ? "take it back to edit it." : "open the next revision to edit.")));
             if ((found = await find(connection, cancel)) is null)
                 return new(null, false, new(EditFault.Gone, $"There is nothing of yours left here to {kind}."));
         }
@@ -369,7 +381,7 @@ public sealed record ProductEntry(string Id, string Code, LocalText Label, long 
 
 /// <summary>A revision as lists show it.</summary>
 public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
-    long Configurations);
+    long Configurations, long Head);
 
 /// <summary>A revision that reuses one of another product, with the number of that.</summary>
 public sealed record ReuserEntry(string ProductId, string Code, LocalText Label, long RevisionId, int Number, string State, int Reuses);

@@ -99,6 +99,45 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
     }
 
     [Fact]
+    public async Task A_release_is_asked_for_sent_back_asked_for_again_and_given()
+    {
+        using var engineer = await served.As("engineer");
+        using var approver = await served.As("approver");
+        var made = await engineer.Post("/api/products", new { id = Guid.NewGuid(), code = "RV", label = "Rack to review" }).Json();
+        var path = $"/api/revisions/{made["revisionId"]}";
+        Task<HttpResponseMessage> Edit(string id, object value) => engineer.Post($"{path}/edits",
+            new { id, steps = new[] { new { @do = "set", rowId = made["productId"]!, field = "sumLines", value, before = !(bool)value } } });
+        async Task<bool> Waits() => JsonNode.Parse(await approver.GetStringAsync("/api/reviews"))!.AsArray().Any(r => (string)r!["productCode"]! == "RV");
+
+        Assert.Equal(HttpStatusCode.NoContent, (await engineer.GetAsync($"{path}/review")).StatusCode);
+        Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/review", new { head = 7, note = "" })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await engineer.Post($"{path}/review", new { head = 0, note = new string('x', 2001) })).StatusCode);
+        Assert.False(await Waits());
+        Assert.Equal(HttpStatusCode.NoContent, (await engineer.Post($"{path}/review", new { head = 0, note = " Look at the posts. " })).StatusCode);
+        Assert.True(await Waits());
+        Assert.Equal("in review", (string)(await engineer.Get(path))["state"]!);
+        Assert.Equal("Look at the posts.", (string)(await approver.Get($"{path}/review"))["note"]!);
+        // It is not edited while it is looked at, and not asked for twice.
+        Assert.Contains("in review; take it back", await (await Edit("e1", true)).Content.ReadAsStringAsync());
+        Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/review", new { head = 0, note = "" })).StatusCode);
+
+        Assert.Equal(HttpStatusCode.NoContent, (await approver.Post($"{path}/review/return", new { note = "No posts." })).StatusCode);
+        Assert.Equal(HttpStatusCode.Conflict, (await approver.Post($"{path}/review/return", new { note = "" })).StatusCode);
+        var back = await engineer.Get($"{path}/review");
+        Assert.Equal(("sent back", "No posts."), ((string)back["outcome"]!, (string)back["answer"]!));
+        Assert.False(await Waits());
+        Assert.Equal(HttpStatusCode.OK, (await Edit("e2", true)).StatusCode);
+
+        Assert.Equal(HttpStatusCode.NoContent, (await engineer.Post($"{path}/review", new { head = 1, note = "" })).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await engineer.DeleteAsync($"{path}/review")).StatusCode);
+        Assert.Equal("taken back", (string)(await engineer.Get($"{path}/review"))["outcome"]!);
+        Assert.Equal(HttpStatusCode.NoContent, (await engineer.Post($"{path}/review", new { head = 1, note = "" })).StatusCode);
+        Assert.Equal("released", (string)(await approver.Post($"{path}/release", new { head = 1 }).Json())["state"]!);
+        Assert.Equal("released", (string)(await engineer.Get($"{path}/review"))["outcome"]!);
+        Assert.False(await Waits());
+    }
+
+    [Fact]
     public async Task A_structure_is_generated_once_and_stays_as_it_is()
     {
         using var client = await served.As("order desk");

@@ -287,7 +287,10 @@ public sealed class ModelEditor
     private void RefuseIfUsed(JsonObject removed)
     {
         if (Uses.Of(_root, removed) is { IsEmpty: false } places)
-            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Length} place{(places.Length == 1 ? "" : "s")}.", IdOf(removed)) { Places = places });
+            throw new Refused(new(EditFault.InUse, $"This is in use in {places.Length} place{(places.Length == 1 ? "" : "s")}.", IdOf(removed))
+            {
+                Places = places,
+            });
     }
 
     // ---- Binding names to ids -----------------------------------------------------------------------------------

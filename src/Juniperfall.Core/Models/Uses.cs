@@ -74,5 +74,6 @@ public static class Uses
         }
     }
 
-    private static string? IdOf(JsonNode? node) => node is JsonObject thing && thing["id"] is JsonValue value && value.TryGetValue<string>(out var id) ? id : null;
+    private static string? IdOf(JsonNode? node) =>
+        node is JsonObject thing && thing["id"] is JsonValue value && value.TryGetValue<string>(out var id) ? id : null;
 }

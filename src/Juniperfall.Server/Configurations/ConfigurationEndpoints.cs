@@ -62,8 +62,9 @@ public static class ConfigurationEndpoints
             .Produces<ConfigurationView>();
     }
 
-    private static async Task<IResult> List(string? search, ConfigurationStore store, CancellationToken cancel) =>
-        TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel))
+    /// <param name="product">The id of a product; left out, those of all products are meant.</param>
+    private static async Task<IResult> List(string? search, string? product, ConfigurationStore store, CancellationToken cancel) =>
+        TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel, product))
             .Select(c => new ConfigurationEntryView(c.Id, c.Name, c.RevisionId, c.ProductCode, c.ProductLabel.Or(c.ProductCode),
             c.RevisionNumber, c.RevisionState, c.Author, c.ChangedBy, c.ChangedAt, c.StructureId)).ToList());
 

@@ -22,7 +22,7 @@ public sealed record ProductView(string Id, string Code, string Label, long Revi
 
 /// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
 public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
-    long Configurations);
+    long Configurations, long Head);
 
 /// <summary>A revision of another product that reuses one of this.</summary>
 /// <param name="Reuses">The number of the revision that is reused.</param>
@@ -89,7 +89,7 @@ public static class ProductEndpoints
 
     private static async Task<IResult> Revisions(string productId, RevisionStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.RevisionsOf(productId, cancel))
-            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations)).ToList());
+            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations, r.Head)).ToList());
 
     private static async Task<IResult> Reusers(string productId, RevisionStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.ReusersOf(productId, cancel))
@@ -100,7 +100,7 @@ public static class ProductEndpoints
         if (await store.OpenNext(productId, user.Identity!.Name!, cancel) is { } made)
             return TypedResults.Ok(new ProductMade(productId, made));
         // Someone else, or an earlier try of the same, has opened it.
-        return (await store.RevisionsOf(productId, cancel)).FirstOrDefault(r => r.State == "draft") is { } open
+        return (await store.RevisionsOf(productId, cancel)).FirstOrDefault(r => r.State is "draft" or "in review") is { } open
             ? TypedResults.Ok(new ProductMade(productId, open.Id)) : Problems.Conflict("There is no released revision to go on from.");
     }
 

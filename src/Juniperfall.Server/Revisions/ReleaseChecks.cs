@@ -21,7 +21,7 @@ public interface IReleaseCheck
 internal sealed class IsDraft : IReleaseCheck
 {
     public Task<ReleaseObjections> Check(CompiledModel compiled, CancellationToken cancel) =>
-        Task.FromResult(compiled.Revision.State == "draft" ? ReleaseObjections.None
+        Task.FromResult(compiled.Revision.State is "draft" or "in review" ? ReleaseObjections.None
         : ReleaseObjections.Because($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already."));
 }
 

@@ -31,7 +31,7 @@ public static class ReleaseEndpoints
         CancellationToken cancel) =>
         await models.Get(id, cancel) is { } compiled ? TypedResults.Ok(await Check(compiled, user, checks, cancel)) : Problems.Gone("revision");
 
-    private static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, IEnumerable<IReleaseCheck> checks, CancellationToken cancel)
+    internal static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, IEnumerable<IReleaseCheck> checks, CancellationToken cancel)
     {
         var (findings, problems) = (new List<FindingView>(), new List<string>());
         foreach (var check in checks)
@@ -44,7 +44,7 @@ public static class ReleaseEndpoints
     }
 
     private static async Task<IResult> Release(long id, ReleaseRequest request, HttpContext context, CompiledModels models, IEnumerable<IReleaseCheck> checks,
-        RevisionStore store, AuditStore audit, NpgsqlDataSource data, WarmUp warmUp, CancellationToken cancel)
+        RevisionStore store, ReviewStore reviews, AuditStore audit, NpgsqlDataSource data, WarmUp warmUp, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
@@ -59,6 +59,7 @@ public static class ReleaseEndpoints
         {
             if (!await store.Release(work, id, request.Head, context.User.Identity!.Name!, ModelPackage.Of(compiled.Model).Library, cancel))
                 return Problems.Conflict("The draft has changed since you looked at it. Look again, then release.");
+            await reviews.CloseAs(work, id, "released", context.User.Identity!.Name!, "", cancel);
             await audit.Add(work, context.Happened(AuditKind.RevisionReleased, compiled.Revision.Document.Code,
                 $"revision {compiled.Revision.Number}, written by {compiled.Revision.Author}"), cancel);
             await work.Commit(cancel);

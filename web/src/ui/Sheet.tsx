@@ -4,8 +4,12 @@ import { useEffect, useRef, type ReactNode } from 'react'
 /** A sheet laid over the page: closes by Esc, its button, or a click beside it. */
 export function Sheet({ title, onClose, children, wide }: { title: string; onClose: () => void; children: ReactNode; wide?: boolean }) {
   const dialog = useRef<HTMLDialogElement>(null)
+  const body = useRef<HTMLDivElement>(null)
   useEffect(() => {
     dialog.current?.showModal()
+    // To its first field; where it has none, the way out is what the browser chooses.
+    const field = body.current?.querySelector<HTMLElement>('[autofocus], input:not([type=hidden], :disabled), select:not(:disabled), textarea:not(:disabled)')
+    if (!body.current?.contains(document.activeElement)) field?.focus()
   }, [])
   return (
     <dialog
@@ -21,7 +25,9 @@ export function Sheet({ title, onClose, children, wide }: { title: string; onClo
           <X className="size-4" />
         </button>
       </div>
-      <div className="p-5">{children}</div>
+      <div ref={body} className="p-5">
+        {children}
+      </div>
     </dialog>
   )
 }

@@ -7,6 +7,9 @@ export function when(iso: string): string {
   return date.toDateString() === new Date().toDateString() ? time.format(date) : day.format(date)
 }
 
+/** The day and the time of day. */
+export const moment = (iso: string): string => `${day.format(new Date(iso))}, ${time.format(new Date(iso))}`
+
 /** A day of the calendar, given as year-month-day. */
 export const dayOf = (iso: string): string => day.format(new Date(`${iso}T12:00:00`))
 

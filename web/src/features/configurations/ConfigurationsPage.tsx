@@ -2,7 +2,8 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
-import { when } from '../../ui/format'
+import { moment } from '../../ui/format'
+import { ListTable } from '../../ui/ListTable'
 import { SearchField } from '../../ui/SearchField'
 import { TitleBlock } from '../../ui/TitleBlock'
 
@@ -12,9 +13,10 @@ const mostListed = 500
 export function ConfigurationsPage() {
   const [query, setQuery] = useSearchParams()
   const search = query.get('search') ?? ''
+  const product = query.get('product')
   const configurations = useQuery({
-    queryKey: ['configurations', search],
-    queryFn: ({ signal }) => ask(client.GET('/api/configurations', { params: { query: { search } }, signal })),
+    queryKey: ['configurations', search, product],
+    queryFn: ({ signal }) => ask(client.GET('/api/configurations', { params: { query: { search, ...(product && { product }) } }, signal })),
     placeholderData: keepPreviousData,
   })
   const list = configurations.data ?? []
@@ -22,7 +24,15 @@ export function ConfigurationsPage() {
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
       <TitleBlock title="Configurations" sub="Saved answers, each on one revision" cells={[{ label: 'shown', value: list.length }]} />
-      <SearchField label="Search configurations" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+      <SearchField label="Search configurations" value={search} onChange={(s) => setQuery({ ...(s && { search: s }), ...(product && { product }) }, { replace: true })} />
+      {product && (
+        <p>
+          Only those of one product.{' '}
+          <Link className="link" to="/configurations">
+            Show all
+          </Link>
+        </p>
+      )}
       {configurations.error && <p className="fault">{sentenceOf(configurations.error)}</p>}
       {configurations.data && list.length === 0 && (
         <p className="quiet">
@@ -40,75 +50,101 @@ export function ConfigurationsPage() {
         </p>
       )}
       {list.length >= mostListed && <p className="quiet">The {mostListed} changed last are shown. Search to find others.</p>}
-      {ticked.length > 0 && (
-        <p className="flex items-center gap-3">
+      {/* Its line is there before anything is ticked: nothing moves under the pointer. */}
+      {list.length > 0 && (
+        <p className="flex min-h-8 items-center gap-3">
           {ticked.length === 2 ? (
             <Link className="act act-main" to={`/compare?left=${ticked[0]}&right=${ticked[1]}`}>
               Compare the two
             </Link>
           ) : (
-            <span className="quiet italic">Tick one more to compare the two.</span>
+            <span className="quiet italic">{ticked.length === 0 ? 'Tick two to compare them.' : 'Tick one more to compare the two.'}</span>
           )}
-          <button className="link" onClick={() => setTicked([])}>
-            Untick
-          </button>
+          {ticked.length > 0 && (
+            <button className="link" onClick={() => setTicked([])}>
+              Untick
+            </button>
+          )}
         </p>
       )}
       {list.length > 0 && (
-        <table className="w-full">
-          <thead className="quiet text-left text-sm">
-            <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
-              <th className="w-8">
-                <span className="sr-only">Compare</span>
-              </th>
-              <th>Name</th>
-              <th>Product</th>
-              <th>Revision</th>
-              <th>Author</th>
-              <th>Changed</th>
-              <th>Structure</th>
-            </tr>
-          </thead>
-          <tbody>
-            {list.map((c) => (
-              <tr key={c.id} className="border-b hair hover:bg-base-200 [&>td]:py-1.5 [&>td]:pr-4">
-                <td>
-                  <input
-                    type="checkbox"
-                    className="size-4 accent-primary"
-                    aria-label={`Compare ${c.name}`}
-                    checked={ticked.includes(c.id)}
-                    onChange={(e) => setTicked(e.target.checked ? [...ticked, c.id].slice(-2) : ticked.filter((t) => t !== c.id))}
-                  />
-                </td>
-                <td>
-                  <Link className="link" to={`/configurations/${c.id}`}>
-                    {c.name}
-                  </Link>
-                </td>
-                <td>
+        <ListTable
+          label="Configurations"
+          rows={list}
+          keyOf={(c) => c.id}
+          columns={[
+            {
+              key: 'compare',
+              name: 'Compare',
+              isQuiet: true,
+              look: 'w-8',
+              cell: (c) => (
+                <input
+                  type="checkbox"
+                  className="size-4 accent-primary"
+                  aria-label={`Compare ${c.name}`}
+                  checked={ticked.includes(c.id)}
+                  onChange={(e) => setTicked(e.target.checked ? [...ticked, c.id].slice(-2) : ticked.filter((t) => t !== c.id))}
+                />
+              ),
+            },
+            {
+              key: 'name',
+              name: 'Name',
+              text: (c) => c.name,
+              cell: (c) => (
+                <Link className="link" to={`/configurations/${c.id}`}>
+                  {c.name}
+                </Link>
+              ),
+            },
+            {
+              key: 'product',
+              name: 'Product',
+              text: (c) => `${c.productCode} ${c.productLabel}`,
+              cell: (c) => (
+                <>
                   <b className="font-semibold">{c.productCode}</b> {c.productLabel}
-                </td>
-                <td>
+                </>
+              ),
+            },
+            {
+              key: 'revision',
+              name: 'Revision',
+              text: (c) => `${c.revisionNumber} ${c.revisionState}`,
+              cell: (c) => (
+                <>
                   {c.revisionNumber} <span className="quiet">{c.revisionState}</span>
-                </td>
-                <td>{c.author}</td>
-                <td className="whitespace-nowrap">
-                  {when(c.changedAt)} {c.changedBy !== c.author && <span className="quiet">by {c.changedBy}</span>}
-                </td>
-                <td>
-                  {c.structureId ? (
-                    <Link className="link" to={`/structures/${c.structureId}`}>
-                      open
-                    </Link>
-                  ) : (
-                    <span className="quiet">not generated</span>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+            },
+            { key: 'author', name: 'Author', text: (c) => c.author, cell: (c) => c.author },
+            {
+              key: 'changed',
+              name: 'Changed',
+              look: 'whitespace-nowrap',
+              text: (c) => c.changedAt,
+              cell: (c) => (
+                <>
+                  {moment(c.changedAt)} {c.changedBy !== c.author && <span className="quiet">by {c.changedBy}</span>}
+                </>
+              ),
+            },
+            {
+              key: 'structure',
+              name: 'Structure',
+              text: (c) => (c.structureId ? 'open' : 'not generated'),
+              cell: (c) =>
+                c.structureId ? (
+                  <Link className="link" to={`/structures/${c.structureId}`}>
+                    open
+                  </Link>
+                ) : (
+                  <span className="quiet">not generated</span>
+                ),
+            },
+          ]}
+        />
       )}
     </div>
   )

@@ -6,7 +6,8 @@ import { toast } from 'sonner'
 import { ask, client, ProblemError, sentenceOf } from '../../api/client'
 import { newId } from '../../api/ids'
 import { useRight } from '../../app/session'
-import { when } from '../../ui/format'
+import { moment } from '../../ui/format'
+import { ListTable } from '../../ui/ListTable'
 import { SearchField } from '../../ui/SearchField'
 import { Sheet } from '../../ui/Sheet'
 import { TitleBlock } from '../../ui/TitleBlock'
@@ -45,58 +46,90 @@ export function ProductsPage() {
         }
       />
       <SearchField label="Search products" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+      <WaitingForRelease />
       {products.error && <p className="fault">{sentenceOf(products.error)}</p>}
       {products.data && list.length === 0 && (
         <p className="quiet">{search ? `No product has “${search}” in its code or name.` : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}</p>
       )}
       {list.length >= mostListed && <p className="quiet">The first {mostListed} by code are shown. Search to find others.</p>}
       {list.length > 0 && (
-        <table className="w-full">
-          <thead className="quiet text-left text-sm">
-            <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
-              <th>Code</th>
-              <th>Product</th>
-              <th>Latest revision</th>
-              <th>Released</th>
-              <th>Author</th>
-              <th>Changed</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {list.map((p) => (
-              <tr key={p.id} className="border-b hair hover:bg-base-200 [&>td]:py-1.5 [&>td]:pr-4">
-                <td className="font-semibold">{p.code}</td>
-                <td>
-                  <Link className="link" to={`/products/${p.id}`}>
-                    {p.label}
+        <ListTable
+          label="Products"
+          rows={list}
+          keyOf={(p) => p.id}
+          columns={[
+            { key: 'code', name: 'Code', text: (p) => p.code, cell: (p) => <b className="font-semibold">{p.code}</b> },
+            {
+              key: 'label',
+              name: 'Product',
+              text: (p) => p.label,
+              cell: (p) => (
+                <Link className="link" to={`/products/${p.id}`}>
+                  {p.label}
+                </Link>
+              ),
+            },
+            {
+              key: 'revision',
+              name: 'Latest revision',
+              text: (p) => `${p.number} ${p.state}`,
+              cell: (p) => (
+                <>
+                  {p.number} <span className={p.state === 'in review' ? 'font-semibold text-primary' : 'quiet'}>{p.state}</span>
+                </>
+              ),
+            },
+            { key: 'released', name: 'Released', text: (p) => String(p.released ?? ''), cell: (p) => p.released ?? '–' },
+            { key: 'author', name: 'Author', text: (p) => p.author, cell: (p) => p.author },
+            { key: 'changed', name: 'Changed', look: 'whitespace-nowrap', text: (p) => p.changedAt, cell: (p) => moment(p.changedAt) },
+            {
+              key: 'do',
+              name: 'What can be done',
+              isQuiet: true,
+              cell: (p) => (
+                <span className="flex justify-end gap-1.5">
+                  <Link className="act" to={`/workshop/${p.revisionId}`}>
+                    Workshop
                   </Link>
-                </td>
-                <td>
-                  {p.number} <span className="quiet">{p.state}</span>
-                </td>
-                <td>{p.released ?? '–'}</td>
-                <td>{p.author}</td>
-                <td className="whitespace-nowrap">{when(p.changedAt)}</td>
-                <td>
-                  <span className="flex justify-end gap-1.5">
-                    <Link className="act" to={`/workshop/${p.revisionId}`}>
-                      Workshop
+                  {mayConfigure && p.released !== null && (
+                    <Link className="act" to={`/products/${p.id}?configure`}>
+                      Configure
                     </Link>
-                    {mayConfigure && p.released !== null && (
-                      <Link className="act" to={`/products/${p.id}?configure`}>
-                        Configure
-                      </Link>
-                    )}
-                  </span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                  )}
+                </span>
+              ),
+            },
+          ]}
+        />
       )}
       {making && <NewProduct onClose={() => setMaking(false)} />}
     </div>
+  )
+}
+
+/** For those who release: what waits for it, the longest waiting first. */
+function WaitingForRelease() {
+  const mayRelease = useRight('release')
+  const reviews = useQuery({ queryKey: ['reviews'], queryFn: ({ signal }) => ask(client.GET('/api/reviews', { signal })), enabled: mayRelease })
+  if (!reviews.data || reviews.data.length === 0) return null
+  return (
+    <section aria-label="Waiting for release">
+      <p className="quiet border-b hair text-sm italic">Waiting for release</p>
+      {reviews.data.map((r) => (
+        <p key={r.revisionId} className="flex items-baseline gap-3 border-b hair py-1.5">
+          <Link className="link shrink-0" to={`/workshop/${r.revisionId}?release`}>
+            {r.productCode} revision {r.number}
+          </Link>
+          <span className="min-w-0 flex-1 truncate" title={r.review.note}>
+            {r.productLabel}
+            {r.review.note && <i className="quiet">: {r.review.note}</i>}
+          </span>
+          <span className="quiet whitespace-nowrap">
+            {r.review.askedBy}, {moment(r.review.askedAt)}
+          </span>
+        </p>
+      ))}
+    </section>
   )
 }
 

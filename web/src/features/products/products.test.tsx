@@ -82,12 +82,13 @@ describe('the list of products', () => {
 })
 
 describe('a product', () => {
-  const revision = (id: number, number: number, state: string) => ({ id, number, state, author: 'ines', changedAt: '2026-11-24T08:00:00Z', releasedBy: state === 'released' ? 'tomas' : null, releasedAt: state === 'released' ? '2026-11-24T09:00:00Z' : null, configurations: 3 })
-  const show = (revisions: object[], path = '/products/m') =>
+  const revision = (id: number, number: number, state: string) => ({ id, number, state, author: 'ines', changedAt: '2026-11-24T08:00:00Z', releasedBy: state === 'released' ? 'tomas' : null, releasedAt: state === 'released' ? '2026-11-24T09:00:00Z' : null, configurations: 3, head: 1 })
+  const show = (revisions: object[], { path = '/products/m', rights = undefined as string[] | undefined, answers = {} } = {}) =>
     showPage(<ProductPage />, {
       route: '/products/:productId',
       path,
-      answers: { 'GET /api/products/m': () => product(), 'GET /api/products/m/revisions': () => revisions, 'POST /api/products/m/revisions': () => ({ productId: 'm', revisionId: 3 }) },
+      ...(rights && { rights }),
+      answers: { 'GET /api/products/m': () => product(), 'GET /api/products/m/revisions': () => revisions, 'POST /api/products/m/revisions': () => ({ productId: 'm', revisionId: 3 }), ...answers },
     })
 
   it('is configured on its latest released revision', async () => {
@@ -99,7 +100,7 @@ describe('a product', () => {
   })
 
   it('goes straight to configuring where that is meant', async () => {
-    show([revision(2, 2, 'draft'), revision(1, 1, 'released')], '/products/m?configure')
+    show([revision(2, 2, 'draft'), revision(1, 1, 'released')], { path: '/products/m?configure' })
     await waitFor(() => expect(address()).toBe('/configure/1'))
   })
 
@@ -110,7 +111,66 @@ describe('a product', () => {
   })
 
   it('that is not there says so', async () => {
-    show([])
+    show([], { answers: { 'GET /api/products/m': () => problem(404, 'There is no such product.') } })
     expect(await screen.findByText('There is no such product.')).toBeTruthy()
+  })
+
+  it('names the next step for each role', async () => {
+    const review = { askedBy: 'ines', askedAt: '2026-11-24T10:00:00Z', note: 'New floor.', outcome: null, answeredBy: null, answeredAt: null, answer: '' }
+    const next = async (state: string, rights: string[]) => {
+      const page = show([revision(2, 2, state), revision(1, 1, 'released')], { rights, answers: { 'GET /api/revisions/2/review': () => (state === 'in review' ? review : new Response(null, { status: 204 })) } })
+      const texts = within(await screen.findByRole('region', { name: 'Next' })).getAllByRole('link').map((l) => `${l.textContent} → ${l.getAttribute('href')}`)
+      if (state === 'in review') expect(await screen.findByText(/“New floor.”/)).toBeTruthy()
+      page.unmount()
+      return texts
+    }
+    expect(await next('draft', ['read', 'edit'])).toEqual(['Go on in the workshop → /workshop/2', 'Ask for its release → /workshop/2?release'])
+    expect(await next('in review', ['read', 'edit'])).toEqual(['Look at it → /workshop/2'])
+    expect(await next('in review', ['read', 'release'])).toEqual(['Look at it and release it → /workshop/2?release'])
+    expect(await next('draft', ['read', 'configure'])).toEqual(['Configure revision 1 → /configure/1'])
+  })
+
+  it('tells what changed last and by whom, what was configured with it, and where it is reused', async () => {
+    show([revision(2, 2, 'draft')], {
+      answers: {
+        'GET /api/revisions/2/history': () => [{ sequence: 4, person: 'ines', madeAt: '2026-11-24T08:00:00Z', kind: 'edit', undoes: null, changes: [{ rowId: 'w', name: 'width', what: 'highest: 900 → 1200' }, { rowId: 'h', name: 'height', what: 'added' }] }],
+        'GET /api/configurations': ({ search }: { search: string }) => (search === '?product=m' ? [{ id: 'c', name: 'Butcher, Port Ellery', changedAt: '2026-11-24T08:00:00Z', changedBy: 'marit', revisionNumber: 1 }] : []),
+        'GET /api/products/m/reusers': () => [{ productId: 'x', code: 'CR', label: 'Cold room', revisionId: 5, number: 1, state: 'draft', reuses: 2 }],
+      },
+    })
+    expect((await screen.findByRole('link', { name: 'width' })).getAttribute('href')).toBe('/workshop/2?row=w')
+    expect(screen.getByText('and 1 more')).toBeTruthy()
+    expect((await screen.findByRole('link', { name: 'Butcher, Port Ellery' })).getAttribute('href')).toBe('/configurations/c')
+    expect((await screen.findByRole('link', { name: 'CR' })).getAttribute('href')).toBe('/workshop/5')
+  })
+})
+
+describe('a list', () => {
+  const rows = () => screen.getAllByRole('row').slice(1).map((r) => within(r).queryAllByRole('cell')[0]?.textContent)
+
+  it('is sorted by the heads of its columns and filtered by what stands in them', async () => {
+    showPage(<ProductsPage />, { answers: { 'GET /api/products': () => [product({ id: 'a', code: 'B-2', released: null }), product({ id: 'b', code: 'A-10', released: 1 }), product({ id: 'c', code: 'A-9', released: 3 })] } })
+    await userEvent.click(await screen.findByRole('button', { name: 'Code' }))
+    expect(rows()).toEqual(['A-9', 'A-10', 'B-2'])
+    await userEvent.click(screen.getByRole('button', { name: 'Released' }))
+    await userEvent.click(screen.getByRole('button', { name: 'Released' }))
+    expect(rows()).toEqual(['A-9', 'A-10', 'B-2'])
+    expect(screen.getByRole('columnheader', { name: 'Released' }).getAttribute('aria-sort')).toBe('descending')
+    await userEvent.click(screen.getByRole('button', { name: 'Filter' }))
+    await userEvent.type(screen.getByRole('textbox', { name: 'Only those whose Code has' }), 'a-')
+    expect(screen.getByText('2 of 3')).toBeTruthy()
+    await userEvent.click(screen.getByRole('button', { name: 'Show all' }))
+    expect(screen.getAllByRole('row')).toHaveLength(4)
+  })
+
+  it('tells those who release what waits for it', async () => {
+    const waiting = [{ revisionId: 2, productId: 'm', productCode: 'CR', productLabel: 'Cold room', number: 2, author: 'ines', review: { askedBy: 'ines', askedAt: '2026-11-24T10:00:00Z', note: 'New floor.', outcome: null, answeredBy: null, answeredAt: null, answer: '' } }]
+    const answers = { 'GET /api/products': () => [product()], 'GET /api/reviews': () => waiting }
+    const page = showPage(<ProductsPage />, { answers, rights: ['read', 'release'] })
+    expect((await screen.findByRole('link', { name: 'CR revision 2' })).getAttribute('href')).toBe('/workshop/2?release')
+    page.unmount()
+    showPage(<ProductsPage />, { answers, rights: ['read', 'edit'] })
+    await screen.findByRole('link', { name: 'Cold room' })
+    expect(screen.queryByText('Waiting for release')).toBeNull()
   })
 })

@@ -17,14 +17,14 @@ beforeAll(() => {
 
 const ready = { ready: true, ownDraft: false, findings: [], problems: [] }
 
-function show(check: object, rights = ['read', 'release'], release: () => unknown = () => ({ id: 3, head: 7, state: 'released' })) {
+function show(check: object, rights = ['read', 'release'], release: () => unknown = () => ({ id: 3, head: 7, state: 'released' }), { state = 'draft', answers = {} } = {}) {
   const [close, goToRow] = [vi.fn(), vi.fn()]
   const page = (
     <WorkshopContext value={{ revisionId: 3, document: documentOf(rows.width, rows.area), goToRow } as unknown as Workshop}>
-      <ReleaseSheet revision={{ id: 3, number: 2, head: 7 } as Schemas['RevisionView']} onClose={close} />
+      <ReleaseSheet revision={{ id: 3, number: 2, head: 7, state } as Schemas['RevisionView']} onClose={close} />
     </WorkshopContext>
   )
-  showPage(page, { rights, answers: { 'GET /api/revisions/3/release': () => check, 'POST /api/revisions/3/release': release } })
+  showPage(page, { rights, answers: { 'GET /api/revisions/3/release': () => check, 'POST /api/revisions/3/release': release, 'GET /api/revisions/3/review': () => new Response(null, { status: 204 }), ...answers } })
   return { close, goToRow }
 }
 
@@ -61,5 +61,35 @@ describe('a release', () => {
     await userEvent.click(await screen.findByRole('button', { name: 'Release it', hidden: true }))
     expect(await screen.findByText(/The draft has changed since you looked/)).toBeTruthy()
     expect(close).not.toHaveBeenCalled()
+  })
+
+  const review = { askedBy: 'ines', askedAt: '2026-11-24T10:00:00Z', note: 'New floor.', outcome: null, answeredBy: null, answeredAt: null, answer: '' }
+  const button = (name: string) => screen.getByRole<HTMLButtonElement>('button', { name, hidden: true })
+  const done = () => new Response(null, { status: 204 })
+
+  it('is asked for by who wrote it, with a note', async () => {
+    const { close } = show(ready, ['read', 'edit'], undefined, { answers: { 'POST /api/revisions/3/review': done } })
+    await userEvent.type(await screen.findByRole('textbox', { name: 'What the approver should know', hidden: true }), 'New floor.')
+    await userEvent.click(button('Ask for its release'))
+    await waitFor(() => expect(close).toHaveBeenCalled())
+    expect(asked('POST', '/api/revisions/3/review').map((r) => r.body)).toEqual([{ head: 7, note: 'New floor.' }])
+  })
+
+  it('that was asked for is taken back by who wrote it', async () => {
+    const { close } = show({ ...ready, ownDraft: true }, ['read', 'edit'], undefined, { state: 'in review', answers: { 'GET /api/revisions/3/review': () => review, 'DELETE /api/revisions/3/review': done } })
+    expect(await screen.findByText(/“New floor.”/)).toBeTruthy()
+    expect(screen.queryByRole('button', { name: 'Ask for its release', hidden: true })).toBeNull()
+    await userEvent.click(button('Take it back to edit it'))
+    await waitFor(() => expect(close).toHaveBeenCalled())
+  })
+
+  it('is sent back by an approver only with a reason', async () => {
+    const { close } = show(ready, ['read', 'release'], undefined, { state: 'in review', answers: { 'GET /api/revisions/3/review': () => review, 'POST /api/revisions/3/review/return': done } })
+    await screen.findByText(/“New floor.”/)
+    expect(button('Send it back').disabled).toBe(true)
+    await userEvent.type(screen.getByRole('textbox', { name: 'Why it goes back, if it does', hidden: true }), 'No posts.')
+    await userEvent.click(button('Send it back'))
+    await waitFor(() => expect(close).toHaveBeenCalled())
+    expect(asked('POST', '/api/revisions/3/review/return').map((r) => r.body)).toEqual([{ note: 'No posts.' }])
   })
 })

@@ -21,10 +21,12 @@ import { kindLabels } from './fields'
 import { PinnedRevision } from './FilledBy'
 import { HistorySheet } from './HistorySheet'
 import { ListEditor } from './ListEditor'
-import { allRows, assemblyOf, isRule, listOf, remove, reusedModelOf, set, type Kind } from './model'
+import { allRows, assemblyOf, isRule, listOf, placeOf, remove, reusedModelOf, set, type Kind } from './model'
 import { Outline } from './Outline'
 import { Refusals } from './Refusals'
 import { ReleaseSheet } from './ReleaseSheet'
+import { ReviewLine } from './ReviewLine'
+import { useReview } from './useReview'
 import { rowElementId } from './rows/RowLine'
 import { UsesSheet } from './rows/UsesSheet'
 import { useModel, type Stored } from './useModel'
@@ -52,7 +54,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const library = useLibrary()
   const [address, setAddress] = useSearchParams()
   const [language, setLanguage] = useState('en')
-  const [sheet, setSheet] = useState<'history' | 'release' | null>(null)
+  const [sheet, setSheet] = useState<'history' | 'release' | null>(address.has('release') ? 'release' : null)
   const [benchAs, setBenchAs] = useState<'beside' | 'alone' | 'hidden'>('beside')
   const [filling, setFilling] = useState(false)
   const [renaming, setRenaming] = useState<{ rowId: string } | null>(null)
@@ -69,6 +71,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
     },
   })
   const mayEdit = mayEditModels && revision?.state === 'draft'
+  const review = useReview(revisionId)
   useShortcut('mod+z', () => mayEdit && model.undo())
   useShortcut('mod+shift+z', () => mayEdit && model.redo())
   useShortcut('mod+y', () => mayEdit && model.redo())
@@ -92,7 +95,8 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   const doc = revision.document
   const listId = address.get('list')
   const list = listId === null ? undefined : listOf(doc, listId)
-  const assembly = assemblyOf(doc, address.get('assembly')) ?? assemblyOf(doc, doc.root)
+  // A row by itself is enough of an address.
+  const assembly = assemblyOf(doc, address.get('assembly')) ?? (openRow ? placeOf(doc, openRow)?.assembly : undefined) ?? assemblyOf(doc, doc.root)
   const reused = reusedModelOf(doc, list?.id ?? assembly?.id)
   const kind = address.get('kind') as Kind | null
   const workshop: Workshop = {
@@ -182,9 +186,9 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               >
                 {benchAs === 'alone' ? <Minimize2 className="size-4" /> : <Maximize2 className="size-4" />}
               </button>
-              {revision.state === 'draft' ? (
+              {revision.state === 'draft' || revision.state === 'in review' ? (
                 <button className="act" onClick={() => setSheet('release')}>
-                  Release …
+                  {revision.state === 'draft' ? 'Release …' : 'In review …'}
                 </button>
               ) : (
                 mayEditModels && (
@@ -197,6 +201,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
           }
         />
         {revision.trouble && <p className="fault">{revision.trouble}</p>}
+        {review && revision.state !== 'released' && review.outcome !== 'taken back' && <ReviewLine review={review} />}
         <Refusals />
         <Group orientation="horizontal" id="juniperfall.workshop" className="min-h-0 flex-1 border hair" key={benchAs} defaultLayout={layout(`columns.${benchAs}`)} onLayoutChanged={(l) => keepLayout(`columns.${benchAs}`, l)}>
           {benchAs !== 'alone' && (

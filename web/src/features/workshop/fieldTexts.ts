@@ -52,9 +52,9 @@ export function fieldTexts({ document, library, assemblyId, language }: Of) {
       if (value === '') return isEmptyText(of.from) ? '' : null
       const all = choices(spec, row).filter(([stored]) => stored !== '')
       const lower = value.toLowerCase()
-      // A code or the beginning of a text is enough where it is the only one.
+      // A code or the beginning of a text is enough where it is the only one. A work centre can be made after it was named.
       const near = all.filter(([, shown]) => shown.toLowerCase().startsWith(lower))
-      return (all.find(([stored, shown]) => stored.toLowerCase() === lower || shown.toLowerCase() === lower) ?? (near.length === 1 ? near[0] : undefined))?.[0]
+      return (all.find(([stored, shown]) => stored.toLowerCase() === lower || shown.toLowerCase() === lower) ?? (near.length === 1 ? near[0] : undefined))?.[0] ?? (of.from === 'workCentres' ? value : undefined)
     }
     if (value === '' && (optional.includes(spec.field) || of.as === 'date')) return null
     return of.as === 'local' ? text : value

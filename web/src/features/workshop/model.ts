@@ -103,11 +103,10 @@ function summaryOfAttribute(row: Extract<Row, { kind: 'attribute' }>, document: 
     text: 'text',
     several: `${joined(row.min && `at least ${row.min}`, row.max && `at most ${row.max}`) || 'any number'} of ${list?.name ?? 'no list yet'}`,
   }[row.type]
-  const suggested = row.suggestion?.split(' ').map((id) => list?.values.find((v) => v.id === id)?.code ?? id).join(' ')
-  return joined(type, named('at least', row.lower), named('at most', row.upper), named('suggested', suggested), !row.required && row.type !== 'several' && 'optional', row.input && 'input')
+  return joined(type, named('at least', row.lower), named('at most', row.upper), !row.required && row.type !== 'several' && 'optional', row.input && 'input')
 }
 
-/** How a row reads in one line: all that decides it, its condition aside. */
+/** How a row reads in one line: all that decides it, its condition aside. What is suggested decides nothing, and the bench shows it. */
 export function summaryOf(row: Row, document: Document): string {
   switch (row.kind) {
     case 'attribute':

@@ -146,6 +146,8 @@ export function useModel(revisionId: number) {
       if (told === 0 || told > head) {
         void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
         void queries.invalidateQueries({ queryKey: ['history', revisionId] })
+        // Told without an edit, its state has changed.
+        if (told === 0) void queries.invalidateQueries({ queryKey: ['review', revisionId] })
       }
     })
     return () => changes.close()

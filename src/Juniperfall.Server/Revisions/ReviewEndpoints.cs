@@ -1,0 +1,92 @@
+using System.Security.Claims;
+using Juniperfall.Server.Answers;
+using Juniperfall.Server.People;
+using Juniperfall.Server.Solving;
+using Juniperfall.Storage;
+using Npgsql;
+
+namespace Juniperfall.Server.Revisions;
+
+/// <param name="Head">The edit that was looked at; a later one has to be looked at again.</param>
+/// <param name="Note">What the approver should know.</param>
+public sealed record ReviewRequest(long Head, string Note);
+
+/// <param name="Note">Why it goes back.</param>
+public sealed record ReviewReturn(string Note);
+
+/// <summary>That someone asked for a release, and what came of it.</summary>
+/// <param name="Outcome">released, sent back or taken back; null while it is open.</param>
+public sealed record ReviewView(string AskedBy, DateTime AskedAt, string Note, string? Outcome, string? AnsweredBy, DateTime? AnsweredAt, string Answer)
+{
+    public static ReviewView? Of(Review? review) => review is null ? null
+        : new(review.AskedBy, review.AskedAt, review.Note, review.Outcome, review.AnsweredBy, review.AnsweredAt, review.Answer);
+}
+
+/// <summary>A revision that waits for its release.</summary>
+public sealed record OpenReviewView(long RevisionId, string ProductId, string ProductCode, string ProductLabel, int Number, string Author, ReviewView Review);
+
+/// <summary>Asking for the release of a revision, taking that back, and sending it back.</summary>
+public static class ReviewEndpoints
+{
+    private const int MostListed = 200, LongestNote = 2_000;
+
+    public static void MapReviews(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/reviews", Open).Needs(Right.Read).WithName("openReviews").WithSummary("Revisions that wait for their release, the longest waiting first")
+            .Produces<List<OpenReviewView>>();
+        var one = api.MapGroup("/revisions/{id:long}/review").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        one.MapGet("", Latest).Needs(Right.Read).WithName("review").WithSummary("The latest review of a revision; no content where there was none")
+            .Produces<ReviewView>().Produces(204);
+        one.MapPost("", Ask).Needs(Right.Edit).WithName("askForRelease").WithSummary("Asks for the release of a draft; it is not edited meanwhile").Produces(204);
+        one.MapDelete("", TakeBack).Needs(Right.Edit).WithName("takeBackReview").WithSummary("Makes a revision in review a draft again").Produces(204);
+        one.MapPost("/return", SendBack).Needs(Right.Release).WithName("sendBack").WithSummary("Sends a revision in review back with a note").Produces(204);
+    }
+
+    private static async Task<IResult> Open(ReviewStore reviews, CancellationToken cancel) =>
+        TypedResults.Ok((await reviews.Open(MostListed, cancel)).Select(o => new OpenReviewView(o.Review.RevisionId, o.ProductId, o.ProductCode,
+            o.ProductLabel.Or(o.ProductCode), o.Number, o.Author, ReviewView.Of(o.Review)!)).ToList());
+
+    private static async Task<IResult> Latest(long id, ReviewStore reviews, CancellationToken cancel) =>
+        ReviewView.Of(await reviews.Latest(id, cancel)) is { } review ? TypedResults.Ok(review) : TypedResults.NoContent();
+
+    private static async Task<IResult> Ask(long id, ReviewRequest request, ClaimsPrincipal user, CompiledModels models, IEnumerable<IReleaseCheck> checks,
+        ReviewStore reviews, NpgsqlDataSource data, CancellationToken cancel)
+    {
+        if (Fault(request.Note) is { } fault)
+            return fault;
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        if (compiled.Revision.State != "draft")
+            return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already.");
+        var check = await ReleaseEndpoints.Check(compiled, user, checks, cancel);
+        if (!check.Ready)
+            return Problems.Conflict(check.Problems.FirstOrDefault() ?? $"{check.Findings.Count} faults stand against the release.");
+        await using var work = await UnitOfWork.Begin(data, cancel);
+        if (!await reviews.Ask(work, id, request.Head, user.Identity!.Name!, request.Note.Trim(), cancel))
+            return Problems.Conflict("The draft has changed since you looked at it. Look again, then ask for its release.");
+        await work.Commit(cancel);
+        return TypedResults.NoContent();
+    }
+
+    private static Task<IResult> TakeBack(long id, ClaimsPrincipal user, CompiledModels models, ReviewStore reviews, NpgsqlDataSource data,
+        CancellationToken cancel) => Return(id, "taken back", "", user, models, reviews, data, cancel);
+
+    private static Task<IResult> SendBack(long id, ReviewReturn request, ClaimsPrincipal user, CompiledModels models, ReviewStore reviews,
+        NpgsqlDataSource data, CancellationToken cancel) =>
+        Fault(request.Note) is { } fault ? Task.FromResult(fault) : Return(id, "sent back", request.Note.Trim(), user, models, reviews, data, cancel);
+
+    private static async Task<IResult> Return(long id, string outcome, string answer, ClaimsPrincipal user, CompiledModels models, ReviewStore reviews,
+        NpgsqlDataSource data, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        await using var work = await UnitOfWork.Begin(data, cancel);
+        if (!await reviews.Return(work, id, outcome, user.Identity!.Name!, answer, cancel))
+            return Problems.Conflict($"Revision {compiled.Revision.Number} is in no review.");
+        await work.Commit(cancel);
+        return TypedResults.NoContent();
+    }
+
+    private static IResult? Fault(string note) =>
+        note.Trim().Length > LongestNote ? Problems.Wrong("/note", $"A note has at most {LongestNote} characters.") : null;
+}

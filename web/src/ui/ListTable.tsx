@@ -1,0 +1,82 @@
+import { ArrowDown, ArrowUp, Filter } from 'lucide-react'
+import { useState, type ReactNode } from 'react'
+import { compareCells, isWanted } from './grid/cells'
+import { nextSorting } from './grid/GridHead'
+import type { Filters, Sorting } from './grid/types'
+
+export type ListColumn<T> = {
+  key: string
+  name: string
+  /** What it is sorted and filtered by; without it, it is neither. */
+  text?: (thing: T) => string
+  cell: (thing: T) => ReactNode
+  look?: string
+  /** Whether its head is only for those who hear it. */
+  isQuiet?: boolean
+}
+
+type Props<T> = { label: string; columns: ListColumn<T>[]; rows: T[]; keyOf: (thing: T) => string }
+
+/** A list that is read: sorted by the heads of its columns, filtered by what stands in them. */
+export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
+  const [sorting, setSorting] = useState<Sorting>(null)
+  const [filters, setFilters] = useState<Filters | null>(null)
+  const by = columns.find((c) => c.key === sorting?.column)?.text
+  const wanted = rows.filter((r) => Object.entries(filters ?? {}).every(([key, filter]) => filter.trim() === '' || isWanted(columns.find((c) => c.key === key)?.text?.(r) ?? '', filter)))
+  const shown = by ? [...wanted].sort((a, b) => compareCells(by(a), by(b), sorting!.down)) : wanted
+  return (
+    <div className="grid gap-1">
+      <table className="w-full" aria-label={label}>
+        <thead className="text-left text-sm">
+          <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal">
+            {columns.map((c) => {
+              const isSorted = sorting?.column === c.key
+              return (
+                <th key={c.key} className={c.look} aria-sort={isSorted ? (sorting.down ? 'descending' : 'ascending') : undefined}>
+                  {c.text ? (
+                    <button className="quiet inline-flex items-center gap-1 italic hover:text-primary" title={`${c.name}: a click sorts`} onClick={() => setSorting(nextSorting(sorting, c.key))}>
+                      {c.name}
+                      {isSorted && (sorting.down ? <ArrowDown className="size-3.5" /> : <ArrowUp className="size-3.5" />)}
+                    </button>
+                  ) : (
+                    <span className={c.isQuiet ? 'sr-only' : 'quiet italic'}>{c.name}</span>
+                  )}
+                </th>
+              )
+            })}
+          </tr>
+          {filters && (
+            <tr>
+              {columns.map((c) => (
+                <td key={c.key} className="py-1 pr-4">
+                  {c.text && <input className="field min-h-6 min-w-0" aria-label={`Only those whose ${c.name} has`} value={filters[c.key] ?? ''} onChange={(e) => setFilters({ ...filters, [c.key]: e.target.value })} />}
+                </td>
+              ))}
+            </tr>
+          )}
+        </thead>
+        <tbody>
+          {shown.map((r) => (
+            <tr key={keyOf(r)} className="border-b hair hover:bg-base-200 [&>td]:py-1.5 [&>td]:pr-4">
+              {columns.map((c) => (
+                <td key={c.key} className={c.look}>
+                  {c.cell(r)}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="quiet flex items-center gap-2 text-sm">
+        <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
+          <Filter className="size-3.5" /> {filters ? 'Show all' : 'Filter'}
+        </button>
+        {shown.length < rows.length && (
+          <span role="status">
+            {shown.length} of {rows.length}
+          </span>
+        )}
+      </p>
+    </div>
+  )
+}
