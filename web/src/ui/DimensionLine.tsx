@@ -25,7 +25,8 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
   const [dragged, setDragged] = useState<string | null>(null)
   const width = 220
   const [low, high] = [Number(min), Number(max)]
-  const x = (at: string | number) => margin + ((Number(at) - low) / (high - low || 1)) * (width - 2 * margin)
+  // What is out of its range stands at its end: the line is as long as it is.
+  const x = (at: string | number) => margin + (Math.max(low, Math.min(high, Number(at))) - low) / (high - low || 1) * (width - 2 * margin)
   const shown = dragged ?? value
 
   function at(event: PointerEvent): string {

@@ -15,6 +15,9 @@ export type ListColumn<T> = {
   isQuiet?: boolean
 }
 
+/** So many are seen at a glance. */
+const fewRows = 8
+
 type Props<T> = { label: string; columns: ListColumn<T>[]; rows: T[]; keyOf: (thing: T) => string }
 
 /** A list that is read: sorted by the heads of its columns, filtered by what stands in them. */
@@ -26,6 +29,18 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
   const shown = by ? [...wanted].sort((a, b) => compareCells(by(a), by(b), sorting!.down)) : wanted
   return (
     <div className="grid gap-1">
+      {rows.length > fewRows && (
+      <p className="quiet -mb-7 ml-auto flex items-center gap-2 text-sm">
+        <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
+          <Filter className="size-3.5" /> {filters ? 'Show all' : 'Filter'}
+        </button>
+        {shown.length < rows.length && (
+          <span role="status">
+            {shown.length} of {rows.length}
+          </span>
+        )}
+      </p>
+      )}
       <table className="w-full" aria-label={label}>
         <thead className="text-left text-sm">
           <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal">
@@ -67,16 +82,6 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
           ))}
         </tbody>
       </table>
-      <p className="quiet flex items-center gap-2 text-sm">
-        <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
-          <Filter className="size-3.5" /> {filters ? 'Show all' : 'Filter'}
-        </button>
-        {shown.length < rows.length && (
-          <span role="status">
-            {shown.length} of {rows.length}
-          </span>
-        )}
-      </p>
     </div>
   )
 }

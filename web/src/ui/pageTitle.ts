@@ -10,7 +10,8 @@ const kinds: [RegExp, string][] = [
   [/^\/items\//, 'Item'],
 ]
 
-/** Of the ref of a page's heading: names the page in the browser's tab and history after it. */
-export function titlePage(heading: HTMLElement | null) {
-  if (heading) document.title = [heading.textContent?.trim(), kinds.find(([address]) => address.test(location.pathname))?.[1], 'Juniperfall'].filter(Boolean).join(' · ')
+/** Names the page in the browser's tab and history after its heading, and the place within it that one is at. */
+export function titlePage(heading: HTMLElement | null, place?: string) {
+  const title = heading?.textContent?.trim()
+  if (heading) document.title = [place !== title && place, title, kinds.find(([address]) => address.test(location.pathname))?.[1], 'Juniperfall'].filter(Boolean).join(' · ')
 }

@@ -27,10 +27,26 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
   const state = asked.missing ? 'needed' : pick && bench.working && asked.state !== 'clash' ? 'picked' : asked.state
   const asWhy = (value: string, path = asked.path) => setReasonOf((now) => (now?.value === value && now.path === path ? null : { value, path }))
   const near = reasonOf !== null && isNumber(asked) ? nearestTo(reasonOf.value, asked) : []
+  /** Closes what was asked for; the focus goes back into the question where it was in what closes. */
+  function close() {
+    const row = document.getElementById(askedId(asked.path))
+    const wasWithin = row?.contains(document.activeElement) ?? false
+    setReasonOf(null)
+    setAll(false)
+    if (wasWithin) requestAnimationFrame(() => document.activeElement === document.body && row?.querySelector<HTMLElement>('[role=group] [tabindex="0"], input, button')?.focus())
+  }
   const member = asked.several?.find((m) => m.path === reasonOf?.path)
 
   return (
-    <div id={askedId(asked.path)} className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}>
+    <div
+      id={askedId(asked.path)}
+      onKeyDown={(e) => {
+        if (e.key !== 'Escape' || (reasonOf === null && !all)) return
+        e.stopPropagation()
+        close()
+      }}
+      className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}
+    >
       <div className="grid grid-cols-[1rem_minmax(6rem,9rem)_minmax(0,1fr)_1.5rem] items-center gap-x-2">
         <StateMark state={state} clash={asked.clash} />
         <div className="min-w-0 leading-tight">
@@ -65,7 +81,7 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
           {fault.sentence} You typed “{fault.value}”.
         </p>
       )}
-      {all && ruledOut > 1 && <AgainstAll revisionId={revisionId} bench={bench} asked={asked} onClose={() => setAll(false)} goTo={goTo} goToPick={goToPick} />}
+      {all && ruledOut > 1 && <AgainstAll revisionId={revisionId} bench={bench} asked={asked} onClose={close} goTo={goTo} goToPick={goToPick} />}
       {near.length > 0 && (
         <p className="ml-6 text-sm">
           The nearest that can be had:{' '}
@@ -86,7 +102,7 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
           bench={bench}
           asked={member ? { ...asked, path: member.path, label: `${asked.label}: ${member.label}`, state: member.state, value: member.chosen === null ? null : member.chosen ? 'yes' : 'no', choices: yesNo } : asked}
           value={reasonOf.value}
-          onClose={() => setReasonOf(null)}
+          onClose={close}
           goTo={goTo}
           goToPick={goToPick}
         />

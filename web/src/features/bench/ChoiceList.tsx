@@ -1,6 +1,7 @@
 import type { Choice } from '../../api/answer'
 import { ChevronDown } from 'lucide-react'
 import { useId, useState } from 'react'
+import { roving } from '../../ui/roving'
 
 type Props = { label: string; choices: Choice[]; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }
 
@@ -13,15 +14,15 @@ export function ChoiceList(props: Props) {
 
 function ShortList({ label, choices, value, state, onPick, onWhy }: Props) {
   return (
-    <div role="group" aria-label={label} className="flex flex-wrap gap-1">
-      {choices.map((choice) => (
-        <Value key={choice.value} choice={choice} chosen={choice.value === value} state={state} onPick={onPick} onWhy={onWhy} />
+    <div role="group" aria-label={label} className="flex flex-wrap gap-1" onKeyDown={roving.onKeyDown}>
+      {choices.map((choice, i) => (
+        <Value key={choice.value} tabIndex={roving.tabIndexOf(i, choices.findIndex((c) => c.value === value))} choice={choice} chosen={choice.value === value} state={state} onPick={onPick} onWhy={onWhy} />
       ))}
     </div>
   )
 }
 
-function Value({ choice, chosen, state, onPick, onWhy }: { choice: Choice; chosen: boolean; state: string; onPick: Props['onPick']; onWhy: Props['onWhy'] }) {
+function Value({ choice, chosen, state, tabIndex, onPick, onWhy }: { choice: Choice; chosen: boolean; tabIndex: number; state: string; onPick: Props['onPick']; onWhy: Props['onWhy'] }) {
   const picked = chosen && state === 'picked'
   const ruledOut = !choice.can && !choice.unknown && !chosen
   const unknown = choice.unknown && !chosen
@@ -39,6 +40,7 @@ function Value({ choice, chosen, state, onPick, onWhy }: { choice: Choice; chose
   return (
     <button
       type="button"
+      tabIndex={tabIndex}
       aria-pressed={chosen}
       aria-label={ruledOut ? `${choice.label}, ruled out: why?` : unknown ? `${choice.label}, not known yet` : choice.label}
       title={ruledOut ? 'Ruled out. Why?' : unknown ? 'Not known yet whether it can be had' : undefined}
@@ -63,7 +65,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
   const chosen = choices.find((c) => c.value === value)
   const can = choices.filter((c) => c.can && !c.unknown).length
   const unknown = choices.filter((c) => c.unknown).length
-  const found = choices.filter((c) => `${c.value} ${c.label}`.toLowerCase().includes(search.toLowerCase()))
+  const found = choices.filter((c) => `${c.value} ${c.label}`.toLowerCase().includes(search.toLowerCase())).sort((a, b) => Number(b.can) - Number(a.can))
   return (
     <div onKeyDown={(e) => e.key === 'Escape' && setOpen(false)}>
       <button type="button" className={`act w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`} aria-expanded={open} aria-controls={id} aria-label={`${label}: ${chosen?.label ?? 'open'}`} onClick={() => setOpen(!open)}>
@@ -77,10 +79,11 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
       {open && (
         <div id={id} className="border border-t-0 hair bg-base-100">
           <input className="field border-0 border-b" placeholder="Search" aria-label={`Search ${label}`} autoFocus value={search} onChange={(e) => setSearch(e.target.value)} />
-          <div role="group" aria-label={label} className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1">
-            {[...found].sort((a, b) => Number(b.can) - Number(a.can)).map((choice) => (
+          <div role="group" aria-label={label} onKeyDown={roving.onKeyDown} className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1">
+            {found.map((choice, i) => (
               <Value
                 key={choice.value}
+                tabIndex={roving.tabIndexOf(i, found.findIndex((c) => c.value === value))}
                 choice={choice}
                 chosen={choice.value === value}
                 state={state}

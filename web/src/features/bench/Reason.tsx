@@ -90,7 +90,7 @@ export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }
     staleTime: Infinity,
   })
   return (
-    <div role="region" aria-label={`What stands against values of ${asked.label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+    <div role="region" aria-live="polite" aria-label={`What stands against values of ${asked.label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">What stands against the others</p>
         <button className="act-bare -m-1" aria-label="Close the reasons" onClick={onClose}>
@@ -123,7 +123,7 @@ export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, go
   const label = asked.choices.find((c) => c.value === value)?.label ?? `${value} ${asked.unitLabel}`.trim()
   const follows = asked.state === 'follows' && asked.value === value
   return (
-    <div role="region" aria-label={`Why ${asked.label}: ${label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+    <div role="region" aria-live="polite" aria-label={`Why ${asked.label}: ${label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">
           {asked.label}: {label} {follows ? 'is all that is left' : why.data?.possible ? 'can be had now' : 'cannot be had now'}

@@ -1,17 +1,18 @@
 import type { Member } from '../../api/answer'
+import { roving } from '../../ui/roving'
 
 /** The values of several choices, each in or out. One that cannot be changed tells why. */
 export function SeveralChoice({ label, members, onPick, onWhy }: { label: string; members: Member[]; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {
   return (
-    <div role="group" aria-label={label} className="flex flex-wrap gap-x-1 gap-y-1">
-      {members.map((m) => (
-        <One key={m.path} member={m} onPick={onPick} onWhy={onWhy} />
+    <div role="group" aria-label={label} className="flex flex-wrap gap-x-1 gap-y-1" onKeyDown={roving.onKeyDown}>
+      {members.map((m, i) => (
+        <One key={m.path} tabIndex={roving.tabIndexOf(i, 0)} member={m} onPick={onPick} onWhy={onWhy} />
       ))}
     </div>
   )
 }
 
-function One({ member, onPick, onWhy }: { member: Member; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {
+function One({ member, tabIndex, onPick, onWhy }: { member: Member; tabIndex: number; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {
   const chosen = member.chosen === true
   const wanted = !chosen
   const can = wanted ? member.canBeIn : member.canBeOut
@@ -22,6 +23,7 @@ function One({ member, onPick, onWhy }: { member: Member; onPick: (path: string,
     <button
       type="button"
       role="checkbox"
+      tabIndex={tabIndex}
       aria-checked={member.chosen === null ? 'mixed' : chosen}
       aria-label={member.unknown ? `${member.label}, not known yet` : can ? member.label : `${member.label}, ${chosen ? 'always in' : 'ruled out'}: why?`}
       title={member.unknown ? 'Not known yet whether it can be had' : can ? undefined : chosen ? 'It has to be in. Why?' : 'Ruled out. Why?'}

@@ -34,10 +34,11 @@ export function ProductPage() {
         title={product.data?.label ?? 'Product'}
         sub={product.data?.code}
         cells={[
-          { label: 'latest revision', value: latest ? `${latest.number} ${latest.state}` : '–' },
+          { label: 'latest revision', room: 10, value: latest ? `${latest.number} ${latest.state}` : '–' },
           { label: 'released', value: released ? `${released.number}, ${moment(released.releasedAt!)}` : 'none yet' },
           {
             label: 'health',
+            room: 16,
             value: latest ? (
               <Link className="link" to={`/workshop/${latest.id}/health`}>
                 {inShort(health.data)}
@@ -129,7 +130,7 @@ function NextStep({ latest, released, productId, findings }: { latest: Revision;
   return (
     <section aria-label="Next" className="grid gap-1.5">
       {steps.map((s) => (
-        <p key={s.text} className="flex flex-wrap items-center gap-3">
+        <p key={s.text} className="flex flex-wrap items-center gap-3 [&:not(:first-child)>.act-main]:border-base-300 [&:not(:first-child)>.act-main]:bg-base-100 [&:not(:first-child)>.act-main]:text-base-content">
           {s.act}
           <span>{s.text}</span>
         </p>

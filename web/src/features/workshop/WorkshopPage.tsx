@@ -136,20 +136,20 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               {list ? ` · value list ${list.name}` : assembly && assembly.id !== doc.root ? ` · ${inEnglish(assembly.label) || assembly.name}` : ''}
             </>
           }
+          place={list ? `value list ${list.name}` : assembly && (inEnglish(assembly.label) || assembly.name)}
           cells={[
-            { label: 'revision', value: `${revision.number} ${revision.state}` },
-            { label: 'changed', value: `${when(revision.changedAt)} by ${revision.author}` },
-            { label: 'rules', value: `${rows.filter(isRule).length} of ${rows.length} rows` },
-            { label: 'configurations', value: <CountCell revisionId={revisionId} head={revision.head} /> },
-            ...(blocking > 0 ? [{ label: 'faults', value: <span className="fault font-semibold">{blocking}</span> }] : []),
+            { label: 'revision', value: `${revision.number} ${revision.state}`, room: 9 },
+            { label: 'faults', value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : <span className="quiet">none</span>, room: 4 },
             {
               label: 'health',
+              room: 15,
               value: (
                 <Link className="link" to={`/workshop/${revisionId}/health`}>
                   {inShort(health.data)}
                 </Link>
               ),
             },
+            { label: 'configurations', value: <CountCell revisionId={revisionId} head={revision.head} />, room: 13 },
             {
               label: 'structure',
               value: (
@@ -158,6 +158,8 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 </Link>
               ),
             },
+            { label: 'changed', value: `${when(revision.changedAt)} by ${revision.author}`, room: 16 },
+            { label: 'rules', value: `${rows.filter(isRule).length} of ${rows.length} rows`, room: 14 },
           ]}
           actions={
             <>
@@ -351,7 +353,7 @@ const keepLayout = (name: string, sizes: Record<string, number>) => localStorage
 
 function StoredMark({ stored }: { stored: Stored }) {
   return (
-    <span role="status" className={`text-sm ${stored.state === 'waiting' ? 'fault' : 'quiet'}`}>
+    <span role="status" className={`min-w-20 text-right text-sm ${stored.state === 'waiting' ? 'fault' : 'quiet'}`}>
       {stored.state === 'waiting'
         ? `${stored.edits} edit${stored.edits === 1 ? '' : 's'} kept here, trying again …`
         : stored.state === 'storing'
