@@ -1,4 +1,4 @@
-import type { KeyboardEvent } from 'react'
+import type { FocusEvent, KeyboardEvent } from 'react'
 
 const reachable = 'button:not(:disabled), [role=option]'
 
@@ -16,7 +16,15 @@ export const roving = {
     e.preventDefault()
     e.stopPropagation()
     const next = by === undefined ? (e.key === 'Home' ? 0 : members.length - 1) : (now + by + members.length) % members.length
+    // Tab leaves from here, and comes back to the chosen one.
+    members.forEach((m, i) => (m.tabIndex = i === next ? 0 : -1))
     members[next]!.focus()
+  },
+  onBlur: (e: FocusEvent<HTMLElement>) => {
+    if (e.currentTarget.contains(e.relatedTarget)) return
+    const members = [...e.currentTarget.querySelectorAll<HTMLElement>(reachable)]
+    const chosen = Math.max(0, members.findIndex((m) => m.getAttribute('aria-pressed') === 'true'))
+    members.forEach((m, i) => (m.tabIndex = i === chosen ? 0 : -1))
   },
   tabIndexOf: (index: number, chosen: number) => (index === Math.max(0, chosen) ? 0 : -1),
 }

@@ -33,7 +33,7 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
     const wasWithin = row?.contains(document.activeElement) ?? false
     setReasonOf(null)
     setAll(false)
-    if (wasWithin) requestAnimationFrame(() => document.activeElement === document.body && row?.querySelector<HTMLElement>('[role=group] [tabindex="0"], input, button')?.focus())
+    if (wasWithin) requestAnimationFrame(() => document.activeElement === document.body && (row?.querySelector<HTMLElement>('[role=group] [tabindex="0"]') ?? row?.querySelector<HTMLElement>('input, button'))?.focus())
   }
   const member = asked.several?.find((m) => m.path === reasonOf?.path)
 

@@ -14,7 +14,7 @@ export function ChoiceList(props: Props) {
 
 function ShortList({ label, choices, value, state, onPick, onWhy }: Props) {
   return (
-    <div role="group" aria-label={label} className="flex flex-wrap gap-1" onKeyDown={roving.onKeyDown}>
+    <div role="group" aria-label={label} className="flex flex-wrap gap-1" onKeyDown={roving.onKeyDown} onBlur={roving.onBlur}>
       {choices.map((choice, i) => (
         <Value key={choice.value} tabIndex={roving.tabIndexOf(i, choices.findIndex((c) => c.value === value))} choice={choice} chosen={choice.value === value} state={state} onPick={onPick} onWhy={onWhy} />
       ))}
@@ -79,7 +79,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
       {open && (
         <div id={id} className="border border-t-0 hair bg-base-100">
           <input className="field border-0 border-b" placeholder="Search" aria-label={`Search ${label}`} autoFocus value={search} onChange={(e) => setSearch(e.target.value)} />
-          <div role="group" aria-label={label} onKeyDown={roving.onKeyDown} className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1">
+          <div role="group" aria-label={label} onKeyDown={roving.onKeyDown} onBlur={roving.onBlur} className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1">
             {found.map((choice, i) => (
               <Value
                 key={choice.value}

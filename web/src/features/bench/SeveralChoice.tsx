@@ -4,7 +4,7 @@ import { roving } from '../../ui/roving'
 /** The values of several choices, each in or out. One that cannot be changed tells why. */
 export function SeveralChoice({ label, members, onPick, onWhy }: { label: string; members: Member[]; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {
   return (
-    <div role="group" aria-label={label} className="flex flex-wrap gap-x-1 gap-y-1" onKeyDown={roving.onKeyDown}>
+    <div role="group" aria-label={label} className="flex flex-wrap gap-x-1 gap-y-1" onKeyDown={roving.onKeyDown} onBlur={roving.onBlur}>
       {members.map((m, i) => (
         <One key={m.path} tabIndex={roving.tabIndexOf(i, 0)} member={m} onPick={onPick} onWhy={onWhy} />
       ))}
