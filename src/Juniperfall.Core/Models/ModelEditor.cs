@@ -233,7 +233,8 @@ public sealed class ModelEditor
         if ((IsEmpty(current) && IsEmpty(seen)) || JsonNode.DeepEquals(current, seen))
             return true;
         return current is JsonValue c && seen is JsonValue s && c.TryGetValue<string>(out var now) && s.TryGetValue<string>(out var then)
-            && Shown(now) == Shown(then);
+            // A name may be typed in any case; it is shown in its own.
+            && string.Equals(Shown(now), Shown(then), StoredText.References(now).Any() ? StringComparison.OrdinalIgnoreCase : StringComparison.Ordinal);
     }
 
     private string Shown(string stored)

@@ -1,12 +1,13 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { Boxes, ClipboardList, Keyboard, KeyRound, LibraryBig, LogOut, Moon, Sun, Users } from 'lucide-react'
+import { Boxes, ClipboardList, Keyboard, KeyRound, LibraryBig, LogOut, Moon, Search, Sun, Users } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
-import { NavLink } from 'react-router'
+import { NavLink, useNavigate } from 'react-router'
 import { ask, client } from '../api/client'
 import { useShortcut } from '../ui/keys'
 import { Mark } from '../ui/Mark'
-import { Sheet } from '../ui/Sheet'
+import { KeysSheet } from './KeysSheet'
 import { OwnPassword } from './OwnPassword'
+import { Palette, type Command } from './Palette'
 import { useMe } from './session'
 import { applyTheme, isDark } from './theme'
 
@@ -24,7 +25,10 @@ export function Shell({ children }: { children: ReactNode }) {
   const [dark, setDark] = useState(isDark)
   const [keys, setKeys] = useState(false)
   const [password, setPassword] = useState(false)
+  const [palette, setPalette] = useState(false)
+  const go = useNavigate()
   useShortcut('?', () => setKeys(true))
+  useShortcut('mod+k', () => setPalette(true), true)
 
   async function leave() {
     await ask(client.DELETE('/api/session')).catch(() => undefined)
@@ -32,6 +36,22 @@ export function Shell({ children }: { children: ReactNode }) {
     queries.setQueryData(['session'], null)
     queries.removeQueries({ predicate: (q) => q.queryKey[0] !== 'session' })
   }
+
+  function turn() {
+    applyTheme(dark ? 'paper' : 'juniper')
+    setDark(!dark)
+  }
+
+  const libraryTables = ['items', 'work-centres', 'sites', 'standard-operations', 'customer-classes']
+  const commands: Command[] = [
+    ...[...places, ...(me.rights.includes('administer') ? [people] : [])].map(({ to, label }) => ({ label, act: () => void go(to) })),
+    ...libraryTables.map((t) => ({ label: `Library: ${t.replace('-', ' ')}`, act: () => void go(`/library/${t}`) })),
+    ...(me.rights.includes('edit') ? [{ label: 'New product', act: () => void go('/products?new') }] : []),
+    { label: dark ? 'Light theme' : 'Dark theme', act: turn },
+    { label: 'Keys of this page', act: () => setKeys(true) },
+    { label: 'Your password', act: () => setPassword(true) },
+    { label: 'Sign out', act: () => void leave() },
+  ]
 
   return (
     <div className="flex h-full">
@@ -53,6 +73,9 @@ export function Shell({ children }: { children: ReactNode }) {
           </NavLink>
         ))}
         <div className="mt-auto grid justify-items-center gap-1">
+          <button className="act-bare" aria-label="Open or do" title="Open or do anything (Ctrl+K)" onClick={() => setPalette(true)}>
+            <Search className="size-5" strokeWidth={1.5} />
+          </button>
           <button className="act-bare" aria-label="Keys" title="Keys (?)" onClick={() => setKeys(true)}>
             <Keyboard className="size-5" strokeWidth={1.5} />
           </button>
@@ -60,10 +83,7 @@ export function Shell({ children }: { children: ReactNode }) {
             className="act-bare"
             aria-label={dark ? 'Light theme' : 'Dark theme'}
             title={dark ? 'Light theme' : 'Dark theme'}
-            onClick={() => {
-              applyTheme(dark ? 'paper' : 'juniper')
-              setDark(!dark)
-            }}
+            onClick={turn}
           >
             {dark ? <Sun className="size-5" strokeWidth={1.5} /> : <Moon className="size-5" strokeWidth={1.5} />}
           </button>
@@ -83,27 +103,8 @@ export function Shell({ children }: { children: ReactNode }) {
         {children}
       </main>
       {password && <OwnPassword onClose={() => setPassword(false)} />}
-      {keys && (
-        <Sheet title="Keys" onClose={() => setKeys(false)}>
-          <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1.5">
-            {[
-              ['Ctrl+Z', 'In the workshop: undo your last edit of the model. When configuring: your last answer'],
-              ['Ctrl+Shift+Z', 'Redo it'],
-              ['Enter', 'Open or close a row; keep what was typed'],
-              ['Esc', 'Leave a field as it was; close a panel'],
-              ['Alt+↑ Alt+↓', 'Move an open row'],
-              ['Ctrl+Space', 'What can stand here, in an expression'],
-              ['/', 'Search'],
-              ['?', 'These keys'],
-            ].map(([key, what]) => (
-              <div key={key} className="contents">
-                <dt className="font-mono text-sm">{key}</dt>
-                <dd>{what}</dd>
-              </div>
-            ))}
-          </dl>
-        </Sheet>
-      )}
+      {keys && <KeysSheet onClose={() => setKeys(false)} />}
+      {palette && <Palette commands={commands} onClose={() => setPalette(false)} />}
     </div>
   )
 }

@@ -107,10 +107,10 @@ describe('the frame around the pages', () => {
     open('/products')
     await screen.findByText(/No product yet/)
     await userEvent.type(screen.getByRole('searchbox', { name: 'Search products' }), '?')
-    expect(screen.queryByRole('dialog', { name: 'Keys', hidden: true })).toBeNull()
+    expect(screen.queryByRole('dialog', { name: 'Keys of this page', hidden: true })).toBeNull()
     ;(document.activeElement as HTMLElement).blur()
     await userEvent.keyboard('?')
-    expect(await screen.findByRole('dialog', { name: 'Keys', hidden: true })).toBeTruthy()
+    expect(await screen.findByRole('dialog', { name: 'Keys of this page', hidden: true })).toBeTruthy()
   })
 
   it('remembers light or dark', async () => {

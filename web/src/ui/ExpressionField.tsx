@@ -20,7 +20,8 @@ type Props = {
   /** What a name comes to at the moment, where that is known. */
   valueNow?: (name: string) => string | undefined
   onChecked: (checked: Checked | null) => void
-  onCommit: (text: string) => void
+  /** Called with what was typed, and with what stood there when typing began. */
+  onCommit: (text: string, before: string) => void
   /** Goes to what a name stands for, renames it or lists its uses; the name ends at this place of the text. False where it stands for nothing. */
   onName?: (what: 'go' | 'rename' | 'uses', text: string, end: number) => boolean
   /** Is given what writes another text into the field, as if it had been typed. */
@@ -81,10 +82,14 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
   const committed = useRef(value)
   const written = useRef<(text: string) => void>(() => {})
   useImperativeHandle(writer, () => (text: string) => written.current(text), [])
+  /** What stood there when typing began; what others change meanwhile is then not overwritten unseen. */
+  const begun = useRef<string | null>(null)
   const commit = useEffectEvent((text: string) => {
+    const before = begun.current ?? committed.current
+    begun.current = null
     if (text === committed.current) return
     committed.current = text
-    onCommit(text)
+    onCommit(text, before)
   })
   const checkText = useEffectEvent((text: string) => check(text))
   const completeText = useEffectEvent((text: string, position: number) => complete(text, position))
@@ -107,6 +112,9 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           theme,
           tooltips({ parent: document.body }),
           EditorView.lineWrapping,
+          EditorView.updateListener.of((u) => {
+            if (u.docChanged && begun.current === null && u.state.doc.toString() !== committed.current) begun.current = committed.current
+          }),
           EditorState.readOnly.of(readOnly ?? false),
           EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
           // Nothing is taken over that one has not gone to: Enter keeps what stands.
@@ -152,6 +160,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
               run: (v) => {
                 if (completionStatus(v.state) !== null) return false
                 v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: committed.current } })
+                begun.current = null
                 return true
               },
             },
@@ -243,6 +252,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
     if (!v || value === committed.current) return
     const typing = v.hasFocus && v.state.doc.toString() !== committed.current
     committed.current = value
+    if (!typing) begun.current = null
     if (!typing) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: value } })
   }, [value])
 

@@ -37,7 +37,7 @@ export function TitleBlock({ title, sub, place, cells, actions }: Props) {
 
   return (
     <header className="flex border hair bg-base-100">
-      <div className="min-w-40 flex-[1_0_10rem] border-r hair px-3 py-1.5">
+      <div className="min-w-40 flex-[1_0_12.5rem] border-r hair px-3 py-1.5">
         <h1 className="text-lg leading-tight font-semibold" ref={heading}>
           {title}
         </h1>

@@ -3,8 +3,8 @@ import { useEffect, useEffectEvent } from 'react'
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
 
-/** Calls back on a key that is pressed outside of text fields: `?`, `mod+z`, `mod+shift+z`. */
-export function useShortcut(key: string, action: () => void): void {
+/** Calls back on a key that is pressed outside of text fields, or anywhere: `?`, `mod+z`, `mod+shift+z`. */
+export function useShortcut(key: string, action: () => void, isEverywhere = false): void {
   const act = useEffectEvent(action)
   useEffect(() => {
     const parts = key.split('+')
@@ -12,12 +12,12 @@ export function useShortcut(key: string, action: () => void): void {
     const wantsMod = parts.includes('mod')
     const wantsShift = parts.includes('shift')
     const press = (event: KeyboardEvent) => {
-      if (isTyping(event.target) || event.key.toLowerCase() !== letter || (event.ctrlKey || event.metaKey) !== wantsMod) return
+      if ((!isEverywhere && isTyping(event.target)) || event.key.toLowerCase() !== letter || (event.ctrlKey || event.metaKey) !== wantsMod) return
       if (wantsMod && event.shiftKey !== wantsShift) return
       event.preventDefault()
       act()
     }
     addEventListener('keydown', press)
     return () => removeEventListener('keydown', press)
-  }, [key])
+  }, [key, isEverywhere])
 }

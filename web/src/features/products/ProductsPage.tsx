@@ -102,7 +102,7 @@ export function ProductsPage() {
           ]}
         />
       )}
-      {making && <NewProduct onClose={() => setMaking(false)} />}
+      {(making || query.has('new')) && <NewProduct onClose={() => (setMaking(false), query.has('new') && setQuery({}, { replace: true }))} />}
     </div>
   )
 }

@@ -11,7 +11,7 @@ import type { Answer } from '../bench/useBench'
 import { FilledBy } from './FilledBy'
 import { namedRow } from './namedRow'
 import { useRowsIfAny } from './rows/useRowActions'
-import { add, assemblyOf, listOf, mostInstances, nameOf, placeOf, remove, resized, set, valueAt, type Document, type Finding, type Row } from './model'
+import { add, assemblyOf, listOf, mostInstances, nameOf, remove, resized, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
@@ -290,10 +290,7 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
           return true
         }}
         writer={writer}
-        onCommit={(text) => {
-          const now = placeOf(document, row.id)
-          model.edit(set(row.id, field, text, now ? String(valueAt(now.row, field) ?? '') : value))
-        }}
+        onCommit={(text, before) => model.edit(set(row.id, field, text, before))}
       />
       {checked?.findings.map((f, i) => (
         <div key={f.start + f.message} className="flex flex-wrap items-baseline gap-x-2">

@@ -36,15 +36,22 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
 
   function change(changes: CellChange[]) {
     const rows = new Map<number, string[]>()
-    for (const { row, column, text } of changes) {
-      const cells = rows.get(row) ?? padded(grid.rows[row]?.cells ?? [])
+    /** The cells as they stood when they were seen: what someone else has changed since is not overwritten unseen. */
+    const seen = new Map<number, string[]>()
+    for (const { row, column, text, before } of changes) {
+      const now = grid.rows[row]?.cells ?? []
+      const cells = rows.get(row) ?? padded(now)
       cells[column] = text.trim()
       rows.set(row, cells)
+      if (before === (now[column] ?? '')) continue
+      const then = seen.get(row) ?? padded(now)
+      then[column] = before
+      seen.set(row, then)
     }
     let last = grid.rows.at(-1)?.id ?? null
     const steps: Step[] = []
     for (const [row, cells] of rows)
-      if (row < grid.rows.length) steps.push(write(row, cells))
+      if (row < grid.rows.length) steps.push(set(grid.rows[row]!.id, 'cells', cells, seen.get(row) ?? grid.rows[row]!.cells))
       else {
         const id = newId()
         steps.push(add(grid.id, 'rows', last, { id, cells }))

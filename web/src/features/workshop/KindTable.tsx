@@ -27,7 +27,7 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
     const made = new Map<number, Row>()
     let number = Math.max(nextNumber(document), highestOnItsWay(revisionId) + 1)
     const untold = new Map(wrong)
-    for (const { row: at, column, text } of changes) {
+    for (const { row: at, column, text, before: seen } of changes) {
       const [there, spec] = [rows[at], specs[column]!]
       const row = there ?? made.get(at) ?? emptyRow(kind, number++)
       untold.delete(cellKey(row, spec))
@@ -37,7 +37,9 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
         continue
       }
       const value = texts.valueOf(row, spec, text)
-      const before = valueAt(row, texts.pathOf(spec)) ?? null
+      // What stood there when typing began: what someone else has changed since is not overwritten unseen.
+      const now = valueAt(row, texts.pathOf(spec)) ?? null
+      const before = seen === (wrong.get(cellKey(row, spec)) ?? texts.textOf(row, spec)) ? now : (texts.valueOf(row, spec, seen) ?? null)
       if (value === undefined) untold.set(cellKey(row, spec), text)
       else if (String(before ?? '') !== String(value ?? '')) steps.push(set(row.id, texts.pathOf(spec), value, before))
     }

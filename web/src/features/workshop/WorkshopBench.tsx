@@ -1,0 +1,61 @@
+import { Redo2, Undo2 } from 'lucide-react'
+import { useState } from 'react'
+import { Group, Panel } from 'react-resizable-panels'
+import { sentenceOf, type Schemas } from '../../api/client'
+import { Waiting } from '../../ui/Waiting'
+import { FillIn } from '../bench/FillIn'
+import { Outcome } from '../bench/Outcome'
+import { Clashes, Questions } from '../bench/Questions'
+import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
+import { AddFromRegister } from './AddFromRegister'
+import { Divider, keepLayout, layout } from './layout'
+import { useWorkshop } from './Workshop'
+
+/** The model live, beside its worksheet: the questions as the order desk will see them, and what comes of the answers. */
+export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['RevisionView']['sites']; onNextRevision: (() => void) | undefined }) {
+  const { bench, revisionId, goToRow } = useWorkshop()
+  const [filling, setFilling] = useState(false)
+  const goTo = (assemblyId: string, rowId: string) => goToRow(assemblyId, rowId)
+  return (
+    <Group orientation="vertical" id="juniperfall.bench" className="h-full" defaultLayout={layout('bench')} onLayoutChanged={(l) => keepLayout('bench', l)}>
+      <Panel id="questions" defaultSize="55%" minSize="15%">
+        <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
+          <div className="quiet mb-1 flex flex-wrap items-center justify-between gap-x-2 text-sm">
+            <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
+            <span className="flex items-center gap-1">
+              <SiteChoice bench={bench} sites={sites} />
+              <DayChoice bench={bench} />
+              <button className="act-bare" aria-label="Undo on the bench" disabled={!bench.canUndo} onClick={bench.undo}>
+                <Undo2 className="size-3.5" />
+              </button>
+              <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
+                <Redo2 className="size-3.5" />
+              </button>
+              <button className="act-bare whitespace-nowrap" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+                Fill in
+              </button>
+              <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
+                Clear
+              </button>
+            </span>
+          </div>
+          {filling && <FillIn revisionId={revisionId} bench={bench} onClose={() => setFilling(false)} />}
+          {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
+          {!bench.answer && !bench.error && (
+            <>
+              <p className="quiet">Working out what can be had …</p>
+              <Waiting />
+            </>
+          )}
+          {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
+          <Clashes bench={bench} revisionId={revisionId} goTo={goTo} />
+          <Questions bench={bench} revisionId={revisionId} goTo={goTo} />
+        </div>
+      </Panel>
+      <Divider flat />
+      <Panel id="outcome" defaultSize="45%" minSize="10%">
+        <Outcome revisionId={revisionId} bench={bench} goTo={goTo} belowParts={<AddFromRegister onNextRevision={onNextRevision} />} />
+      </Panel>
+    </Group>
+  )
+}
