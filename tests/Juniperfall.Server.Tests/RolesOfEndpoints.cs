@@ -50,6 +50,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/revisions/{id:long}/entry"] = Everyone,
         ["GET /api/revisions/{id:long}/rows/{rowId}/uses"] = Everyone,
         ["GET /api/reviews"] = Everyone,
+        ["POST /api/revisions/{id:long}/presence"] = Everyone,
         ["GET /api/revisions/{id:long}/review"] = Everyone,
         ["POST /api/revisions/{id:long}/review"] = "engineer",
         ["DELETE /api/revisions/{id:long}/review"] = "engineer",

@@ -73,6 +73,7 @@ public static class ApiDescription
         ["costs"] = $$"""{"quantity": "5", "customerClass": "D", {{Picks}}}""",
         ["working"] = $$"""{"rowId": "r.area", "prefix": "", "field": "expression", {{Picks}}}""",
         ["edit"] = """{"id": "b3b8e4d2-7b0f-4d55-9f0a-6f5f1c6c3a44", "steps": [{"do": "set", "rowId": "r.length", "field": "max", "value": "12000", "before": "11000"}]}""",
+        ["bePresent"] = """{"page": "5b0c7f0e-2c8d-4a50-9a55-0b5e8d1f7c66", "rowId": "r.length"}""",
         ["undo"] = """{"id": "c4c9f5e3-8c1a-4e66-8a1b-7a6a2d7d4b55"}""",
         ["redo"] = """{"id": "d5dab6f4-9d2b-4f77-9b2c-8b7b3e8e5c66"}""",
         ["release"] = """{"head": 241}""",

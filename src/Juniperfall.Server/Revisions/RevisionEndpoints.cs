@@ -16,6 +16,11 @@ namespace Juniperfall.Server.Revisions;
 /// <param name="Of">The edit to be taken back, or the undo to be taken back again, by its id; null for the latest of the person.</param>
 public sealed record UndoRequest(string Id, string? Of = null);
 
+/// <param name="Page">An id that the page gives itself.</param>
+/// <param name="RowId">The row it is at; null where it is at none.</param>
+/// <param name="Leaves">Whether it is closed.</param>
+public sealed record PresenceRequest(string Page, string? RowId = null, bool Leaves = false);
+
 /// <summary>A stored edit and what it changed.</summary>
 /// <param name="From">The edit before: what is the same stands in the document as it was then.</param>
 /// <param name="Document">The document after it; in place of each part that is as it was stands an object with nothing but its id as “same”. Null where the
@@ -34,10 +39,12 @@ public static class RevisionEndpoints
         one.MapGet("", Show).Needs(Right.Read).WithName("revision").WithSummary("A revision with its whole model and its faults").Produces<RevisionView>();
         one.MapGet("/history", History).Needs(Right.Read).WithName("history")
             .WithSummary("Who changed what in a revision, latest first").Produces<List<HistoryView>>();
-        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision as an event")
+        one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision, and of who looks at it, as events")
             .Produces<string>(200, "text/event-stream");
         one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL")
             .Produces<Stream>(200, "application/json", "text/plain");
+        one.MapPost("/presence", BeThere).Needs(Right.Read).WithName("bePresent").WithSummary("Says that a page looks at a revision, and at which row")
+            .Produces(204);
         one.MapPost("/edits", Edit).Needs(Right.Edit).TakesUpTo(RequestSizes.Edit).WithName("edit").WithSummary("Applies an edit: all of its steps, or none")
             .Produces<EditAnswer>();
         one.MapPost("/undo", Undo).Needs(Right.Edit).WithName("undo").WithSummary("Takes an edit of the person back, the latest or a given one").Produces<EditAnswer>();
@@ -60,15 +67,60 @@ public static class RevisionEndpoints
         return TypedResults.Ok(edits.Select(e => HistoryWords.Of(e, compiled)).ToList());
     }
 
-    private static IResult Changes(long id, EditFeed feed, CancellationToken cancel) =>
-        TypedResults.ServerSentEvents(Told(feed, id, cancel));
+    /// <summary>Edits of the revision as “changed” with the last of them, and who looks at it as “here”.</summary>
+    private static IResult Changes(long id, EditFeed feed, Presence presence, CancellationToken cancel) =>
+        TypedResults.ServerSentEvents(Told(feed, presence, id, cancel));
 
-    private static async IAsyncEnumerable<SseItem<string>> Told(EditFeed feed, long id,
+    private static async IAsyncEnumerable<SseItem<string>> Told(EditFeed feed, Presence presence, long id,
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
         yield return new("0", "open");
-        await foreach (var change in feed.Of(id, cancel))
-            yield return new(change.Head.ToString(System.Globalization.CultureInfo.InvariantCulture), "changed");
+        var told = System.Threading.Channels.Channel.CreateBounded<SseItem<string>>(new System.Threading.Channels.BoundedChannelOptions(32)
+        {
+            FullMode = System.Threading.Channels.BoundedChannelFullMode.DropOldest,
+        });
+        using var ends = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        var changes = Pass(feed.Of(id, ends.Token), c => new SseItem<string>(c.Head.ToString(System.Globalization.CultureInfo.InvariantCulture), "changed"));
+        var pages = Pass(presence.Of(id, ends.Token), Here);
+        told.Writer.TryWrite(Here(presence.Now(id)));
+        try
+        {
+            await foreach (var item in told.Reader.ReadAllAsync(cancel))
+                yield return item;
+        }
+        finally
+        {
+            await ends.CancelAsync();
+            await Task.WhenAll(changes, pages);
+        }
+
+        static SseItem<string> Here(IReadOnlyList<PageView> pages) =>
+            new(System.Text.Json.JsonSerializer.Serialize(pages, System.Text.Json.JsonSerializerOptions.Web), "here");
+
+        async Task Pass<T>(IAsyncEnumerable<T> from, Func<T, SseItem<string>> item)
+        {
+            try
+            {
+                await foreach (var one in from)
+                    told.Writer.TryWrite(item(one));
+            }
+            catch (OperationCanceledException)
+            {
+                // The page has left.
+            }
+        }
+    }
+
+    private static async Task<IResult> BeThere(long id, PresenceRequest request, ClaimsPrincipal user, CompiledModels models, Presence presence,
+        CancellationToken cancel)
+    {
+        if (request.Page.Length is 0 or > 60 || request.RowId?.Length > 100)
+            return Problems.Wrong("/page", "A page has an id of at most 60 characters, a row one of at most 100.");
+        if (await models.Get(id, cancel) is null)
+            return Problems.Gone("revision");
+        await presence.Say(id, new(request.Page, user.Identity!.Name!, user.FindFirstValue(ClaimTypes.GivenName) ?? user.Identity.Name!, request.RowId),
+            request.Leaves, cancel);
+        return TypedResults.NoContent();
     }
 
     /// <param name="format">uvl, with what has no counterpart as comments at the end; otherwise our own.</param>

@@ -54,6 +54,7 @@ export function inWorkshop(part: (document: Document, assembly: Assembly) => Rea
     goToRow,
     goToList,
     goToAssembly,
+    present: [],
     renaming: null,
     showUses: vi.fn(),
     ...more,

@@ -4,6 +4,7 @@ import type { Bench } from '../bench/useBench'
 import type { HealthFinding } from '../health/useHealth'
 import type { Document, Finding } from './model'
 import type { Model } from './useModel'
+import type { Present } from './usePresence'
 
 /** What every part of the workshop needs to know. */
 export type Workshop = {
@@ -15,6 +16,8 @@ export type Workshop = {
   model: Model
   bench: Bench
   library: Schemas['LibraryView'] | undefined
+  /** Others who look at this revision just now, and at which row. */
+  present: Present[]
   /** Whether this person may change this revision now. */
   mayEdit: boolean
   language: string

@@ -12,11 +12,13 @@ import { useLibrary } from '../library/useLibrary'
 import { CountCell } from '../health/CountCell'
 import { inShort, needsAttention, useHealth } from '../health/useHealth'
 import { HistorySheet } from './HistorySheet'
-import { allRows, assemblyOf, isRule, listOf, placeOf, type Kind } from './model'
+import { allRows, assemblyOf, isRule, listOf, nameOf, placeOf, type Kind } from './model'
 import { Outline } from './Outline'
 import { Refusals } from './Refusals'
 import { ReleaseSheet } from './ReleaseSheet'
 import { ReviewLine } from './ReviewLine'
+import { PresentMark } from './PresentMark'
+import { others, usePresence } from './usePresence'
 import { useReview } from './useReview'
 import { rowElementId } from './rows/RowLine'
 import { UsesSheet } from './rows/UsesSheet'
@@ -61,6 +63,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   useShortcut('mod+y', () => mayEdit && model.redo())
 
   const openRow = address.get('row')
+  const page = usePresence(revisionId, openRow)
   useEffect(() => {
     if (openRow) document.getElementById(rowElementId(openRow))?.scrollIntoView({ block: 'nearest' })
   }, [openRow])
@@ -90,6 +93,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
     model,
     bench,
     library: library.data,
+    present: others(model.here, page),
     mayEdit,
     language,
     goToAssembly: (id) => setAddress({ assembly: id }),
@@ -146,6 +150,11 @@ function OfRevision({ revisionId }: { revisionId: number }) {
           ]}
           actions={
             <>
+              <span className="flex gap-0.5">
+                {others(model.here, page).map((p) => (
+                  <PresentMark key={p.page} who={p} {...(p.rowId && { where: nameOf(placeOf(doc, p.rowId)?.row) })} />
+                ))}
+              </span>
               <StoredMark stored={model.stored} />
               {mayEdit && (
                 <>

@@ -59,7 +59,7 @@ export function placeOf(document: Document, rowId: string): { assembly: Assembly
   return undefined
 }
 
-export const nameOf = (row: Row): string => ('name' in row ? row.name : '')
+export const nameOf = (row: Row | undefined): string => (row && 'name' in row ? row.name : '')
 export const isRule = (row: Row) => row.kind === 'statement' || row.kind === 'requires' || row.kind === 'excludes' || row.kind === 'limit' || row.kind === 'grid'
 
 /** The next free number of a rule: numbers are quoted, so that they are not used twice. */

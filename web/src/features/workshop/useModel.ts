@@ -5,6 +5,7 @@ import { ask, client, isPassing, ProblemError, type Problem, type Schemas } from
 import { newId } from '../../api/ids'
 import type { Step } from './model'
 import { afterEdit } from './since'
+import type { Present } from './usePresence'
 
 type Task = { id: string; do: 'edit' | 'undo' | 'redo'; steps: Step[]; of?: string | undefined }
 
@@ -43,6 +44,7 @@ export function useModel(revisionId: number) {
   const queries = useQueryClient()
   const [stored, setStored] = useState<Stored>({ state: 'stored', at: null })
   const [refusals, setRefusals] = useState<Refusal[]>([])
+  const [here, setHere] = useState<Present[]>([])
   const [held, setHeld] = useState<Record<string, number>>({})
   const queue = useRef<Task[]>(pending(revisionId))
   const running = useRef(false)
@@ -150,6 +152,7 @@ export function useModel(revisionId: number) {
         if (told === 0) void queries.invalidateQueries({ queryKey: ['review', revisionId] })
       }
     })
+    changes.addEventListener('here', (event) => setHere(JSON.parse((event as MessageEvent<string>).data) as Present[]))
     return () => changes.close()
   }, [queries, revisionId])
 
@@ -160,6 +163,8 @@ export function useModel(revisionId: number) {
     stored: stored.state === 'stored' && Object.values(held).some((n) => n > 0) ? ({ state: 'storing' } as Stored) : stored,
     /** Tells how much of what was entered somewhere is still to become edits. */
     hold: useCallback((where: string, count: number) => setHeld((h) => ((h[where] ?? 0) === count ? h : { ...h, [where]: count })), []),
+    /** The pages that look at this revision, this one among them. */
+    here,
     refusals,
     edit: useCallback((...steps: Step[]) => put({ id: newId(), do: 'edit', steps }), [put]),
     /** Takes back the latest edit of this person, or the one of an id; what comes back is the id under which `redo` knows it. */

@@ -6,6 +6,7 @@ import { StateMark } from '../../../ui/StateMark'
 import { HealthMark } from '../../health/HealthMark'
 import { KindMark } from '../KindMark'
 import { holdsOf, nameOf, summaryOf, type Assembly, type Row, type Topic } from '../model'
+import { PresentMark } from '../PresentMark'
 import { useWorkshop } from '../Workshop'
 import { MakeMissing, missingOf } from './MakeMissing'
 import { OpenRow } from './OpenRow'
@@ -16,7 +17,7 @@ export const rowElementId = (rowId: string) => `row-${rowId}`
 
 /** A row of a worksheet: one line, which opens in place to be edited, and can be marked, dragged, copied and cut. */
 export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic; assembly: Assembly; open: boolean }) {
-  const { goToRow, findings, health, document, mayEdit, showUses } = useWorkshop()
+  const { goToRow, findings, health, document, mayEdit, showUses, present } = useWorkshop()
   const rows = useRows()
   const line = useRef<HTMLDivElement>(null)
   const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
@@ -124,6 +125,9 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
             </span>
           )}
           <HealthMark findings={health.filter((f) => f.rowId === row.id)} />
+          {present.filter((p) => p.rowId === row.id).map((p) => (
+            <PresentMark key={p.page} who={p} />
+          ))}
           <Present row={row} />
           {isMarked && <span className="sr-only">marked</span>}
         </span>
