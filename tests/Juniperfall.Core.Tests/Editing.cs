@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Juniperfall.Core.Language;
 using Juniperfall.Core.Models;
 using Juniperfall.Formats;
 
@@ -203,4 +204,18 @@ public class Editing
         Apply(Bound, new SetField("nowhere", "note", "x", null)).Refusal!.Fault,
         Apply(Bound, new AddRow("t.duty", "rows", null, new JsonObject { ["kind"] = "computed", ["id"] = "r.core", ["name"] = "x" })).Refusal!.Fault,
     });
+
+    [Fact]
+    public void What_stands_there_now_is_told_in_names_and_those_may_be_typed_in_any_case()
+    {
+        var (row, field, value) = Bound.Assemblies.SelectMany(a => a.Rows).OfType<ComputedAttribute>().Where(s => StoredText.References(s.Expression).Any())
+            .Select(s => (s.Id, "expression", s.Expression)).First();
+        var refusal = Apply(Bound, new SetField(row, field, "1 = 1", "2 = 2")).Refusal!;
+        Assert.Equal(EditFault.Changed, refusal.Fault);
+        var shown = refusal.Current!.GetValue<string>();
+        Assert.DoesNotContain("⟦", shown);
+        Assert.NotEqual(value, shown);
+        Assert.Null(Apply(Bound, new SetField(row, field, "1 = 1", shown.ToUpperInvariant())).Refusal);
+        Assert.NotNull(Apply(Bound, new SetField(row, field, "1 = 1", shown + " ")).Refusal);
+    }
 }

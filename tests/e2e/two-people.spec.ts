@@ -53,7 +53,7 @@ test('two people see where the other one is, and neither overwrites what the oth
 
   await row(other, /depth > 400/).click()
   await expect(row(ines, /depth > 400/)).toContainText('is here')
-  await expect(row(ines, /finish/)).not.toContainText('is here')
+  await expect(row(ines, /finish.*choice/)).not.toContainText('is here')
   await row(ines, /depth > 400/).click()
   const [mine, theirs] = [ines, other].map((p) => p.getByRole('textbox', { name: 'Must hold' }))
   await mine!.click()
@@ -127,7 +127,7 @@ test('at 768 pixels outline and bench fold into drawers, and nothing is cut', as
   const ines = await as(browser, 'ines')
   await ines.setViewportSize({ width: 768, height: 900 })
   await ines.goto('/workshop/2')
-  await expect(row(ines, /goods_per_day/)).toBeVisible()
+  await expect(row(ines, /goods_per_day.*quantity/)).toBeVisible()
   await ines.getByRole('button', { name: 'Bench', exact: true }).click()
   await expect(ines.getByRole('complementary', { name: 'Bench beside the worksheet' }).getByRole('group', { name: 'Duty' })).toBeVisible()
   await ines.keyboard.press('Escape')

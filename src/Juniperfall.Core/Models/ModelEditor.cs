@@ -214,7 +214,7 @@ public sealed class ModelEditor
             _ => throw new Refused(new(EditFault.Malformed, "There is no such field.", set.RowId, set.Field)),
         };
         if (!Same(current, set.Before))
-            throw new Refused(new(EditFault.Changed, "Someone has changed this since you saw it.", set.RowId, set.Field, current?.DeepClone()));
+            throw new Refused(new(EditFault.Changed, "Someone has changed this since you saw it.", set.RowId, set.Field, Shown(current)));
         var inverse = new SetField(set.RowId, set.Field, current?.DeepClone(), set.Value?.DeepClone());
         _edited.Touch(holder);
         if (holder is JsonArray array)
@@ -236,6 +236,14 @@ public sealed class ModelEditor
             // A name may be typed in any case; it is shown in its own.
             && string.Equals(Shown(now), Shown(then), StoredText.References(now).Any() ? StringComparison.OrdinalIgnoreCase : StringComparison.Ordinal);
     }
+
+    /// <summary>What stands there as people see it: names in place of ids.</summary>
+    private JsonNode? Shown(JsonNode? stored) => stored switch
+    {
+        JsonValue value when value.TryGetValue<string>(out var text) => Shown(text),
+        JsonArray array => new JsonArray([.. array.Select(Shown)]),
+        _ => stored?.DeepClone(),
+    };
 
     private string Shown(string stored)
     {
