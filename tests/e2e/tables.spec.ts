@@ -178,7 +178,9 @@ test('every key works in the tables of a worksheet, in a value list and in a com
   await page.getByRole('navigation', { name: 'Outline' }).getByRole('button', { name: 'Shelf rack in tables' }).click()
   await page.locator('[data-row]').filter({ hasText: /made/ }).click()
   await typeCell(page, 'finish', 1, 'white')
+  await expect(page.getByRole('grid')).toHaveAttribute('aria-rowcount', '3')
   await typeCell(page, 'finish', 2, 'blue')
+  await expect(page.getByRole('grid')).toHaveAttribute('aria-rowcount', '4')
   await everyKey(page, { column: 'finish', next: 'depth', texts: ['zinc', 'blue | zinc'], one: 'row', newRows: true, moves: true })
 })
 

@@ -15,6 +15,7 @@ import type { Arrangement, CellChange, GridColumn, GridRow, RowActions } from '.
 import { useArrangedRows } from './useArrangedRows'
 import { placeAfter, useBlock, type Place } from './useBlock'
 import { useColumns } from './useColumns'
+import { useSentCells } from './useSentCells'
 
 /** Longer tables scroll by themselves, and only what is in sight is drawn. */
 const longTable = 40
@@ -48,8 +49,13 @@ type Editing = { key: string | undefined; index: number; column: number; isOver:
  * Shift they mark; blocks are copied, cut, pasted, filled and cleared; undo and redo are those of this table.
  */
 export function Grid(props: Props) {
-  const { name, label, columns, count, rowAt, disabled, onChange, takesNew = false, onSight, height = 'max-h-[34rem]', one } = props
+  const { name, label, columns, count, disabled, takesNew = false, onSight, height = 'max-h-[34rem]', one } = props
   const scroller = useRef<HTMLDivElement>(null)
+  const { rowAt, send } = useSentCells(props.rowAt)
+  const onChange = (changes: CellChange[]) => {
+    send(changes)
+    props.onChange(changes)
+  }
   const rows = useArrangedRows(columns, count, rowAt, props.arranged)
   const cols = useColumns(name, columns)
   const hasNewLine = takesNew && !disabled

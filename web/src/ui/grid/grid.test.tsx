@@ -1,4 +1,4 @@
-import { fireEvent, render, screen, within } from '@testing-library/react'
+import { act, fireEvent, render, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { useState } from 'react'
 import { describe, expect, it, vi } from 'vitest'
@@ -142,6 +142,30 @@ describe('keys of a grid', () => {
     expect(told).toEqual([])
     expect(screen.queryByRole('textbox')).toBeNull()
   })
+})
+
+it('shows what was typed while it is on its way, and what stands there where it does not come back in time', async () => {
+  vi.useFakeTimers({ shouldAdvanceTime: true })
+  const onChange = vi.fn()
+  show({ onChange })
+  await typeInto('number', 1, '42{Enter}')
+  expect(onChange).toHaveBeenCalledTimes(1)
+  expect(cell('number', 1).textContent).toBe('42')
+  await act(() => vi.advanceTimersByTimeAsync(5_000))
+  expect(cell('number', 1).textContent).toBe('10')
+  vi.useRealTimers()
+})
+
+it('shows what is taken back right after it was typed', async () => {
+  function Page() {
+    const [cells, setCells] = useState(['a', '1', ''])
+    return <Grid name="test" label="Cells" one="row" columns={columns} count={1} rowAt={(i) => (i === 0 ? { key: 'k', cells } : undefined)} disabled={false} onChange={(c) => setTimeout(() => setCells(['a', c[0]!.text, '']), 20)} onUndo={() => setCells(['a', '1', ''])} />
+  }
+  render(<Page />)
+  await typeInto('number', 1, '2{Enter}')
+  await act(() => new Promise((done) => setTimeout(done, 60)))
+  await userEvent.keyboard('{Control>}z{/Control}')
+  expect(cell('number', 1).textContent).toBe('1')
 })
 
 describe('the clipboard of a grid', () => {
