@@ -16,10 +16,8 @@ export function useSentCells(rowAt: (index: number) => GridRow | undefined) {
   }, [])
 
   // What came back once is told by the rows from then on, also when it is taken back.
-  useEffect(() => {
-    const back = [...sent].filter(([, s]) => (rowAt(s.row)?.cells[s.column] ?? s.before) !== s.before)
-    if (back.length > 0) setSent(new Map([...sent].filter(([cell]) => !back.some(([b]) => b === cell))))
-  })
+  const back = [...sent].filter(([, s]) => (rowAt(s.row)?.cells[s.column] ?? s.before) !== s.before)
+  if (back.length > 0) setSent(new Map([...sent].filter(([cell]) => !back.some(([b]) => b === cell))))
 
   return {
     rowAt: (index: number): GridRow | undefined => {
