@@ -38,7 +38,7 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
           <th className={full ? 'w-20' : 'w-15'}>Position</th>
-          <th className={full ? '' : 'w-20'}>Item</th>
+          <th className={full ? '' : 'w-26'}>Item</th>
           <th>Description</th>
           {full && <th className="text-right whitespace-nowrap">Net{each}</th>}
           <th className={`text-right whitespace-nowrap ${full ? '' : 'w-18'}`}>{full ? `Gross${each}` : 'Quantity'}</th>
@@ -104,7 +104,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
             </button>
           </span>
         </td>
-        <td className="whitespace-nowrap">
+        <td className={full ? 'whitespace-nowrap' : 'truncate'} title={line.item}>
           <button className={`text-left hover:text-primary ${line.below ? 'font-semibold' : ''}`} onClick={onWhy}>
             {line.item}
           </button>
