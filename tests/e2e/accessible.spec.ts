@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
-import { as, row } from './people'
+import { expect, test, type Page } from '@playwright/test'
+import { as, cell, row } from './people'
 
 const places: { who: string; name: string; path: string; ready: string }[] = [
   { who: 'ines', name: 'products', path: '/products', ready: 'Walk-in cold room' },
@@ -34,3 +34,29 @@ for (const theme of ['light', 'dark'] as const)
       await page.context().close()
     }
   })
+
+test('menus, dialogs, drawers, a cell that is typed and a table that is filtered pass axe too', async ({ browser }) => {
+  test.setTimeout(600_000)
+  const page = await as(browser, 'ines')
+  await page.goto('/workshop/2')
+  await expect(page.getByText('EUR').first()).toBeVisible({ timeout: 30_000 })
+  const opened: [string, (page: Page) => Promise<unknown>, close?: string][] = [
+    ['menu of a row', () => row(page, /goods_per_day.*quantity/).click({ button: 'right' }), 'Escape'],
+    ['search over everything', async () => (await page.keyboard.press('Control+k'), page.getByRole('combobox', { name: 'Open or do' }).fill('door')), 'Escape'],
+    ['keys', () => page.getByRole('button', { name: 'Keys' }).click(), 'Escape'],
+    ['history', () => page.getByRole('button', { name: 'History' }).click(), 'Escape'],
+    ['release', () => page.getByRole('button', { name: 'Release …' }).click(), 'Escape'],
+    ['uses', async () => (await row(page, /goods_per_day.*quantity/).focus(), page.keyboard.press('Shift+F12')), 'Escape'],
+    ['filtered table', async () => (await page.getByLabel('Rows shown').selectOption('operation'), page.getByRole('button', { name: 'Filter', exact: true }).click())],
+    ['cell that is typed', async () => (await cell(page, 'Name', 1).click(), page.keyboard.press('F2')), 'Escape'],
+    ['menu of a table', () => cell(page, 'Name', 2).click({ button: 'right' }), 'Escape'],
+    ['drawers', async () => (await page.setViewportSize({ width: 768, height: 900 }), page.getByRole('button', { name: 'Bench', exact: true }).click())],
+  ]
+  for (const [name, open, close] of opened) {
+    await open(page)
+    await page.waitForTimeout(300)
+    const { violations } = await new AxeBuilder({ page }).withTags(wcag).analyze()
+    expect(violations.map((v) => `${name}: ${v.id} ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+    if (close) await page.keyboard.press(close)
+  }
+})

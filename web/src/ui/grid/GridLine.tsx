@@ -38,7 +38,7 @@ export function GridLine({ row, isNew, place, columns, order, from, to, at, corn
             aria-selected={isMarked}
             aria-invalid={fault ? true : undefined}
             aria-readonly={column.fixed !== undefined || undefined}
-            tabIndex={at === j ? 0 : -1}
+            tabIndex={at === j && editing !== j ? 0 : -1}
             data-place={`${place},${j}`}
             data-column={column.name}
             title={fault?.message ?? (text.length > 12 ? text : undefined)}
