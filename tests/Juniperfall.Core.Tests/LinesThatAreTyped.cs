@@ -98,6 +98,8 @@ public class LinesThatAreTyped
     [InlineData("width <= 900 mm", "width", "rule width <= 900 mm")]
     [InlineData("chioce finish: white", "chioce", "choice finish: white")]
     [InlineData("part big gasket × 2", "big gasket", null)]
+    [InlineData("price frozen store = 8 % when window", "8 %", "price frozen store × 1.08 when window")]
+    [InlineData("price -2.5%", "-2.5%", "price × 0.975")]
     [InlineData("subassembly bay 4..1", "4..1", null)]
     [InlineData("limit width", "", null)]
     [InlineData("rule window when", "", null)]

@@ -179,9 +179,23 @@ internal static class StructureLines
         if (body.Find(AtLeast) is var (_, least))
             return Line("atLeast", body.From(least.End));
         if (body.SplitAt("=") is var (label, _, amount))
-            return Line("adds", amount, label);
+            return IsShare(reader, body, label, amount) ? null : Line("adds", amount, label);
         if (body.SplitAt("×", "times") is var (by, _, factor))
             return Line("times", factor, by);
-        return Line("adds", body);
+        return IsShare(reader, body, null, body) ? null : Line("adds", body);
+    }
+
+    private static readonly Regex Share = new(@"^([+-]?)\s*(\d{1,4}(?:\.\d{1,6})?)\s*%$", RegexOptions.CultureInvariant);
+
+    /// <summary>“8 %” is no amount: it is a factor of what the price comes to so far, which is offered.</summary>
+    private static bool IsShare(EntryReader reader, LineText body, LineText? label, LineText amount)
+    {
+        if (Share.Match(amount.Text) is not { Success: true } match)
+            return false;
+        var share = decimal.Parse(match.Groups[2].Value, CultureInfo.InvariantCulture) / 100;
+        var factor = $"× {(match.Groups[1].Value == "-" ? 1 - share : 1 + share).ToString("0.########", CultureInfo.InvariantCulture)}";
+        reader.Fault(amount.Span, $"A share of the price is written as a factor: price {factor}",
+            reader.Instead(body.Span, label is { IsEmpty: false } named ? $"{named.Text} {factor}" : factor, factor));
+        return true;
     }
 }
