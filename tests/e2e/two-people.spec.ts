@@ -42,7 +42,7 @@ test('two sessions see each other’s edits and do not overwrite unseen', async 
 test('two people see where the other one is, and neither overwrites what the other changed while they typed: in an expression, a grid and a value list', async ({ browser }) => {
   const ines = await as(browser, 'ines')
   await ines.getByRole('button', { name: 'New product' }).click()
-  await ines.getByLabel('Code').fill('SR-3')
+  await ines.getByLabel('Code').fill('SR-TWO')
   await ines.getByRole('dialog').getByLabel('Name').fill('Shelf rack for two')
   await ines.getByRole('button', { name: /Make it/ }).click()
   for (const line of ['choice finish: white, stainless', 'quantity depth mm 400..600 step 100', 'rule depth > 400 mm', 'grid made: finish, depth']) await typeRow(ines, 'General', line)
@@ -93,7 +93,7 @@ test('two people see where the other one is, and neither overwrites what the oth
 test('a release is asked for with a note, found by the approver, sent back with a reason, asked for again and given', async ({ browser }) => {
   const ines = await as(browser, 'ines')
   await ines.getByRole('button', { name: 'New product' }).click()
-  await ines.getByLabel('Code').fill('SR-4')
+  await ines.getByLabel('Code').fill('SR-REL')
   await ines.getByRole('dialog').getByLabel('Name').fill('Shelf rack to release')
   await ines.getByRole('button', { name: /Make it/ }).click()
   await typeRow(ines, 'General', 'whole shelves 1..12')
@@ -109,7 +109,7 @@ test('a release is asked for with a note, found by the approver, sent back with 
   await expect(ines.getByRole('combobox', { name: /New row/ })).toHaveCount(0)
 
   const tomas = await as(browser, 'tomas')
-  await tomas.getByRole('region', { name: 'Waiting for release' }).getByRole('link', { name: 'SR-4 revision 1' }).click()
+  await tomas.getByRole('region', { name: 'Waiting for release' }).getByRole('link', { name: 'SR-REL revision 1' }).click()
   await tomas.getByRole('dialog').getByRole('textbox').fill('Twelve are too many.')
   await tomas.getByRole('dialog').getByRole('button', { name: 'Send it back' }).click()
   // It is told to who looks at it, and can be edited again.
@@ -118,7 +118,7 @@ test('a release is asked for with a note, found by the approver, sent back with 
   await stored(ines)
   await ask('')
   await tomas.goto('/products')
-  await tomas.getByRole('link', { name: 'SR-4 revision 1' }).click()
+  await tomas.getByRole('link', { name: 'SR-REL revision 1' }).click()
   await tomas.getByRole('dialog').getByRole('button', { name: 'Release it' }).click()
   await expect(ines.getByRole('button', { name: 'Edit the next revision' })).toBeVisible()
 })
