@@ -91,6 +91,7 @@ function TablePage({ table }: { table: string }) {
               ...(i === 0 && { fixed: 'The first column says which one a row is about; it stays as it is. Type a new one in the last line instead.' }),
             }))}
             count={found}
+            faulty={edits.faultyKeys.size > 0 ? pages.indicesOf(edits.faultyKeys) : []}
             rowAt={(i) => {
               const r = i === found ? edits.draft : pages.rowAt(i)
               return (

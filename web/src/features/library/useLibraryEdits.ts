@@ -25,7 +25,7 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
   const undone = useRef<Done[]>([])
   const line = useRef<Promise<unknown>>(Promise.resolve())
   const [steps, setSteps] = useState({ past: 0, waiting: 0 })
-  const [faults, setFaults] = useState<Record<string, CellFault>>({})
+  const [faults, setFaults] = useState<Record<string, CellFault & { row: string }>>({})
   /** What is typed in the last line until it says which row it is. */
   const [draft, setDraft] = useState<string[] | undefined>(undefined)
   /** Texts of cells on their way to the server and back. */
@@ -50,7 +50,14 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     setUnderWay((u) => new Map([...u, ...cells]))
     try {
       const done = await ask(client.POST('/api/library/{table}/rows', { params: { path }, body: wish }))
-      setFaults(Object.fromEntries(done.faults.map((f) => [cellKey(wish.rows[f.row - 1]?.[0] ?? '', f.column), { message: f.sentence, start: 0, length: 0, suggestion: null }])))
+      setFaults(
+        Object.fromEntries(
+          done.faults.map((f) => {
+            const row = wish.rows[f.row - 1]?.[0] ?? ''
+            return [cellKey(row, f.column), { row, message: f.sentence, start: 0, length: 0, suggestion: null }]
+          }),
+        ),
+      )
       if (!done.stored) toast.error(`Nothing was stored: ${done.faults[0]?.sentence ?? ''}`, { closeButton: true })
       if (done.stored || done.faults.some((f) => f.isStale)) await readAgain()
       return done.stored
@@ -135,6 +142,8 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
 
   return {
     faults,
+    /** The rows that faults were told of. */
+    faultyKeys: new Set(Object.values(faults).map((f) => f.row)),
     draft,
     /** What stands in a cell, or is on its way there. */
     textOf: (row: string[], column: number) => underWay.get(cellKey(row[0]!, columns[column]!)) ?? row[column] ?? '',

@@ -37,6 +37,9 @@ export function useTablePages(table: string, { search, sorting, filters }: Wante
       const number = Math.floor(index / pageSize)
       return (number === 0 ? head : rest[others.indexOf(number)])?.data?.rows[index % pageSize]
     },
+    /** The rows of those that are loaded that have one of some keys. */
+    indicesOf: (keys: ReadonlySet<string>): number[] =>
+      [{ number: 0, data: head.data }, ...others.map((number, i) => ({ number, data: rest[i]?.data }))].flatMap(({ number, data }) => data?.rows.flatMap((r, i) => (keys.has(r[0]!) ? [number * pageSize + i] : [])) ?? []),
     see: (first: number, last: number) => {
       const now = { first: Math.floor(first / pageSize), last: Math.floor(last / pageSize) }
       setSeen((s) => (s.first === now.first && s.last === now.last ? s : now))

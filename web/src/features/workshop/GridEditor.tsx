@@ -201,6 +201,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
         one="row"
         columns={grid.columns.map((c) => ({ key: c.id, name: c.name, width: 150 }))}
         count={grid.rows.length}
+        faulty={[...new Set(findings.flatMap((f) => (f.rowId === grid.id ? (/^rows\/(\d+)\/cells\//.exec(f.field)?.[1] ?? []) : [])).map(Number))].sort((a, b) => a - b)}
         rowAt={(i) => {
           const r = grid.rows[i]
           return r && { key: r.id, cells: padded(r.cells), faults: grid.columns.map((_, j) => faultAt(i, j)) }

@@ -72,6 +72,7 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
           one="row"
           columns={specs.map((s) => ({ key: s.field, name: s.label, width: s.as === 'expression' ? 240 : s.as === 'local' ? 210 : s.as === 'flag' || s.as === 'whole' ? 90 : 140, look: s.as === 'expression' ? 'font-mono text-[0.8125rem]' : s.as === 'whole' ? 'text-right' : '' }))}
           count={rows.length}
+          faulty={rows.flatMap((r, i) => (findings.some((f) => f.rowId === r.id) || specs.some((spec) => wrong.has(cellKey(r, spec))) ? [i] : []))}
           rowAt={(i) => rows[i] && cellsOf(rows[i])}
           disabled={!mayEdit}
           takesNew={takesNew}

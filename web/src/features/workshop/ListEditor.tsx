@@ -143,6 +143,7 @@ export function ListEditor({ list }: { list: ValueList }) {
             : []),
         ]}
         count={list.values.length}
+        faulty={list.values.flatMap((v, i) => (faults.some((f) => f.field.startsWith(`values/${v.id}/`)) ? [i] : []))}
         rowAt={(i) => {
           const v = list.values[i]
           return (

@@ -29,6 +29,8 @@ type Props = RowActions & {
   count: number
   /** The row of an index; undefined while it is on its way. The one after the last is what stands in the empty line at the end. */
   rowAt: (index: number) => GridRow | undefined
+  /** The rows in which something is wrong, in their order: not every row of a long table is to be asked for its faults. */
+  faulty?: number[]
   disabled: boolean
   /** Cells that were typed, pasted, filled or cleared together. */
   onChange: (changes: CellChange[]) => void
@@ -389,7 +391,7 @@ export function Grid(props: Props) {
           aria-colcount={columns.length + 1}
           aria-multiselectable
           aria-readonly={disabled || undefined}
-          className="table-fixed border-separate border-spacing-0"
+          className="table-fixed border-separate border-spacing-0 select-none"
           style={{ width: grows ? `max(100%, ${width}px)` : width }}
         >
           <colgroup>
@@ -446,7 +448,7 @@ export function Grid(props: Props) {
         }}
         acts={acts}
       />
-      <GridFaults columns={columns} count={count} rowAt={rowAt} disabled={disabled} onGo={(row, column) => go({ row: rows.placeOf(row), column: cols.order.indexOf(column) })} onChange={onChange} />
+      <GridFaults columns={columns} faulty={props.faulty ?? []} rowAt={rowAt} disabled={disabled} onGo={(row, column) => go({ row: rows.placeOf(row), column: cols.order.indexOf(column) })} onChange={onChange} />
       {menu && (
         <ContextMenu
           x={menu.x}

@@ -4,7 +4,8 @@ const mostTold = 8
 
 type Props = {
   columns: GridColumn[]
-  count: number
+  /** The rows in which something is wrong. */
+  faulty: number[]
   rowAt: (index: number) => GridRow | undefined
   disabled: boolean
   onGo: (row: number, column: number) => void
@@ -12,10 +13,11 @@ type Props = {
 }
 
 /** What is wrong with the cells of a grid, each with the way to it and what could stand there. */
-export function GridFaults({ columns, count, rowAt, disabled, onGo, onChange }: Props) {
-  const told = Array.from({ length: count }, (_, row) => rowAt(row)).flatMap(
-    (r, row) => r?.faults?.flatMap((fault, column) => (fault ? [{ row, column, fault, text: r.cells[column] ?? '' }] : [])) ?? [],
-  )
+export function GridFaults({ columns, faulty, rowAt, disabled, onGo, onChange }: Props) {
+  const told = faulty.flatMap((row) => {
+    const r = rowAt(row)
+    return r?.faults?.flatMap((fault, column) => (fault ? [{ row, column, fault, text: r.cells[column] ?? '' }] : [])) ?? []
+  })
   return (
     <>
       {told.slice(0, mostTold).map(({ row, column, fault, text }) => (
