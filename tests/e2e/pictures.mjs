@@ -62,6 +62,38 @@ const pictures = {
   }],
   health: ['ines', '/workshop/2/health', async (page) => settled(page, 9_000)],
   'full-structure': ['ines', '/workshop/6/structure'],
+  people: ['piet', '/people'],
+  release: ['ines', '/workshop/2?release', async (page) => {
+    await page.getByRole('dialog').getByRole('textbox').fill('The floor of the deep freezer is new: see §5 and the parts of the floor.')
+  }],
+  'fill-in': ['ines', '/workshop/6', async (page) => {
+    await settled(page, 3_000)
+    await page.getByRole('button', { name: 'Fill in' }).click()
+  }],
+  comparison: ['marit', '/configurations?search=marit', async (page) => {
+    const boxes = page.getByRole('checkbox', { name: /Compare Pharmacy|Compare Dairy/ })
+    for (let i = 0; i < 2; i++) await boxes.nth(i).check()
+    await page.getByRole('link', { name: 'Compare the two' }).click()
+    await settled(page, 4_000)
+  }],
+  'result-bom': ['odile', '/configurations?search=Loading+bay+2', async (page) => result(page)],
+  'result-routing': ['odile', '/configurations?search=Loading+bay+2', async (page) => {
+    await result(page)
+    await page.getByRole('tab', { name: 'Routing' }).click()
+  }],
+  'result-cost': ['odile', '/configurations?search=Loading+bay+2', async (page) => {
+    await result(page)
+    await page.getByRole('tab', { name: 'Price, cost and time' }).click()
+  }],
+}
+
+/** The structure of a configuration, generated where there is none yet. */
+async function result(page) {
+  await page.getByRole('link', { name: 'Loading bay 2' }).click()
+  await page.getByLabel('Quantity to generate for').fill('4')
+  await page.getByRole('button', { name: 'Generate structure' }).click()
+  await page.waitForURL(/structures/)
+  await settled(page, 1_500)
 }
 
 for (const [name, [person, path, act, scheme]] of Object.entries(pictures)) {

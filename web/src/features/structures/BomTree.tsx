@@ -38,7 +38,7 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
           <th className={full ? 'w-20' : 'w-15'}>Position</th>
-          <th className={full ? '' : 'w-26'}>Item</th>
+          <th className={full ? '' : 'w-23'}>Item</th>
           <th>Description</th>
           {full && <th className="text-right whitespace-nowrap">Net{each}</th>}
           <th className={`text-right whitespace-nowrap ${full ? '' : 'w-18'}`}>{full ? `Gross${each}` : 'Quantity'}</th>
