@@ -10,7 +10,15 @@ export type Choice = Schemas['ChoiceForm'] & {
   /** Whether it can be had is not known yet. */
   unknown: boolean
 }
-export type Member = Schemas['MemberForm'] & { state: Schemas['AttributeState']; chosen: boolean | null; canBeIn: boolean; canBeOut: boolean; missing: boolean; clash: number; unknown: boolean }
+export type Member = Schemas['MemberForm'] & {
+  state: Schemas['AttributeState']
+  chosen: boolean | null
+  canBeIn: boolean
+  canBeOut: boolean
+  missing: boolean
+  clash: number
+  unknown: boolean
+}
 export type Asked = Omit<Schemas['AskedForm'], 'choices' | 'several'> & {
   state: Schemas['AttributeState']
   applies: Schemas['Applicability']
@@ -121,12 +129,22 @@ function lineOf(form: Schemas['LineForm'], s: Schemas['LineStateView'], items: R
 
 type With = { form: Form; items: Record<string, string>; because: (paths: string[]) => Schemas['BecauseView'][] }
 
-const structureOf = (s: Schemas['StructureState'], w: With): Schemas['StructureView'] => ({ ...s, bom: s.bom.map((l) => bomLineOf(l, w)), routing: s.routing.map((o) => operationOf(o, w)) })
+const structureOf = (s: Schemas['StructureState'], w: With): Schemas['StructureView'] => ({
+  ...s,
+  bom: s.bom.map((l) => bomLineOf(l, w)),
+  routing: s.routing.map((o) => operationOf(o, w)),
+})
 
 /** What a row has alike in every line, with its paths from the place of this one. */
 function rowOf(rowId: string, prefix: string, { form, because }: With) {
   const row = form.rows[rowId]
-  return { assemblyId: row?.assemblyId ?? '', formula: row?.quantity ?? '', because: because((row?.reads ?? []).map((path) => prefix + path)), scrap: row?.scrap ?? '0', step: row?.step ?? '' }
+  return {
+    assemblyId: row?.assemblyId ?? '',
+    formula: row?.quantity ?? '',
+    because: because((row?.reads ?? []).map((path) => prefix + path)),
+    scrap: row?.scrap ?? '0',
+    step: row?.step ?? '',
+  }
 }
 
 function bomLineOf(l: Schemas['BomLineState'], w: With): Schemas['BomLineView'] {
@@ -207,11 +225,21 @@ export type Part = { valid: boolean; asked: ReadonlyMap<string, Schemas['AskedSt
  * The answer to picks at a site and day. The form is asked for only where it is not known yet. Where it takes longer than a frame, what is known
  * until then is handed on.
  */
-export async function askAnswer(queries: QueryClient, revisionId: number, question: Question, signal?: AbortSignal, onPart?: (part: Part) => void): Promise<Answer> {
+export async function askAnswer(
+  queries: QueryClient,
+  revisionId: number,
+  question: Question,
+  signal?: AbortSignal,
+  onPart?: (part: Part) => void,
+): Promise<Answer> {
   const key = ['form', revisionId]
   const known = queries.getQueryData<Form>(key)
   const body = { ...question, form: known?.key ?? null, parts: onPart !== undefined }
-  const stream = await ask(client.POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body, parseAs: 'stream', ...(signal && { signal }) }).then(({ data, ...r }) => ({ ...r, data: { body: data, isWhole: !r.response.headers.get('Content-Type')?.startsWith('text/event-stream') } })))
+  const stream = await ask(
+    client
+      .POST('/api/revisions/{id}/answer', { params: { path: { id: revisionId } }, body, parseAs: 'stream', ...(signal && { signal }) })
+      .then(({ data, ...r }) => ({ ...r, data: { body: data, isWhole: !r.response.headers.get('Content-Type')?.startsWith('text/event-stream') } })),
+  )
   const state = stream.isWhole ? ((await new Response(stream.body).json()) as State) : await wholeOf(stream.body!, signal, onPart)
   const form = state.form ?? known!
   if (state.form) queries.setQueryData(key, state.form)

@@ -4,10 +4,18 @@ import { ProblemError, type Problem } from './client'
 export async function* steps<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
   let response
   try {
-    response = await fetch(path, { method: 'POST', signal, headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json', Accept: 'text/event-stream' }, body: JSON.stringify(body) })
+    response = await fetch(path, {
+      method: 'POST',
+      signal,
+      headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json', Accept: 'text/event-stream' },
+      body: JSON.stringify(body),
+    })
   } catch (e) {
     if (signal.aborted) return
-    throw new ProblemError({ status: 0, detail: e instanceof Error && e.name === 'AbortError' ? 'It was stopped.' : 'The server cannot be reached just now.' })
+    throw new ProblemError({
+      status: 0,
+      detail: e instanceof Error && e.name === 'AbortError' ? 'It was stopped.' : 'The server cannot be reached just now.',
+    })
   }
   if (!response.ok || !response.body) {
     const told = (await response.json().catch(() => ({}))) as Partial<Problem>
@@ -17,7 +25,10 @@ export async function* steps<T>(path: string, body: unknown, signal: AbortSignal
 }
 
 /** The events of a stream, each with its name. */
-export async function* eventsOf(body: ReadableStream<Uint8Array<ArrayBuffer>>, signal?: AbortSignal): AsyncGenerator<{ name: string; data: unknown }> {
+export async function* eventsOf(
+  body: ReadableStream<Uint8Array<ArrayBuffer>>,
+  signal?: AbortSignal,
+): AsyncGenerator<{ name: string; data: unknown }> {
   const reader = body.pipeThrough(new TextDecoderStream()).getReader()
   let waiting = ''
   try {
@@ -28,7 +39,12 @@ export async function* eventsOf(body: ReadableStream<Uint8Array<ArrayBuffer>>, s
       const events = waiting.split('\n\n')
       waiting = events.pop()!
       for (const event of events) {
-        const field = (name: string) => event.split('\n').filter((l) => l.startsWith(`${name}:`)).map((l) => l.slice(name.length + 1).trim()).join('\n')
+        const field = (name: string) =>
+          event
+            .split('\n')
+            .filter((l) => l.startsWith(`${name}:`))
+            .map((l) => l.slice(name.length + 1).trim())
+            .join('\n')
         const data = field('data')
         if (data !== '') yield { name: field('event'), data: JSON.parse(data) }
       }

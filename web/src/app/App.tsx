@@ -64,9 +64,14 @@ function SignedInPages() {
 
 const Lost = () => (
   <div className="p-10">
-    <h1 className="text-lg font-semibold" ref={(h) => titlePage(h)}>There is nothing at this address.</h1>
+    <h1 className="text-lg font-semibold" ref={(h) => titlePage(h)}>
+      There is nothing at this address.
+    </h1>
     <p className="quiet">
-      It may have been deleted, or the link may be cut short. <a className="link" href="/products">To the products</a>
+      It may have been deleted, or the link may be cut short.{' '}
+      <a className="link" href="/products">
+        To the products
+      </a>
     </p>
   </div>
 )

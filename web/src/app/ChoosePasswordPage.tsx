@@ -7,7 +7,12 @@ import { FrontCard } from './FrontCard'
 /** Where the link of a letter leads: somebody chooses a password, once. */
 export function ChoosePasswordPage() {
   const token = useLocation().hash.slice(1)
-  const link = useQuery({ queryKey: ['password-link', token], queryFn: () => ask(client.POST('/api/password/link', { body: { token } })), retry: false, staleTime: Infinity })
+  const link = useQuery({
+    queryKey: ['password-link', token],
+    queryFn: () => ask(client.POST('/api/password/link', { body: { token } })),
+    retry: false,
+    staleTime: Infinity,
+  })
   const [fault, setFault] = useState('')
   const [done, setDone] = useState(false)
 
@@ -25,7 +30,12 @@ export function ChoosePasswordPage() {
   }
 
   return (
-    <FrontCard title="Your password" tab="Your password" sub={link.data ? `${link.data.display}, who signs in as ${link.data.name}` : 'Juniperfall'} onSubmit={submit}>
+    <FrontCard
+      title="Your password"
+      tab="Your password"
+      sub={link.data ? `${link.data.display}, who signs in as ${link.data.name}` : 'Juniperfall'}
+      onSubmit={submit}
+    >
       {link.error && <p className="fault">{sentenceOf(link.error)}</p>}
       {done && (
         <p>
@@ -51,7 +61,15 @@ export const PasswordPair = ({ fault }: { fault: string }) => (
   <>
     <label className="grid gap-1">
       New password
-      <input name="password" type="password" className="field" autoComplete="new-password" required aria-invalid={fault !== ''} aria-describedby="password-fault" />
+      <input
+        name="password"
+        type="password"
+        className="field"
+        autoComplete="new-password"
+        required
+        aria-invalid={fault !== ''}
+        aria-describedby="password-fault"
+      />
     </label>
     <label className="grid gap-1">
       The same again

@@ -2,7 +2,19 @@ import type { FormEvent, ReactNode } from 'react'
 import { Mark } from '../ui/Mark'
 
 /** The form in front of the application, for those who are not signed in. */
-export function FrontCard({ title, tab, sub, onSubmit, children }: { title: string; tab: string; sub: string; onSubmit: (event: FormEvent<HTMLFormElement>) => void; children: ReactNode }) {
+export function FrontCard({
+  title,
+  tab,
+  sub,
+  onSubmit,
+  children,
+}: {
+  title: string
+  tab: string
+  sub: string
+  onSubmit: (event: FormEvent<HTMLFormElement>) => void
+  children: ReactNode
+}) {
   return (
     <main className="grid min-h-full place-items-center bg-base-200 p-6">
       <form onSubmit={onSubmit} className="w-88 border hair bg-base-100">

@@ -15,7 +15,9 @@ export class PageFault extends Component<{ children: ReactNode }, { fault: strin
     return (
       <main className="grid gap-3 p-10">
         <h1 className="text-lg font-semibold">This page met a fault of its own.</h1>
-        <p>What was stored is stored. Tell an administrator what you did last, and this: <span className="font-mono text-sm">{this.state.fault}</span></p>
+        <p>
+          What was stored is stored. Tell an administrator what you did last, and this: <span className="font-mono text-sm">{this.state.fault}</span>
+        </p>
         <p className="flex gap-2">
           <button className="act act-main" onClick={() => location.reload()}>
             Load the page again

@@ -15,7 +15,11 @@ export function rank(text: string, wanted: string): number {
   const [t, w] = [text.toLowerCase(), wanted.toLowerCase()]
   const words = w.split(/\s+/).filter(Boolean)
   if (!words.every((word) => t.includes(word))) return 0
-  return t.startsWith(w) ? 3 : words.every((word) => new RegExp(`(^|[^\\p{L}\\p{N}])${word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}`, 'u').test(t)) ? 2 : 1
+  return t.startsWith(w)
+    ? 3
+    : words.every((word) => new RegExp(`(^|[^\\p{L}\\p{N}])${word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}`, 'u').test(t))
+      ? 2
+      : 1
 }
 
 /** The rows of the model that is open, with where they stand. */
@@ -26,7 +30,13 @@ function rowsOf(document: Schemas['ModelDocument'] | undefined) {
         const [name, number] = ['name' in row ? row.name : '', 'number' in row ? `§${row.number}` : '']
         const label = 'label' in row ? (row.label.en ?? '') : ''
         const said = 'expression' in row ? row.expression : 'item' in row ? row.item : 'when' in row ? `${row.when} ${row.then ?? ''}` : ''
-        return { id: row.id, assemblyId: assembly.id, name: name || number || said, text: [number, name, label, said].join(' '), detail: [label, assembly.label.en ?? assembly.name].filter(Boolean).join(' · ') }
+        return {
+          id: row.id,
+          assemblyId: assembly.id,
+          name: name || number || said,
+          text: [number, name, label, said].join(' '),
+          detail: [label, assembly.label.en ?? assembly.name].filter(Boolean).join(' · '),
+        }
       }),
     ),
   )
@@ -67,13 +77,34 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
   const to = (path: string) => () => void go(path)
   const hits: Hit[] = [
     ...commands.map((c) => ({ key: c.label, kind: 'do', name: c.label, detail: '', act: c.act })),
-    ...(wanted === '' ? [] : rowsOf(document).map((r) => ({ key: r.id, kind: 'row', name: r.name, detail: r.detail, text: r.text, act: to(`/workshop/${revisionId}?assembly=${r.assemblyId}&row=${r.id}`) }))),
+    ...(wanted === ''
+      ? []
+      : rowsOf(document).map((r) => ({
+          key: r.id,
+          kind: 'row',
+          name: r.name,
+          detail: r.detail,
+          text: r.text,
+          act: to(`/workshop/${revisionId}?assembly=${r.assemblyId}&row=${r.id}`),
+        }))),
     ...(wanted === '' || !found.data
       ? []
       : [
           ...found.data.products.map((p) => ({ key: p.id, kind: 'product', name: p.code, detail: p.label, act: to(`/products/${p.id}`) })),
-          ...found.data.configurations.map((c) => ({ key: c.id, kind: 'configuration', name: c.name, detail: `${c.productCode}, revision ${c.revisionNumber}`, act: to(`/configurations/${c.id}`) })),
-          ...found.data.items.map((i) => ({ key: i.number, kind: 'item', name: i.number, detail: i.description, act: to(`/items/${encodeURIComponent(i.number)}`) })),
+          ...found.data.configurations.map((c) => ({
+            key: c.id,
+            kind: 'configuration',
+            name: c.name,
+            detail: `${c.productCode}, revision ${c.revisionNumber}`,
+            act: to(`/configurations/${c.id}`),
+          })),
+          ...found.data.items.map((i) => ({
+            key: i.number,
+            kind: 'item',
+            name: i.number,
+            detail: i.description,
+            act: to(`/items/${encodeURIComponent(i.number)}`),
+          })),
         ]),
   ]
   const kinds = ['do', 'row', 'product', 'configuration', 'item']
@@ -101,7 +132,13 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
   }
 
   return (
-    <dialog ref={dialog} aria-label="Open or do" onClose={onClose} onClick={(e) => e.target === dialog.current && dialog.current.close()} className="mx-auto mt-[12vh] w-[min(40rem,94vw)] border hair bg-base-100 p-0 text-base-content shadow-lg backdrop:bg-black/30">
+    <dialog
+      ref={dialog}
+      aria-label="Open or do"
+      onClose={onClose}
+      onClick={(e) => e.target === dialog.current && dialog.current.close()}
+      className="mx-auto mt-[12vh] w-[min(40rem,94vw)] border hair bg-base-100 p-0 text-base-content shadow-lg backdrop:bg-black/30"
+    >
       <input
         className="w-full border-b hair bg-base-100 px-4 py-2.5 text-lg outline-none"
         role="combobox"
@@ -136,7 +173,9 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
           </li>
         ))}
       </ul>
-      {shown.length === 0 && <p className="quiet px-4 pb-3">{found.isFetching || asked !== wanted ? 'Looking …' : `Nothing is called “${wanted}”.`}</p>}
+      {shown.length === 0 && (
+        <p className="quiet px-4 pb-3">{found.isFetching || asked !== wanted ? 'Looking …' : `Nothing is called “${wanted}”.`}</p>
+      )}
     </dialog>
   )
 }

@@ -66,7 +66,9 @@ export function Shell({ children }: { children: ReactNode }) {
           <NavLink
             key={to}
             to={to}
-            className={({ isActive }) => `grid justify-items-center gap-1 border-l-2 px-0.5 py-2 text-[0.6875rem] ${isActive ? 'border-primary font-semibold text-primary' : 'border-transparent quiet hover:text-primary'}`}
+            className={({ isActive }) =>
+              `grid justify-items-center gap-1 border-l-2 px-0.5 py-2 text-[0.6875rem] ${isActive ? 'border-primary font-semibold text-primary' : 'border-transparent quiet hover:text-primary'}`
+            }
           >
             <Icon className="size-5" strokeWidth={1.5} />
             {label}
@@ -79,12 +81,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <button className="act-bare" aria-label="Keys" title="Keys (?)" onClick={() => setKeys(true)}>
             <Keyboard className="size-5" strokeWidth={1.5} />
           </button>
-          <button
-            className="act-bare"
-            aria-label={dark ? 'Light theme' : 'Dark theme'}
-            title={dark ? 'Light theme' : 'Dark theme'}
-            onClick={turn}
-          >
+          <button className="act-bare" aria-label={dark ? 'Light theme' : 'Dark theme'} title={dark ? 'Light theme' : 'Dark theme'} onClick={turn}>
             {dark ? <Sun className="size-5" strokeWidth={1.5} /> : <Moon className="size-5" strokeWidth={1.5} />}
           </button>
           <button className="act-bare" aria-label="Your password" title="Your password" onClick={() => setPassword(true)}>

@@ -28,7 +28,15 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
       </label>
       <label className="grid gap-1">
         Password
-        <input name="password" type="password" className="field" autoComplete="current-password" required aria-invalid={fault !== ''} aria-describedby="sign-in-fault" />
+        <input
+          name="password"
+          type="password"
+          className="field"
+          autoComplete="current-password"
+          required
+          aria-invalid={fault !== ''}
+          aria-describedby="sign-in-fault"
+        />
       </label>
       <p id="sign-in-fault" role="alert" className="fault text-sm empty:hidden">
         {fault}

@@ -22,7 +22,10 @@ createRoot(document.getElementById('root')!).render(
     <QueryClientProvider client={queries}>
       <BrowserRouter>
         <App />
-        <Toaster position="bottom-right" toastOptions={{ className: '!rounded-sm !bg-base-100 !text-base-content !border-base-300 !shadow-sm !font-sans' }} />
+        <Toaster
+          position="bottom-right"
+          toastOptions={{ className: '!rounded-sm !bg-base-100 !text-base-content !border-base-300 !shadow-sm !font-sans' }}
+        />
       </BrowserRouter>
     </QueryClientProvider>
   </StrictMode>,

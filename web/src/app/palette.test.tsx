@@ -40,7 +40,13 @@ describe('the search over everything', () => {
   })
 
   it('puts what begins with it first, then where a word does', () => {
-    expect([rank('door_set', 'door'), rank('Sliding door', 'door'), rank('indoor', 'door'), rank('Sliding door', 'door sli'), rank('wall', 'door')]).toEqual([3, 2, 1, 2, 0])
+    expect([
+      rank('door_set', 'door'),
+      rank('Sliding door', 'door'),
+      rank('indoor', 'door'),
+      rank('Sliding door', 'door sli'),
+      rank('wall', 'door'),
+    ]).toEqual([3, 2, 1, 2, 0])
   })
 })
 
@@ -53,5 +59,10 @@ it('the keys of a page are those of the page', async () => {
   show('/workshop/2')
   await screen.findByText('the page')
   await userEvent.keyboard('?')
-  expect(screen.getAllByRole('region').map((r) => r.getAttribute('aria-label'))).toEqual(['Rows and expressions', 'Tables', 'Questions', 'Everywhere'])
+  expect(screen.getAllByRole('region').map((r) => r.getAttribute('aria-label'))).toEqual([
+    'Rows and expressions',
+    'Tables',
+    'Questions',
+    'Everywhere',
+  ])
 })

@@ -38,6 +38,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
   }, [queries])
 
   if (session.data) return <Session value={session.data}>{children}</Session>
-  if (session.isPending) return <p className="p-8 quiet">{session.failureCount > 0 ? 'The server cannot be reached just now; trying again …' : 'One moment …'}</p>
+  if (session.isPending)
+    return <p className="p-8 quiet">{session.failureCount > 0 ? 'The server cannot be reached just now; trying again …' : 'One moment …'}</p>
   return <SignInPage onDone={(me) => queries.setQueryData(['session'], me)} />
 }

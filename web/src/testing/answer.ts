@@ -23,6 +23,16 @@ export function told(whole: Partial<Omit<Answer, 'sections'>> & { sections?: { a
     structure: structure && { ...structure, bom: structure.bom.map((l) => ({ ...l, reads: l.because?.map((b) => b.path) })), routing: [] },
     values: [],
     items: {},
-    form: { key, sections, places, figures: figures.map((f) => ({ ...f, reads: f.because.map((b) => b.path) })), lines, rows: {}, labels: {}, leftOut, priced },
+    form: {
+      key,
+      sections,
+      places,
+      figures: figures.map((f) => ({ ...f, reads: f.because.map((b) => b.path) })),
+      lines,
+      rows: {},
+      labels: {},
+      leftOut,
+      priced,
+    },
   }
 }

@@ -25,4 +25,11 @@ export function pasteInto(column: string, row: number, text: string, grid?: HTML
 
 /** The texts of a grid, row by row. */
 export const cellsOf = (grid: HTMLElement = screen.getByRole('grid')) =>
-  within(grid).getAllByRole('row').slice(1).map((r) => within(r).queryAllByRole('gridcell').map((c) => c.textContent))
+  within(grid)
+    .getAllByRole('row')
+    .slice(1)
+    .map((r) =>
+      within(r)
+        .queryAllByRole('gridcell')
+        .map((c) => c.textContent),
+    )

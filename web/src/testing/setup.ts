@@ -10,7 +10,12 @@ globalThis.fetch = async (input, init) => {
   // A file goes as it is; its address may be short.
   const request = new Request(typeof input === 'string' ? new URL(input, location.href) : input, init)
   const body = await request.text()
-  const asked = { method: request.method, path: new URL(request.url).pathname, search: new URL(request.url).search, body: body === '' ? null : request.headers.get('Content-Type')?.includes('json') ? (JSON.parse(body) as unknown) : body }
+  const asked = {
+    method: request.method,
+    path: new URL(request.url).pathname,
+    search: new URL(request.url).search,
+    body: body === '' ? null : request.headers.get('Content-Type')?.includes('json') ? (JSON.parse(body) as unknown) : body,
+  }
   server.requests.push(asked)
   return server.answer(asked)
 }

@@ -26,7 +26,7 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
   const width = 220
   const [low, high] = [Number(min), Number(max)]
   // What is out of its range stands at its end: the line is as long as it is.
-  const x = (at: string | number) => margin + (Math.max(low, Math.min(high, Number(at))) - low) / (high - low || 1) * (width - 2 * margin)
+  const x = (at: string | number) => margin + ((Math.max(low, Math.min(high, Number(at))) - low) / (high - low || 1)) * (width - 2 * margin)
   const shown = dragged ?? value
 
   function at(event: PointerEvent): string {
@@ -62,22 +62,54 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
         e.preventDefault()
         onChange(snapped(Number(shown ?? lowest ?? min) + by * Number(step), step, min, max))
       }}
-      title={unknown ? `Not known yet how far it goes, of ${min} … ${max} ${unit}` : `${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`}
+      title={
+        unknown
+          ? `Not known yet how far it goes, of ${min} … ${max} ${unit}`
+          : `${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`
+      }
     >
       <svg viewBox={`0 0 ${width} 20`} preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>
-      <path d={`M${margin} 10H${width - margin}M${margin} 5v10M${width - margin} 5v10`} stroke="var(--color-base-300)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
-      {unknown && <path d={`M${margin} 10H${width - margin}`} stroke="currentColor" strokeWidth="1.5" strokeDasharray="1 4" vectorEffect="non-scaling-stroke" />}
-      {lowest !== null &&
-        highest !== null &&
-        (members && members.length <= 60 ? (
-          members.map((m) => <path key={m} d={`M${x(m)} 7v6`} stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />)
-        ) : (
-          <path d={`M${x(lowest)} 10H${x(highest)}M${x(lowest)} 6.5v7M${x(highest)} 6.5v7`} stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
-        ))}
+        <path
+          d={`M${margin} 10H${width - margin}M${margin} 5v10M${width - margin} 5v10`}
+          stroke="var(--color-base-300)"
+          strokeWidth="1"
+          vectorEffect="non-scaling-stroke"
+        />
+        {unknown && (
+          <path
+            d={`M${margin} 10H${width - margin}`}
+            stroke="currentColor"
+            strokeWidth="1.5"
+            strokeDasharray="1 4"
+            vectorEffect="non-scaling-stroke"
+          />
+        )}
+        {lowest !== null &&
+          highest !== null &&
+          (members && members.length <= 60 ? (
+            members.map((m) => <path key={m} d={`M${x(m)} 7v6`} stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />)
+          ) : (
+            <path
+              d={`M${x(lowest)} 10H${x(highest)}M${x(lowest)} 6.5v7M${x(highest)} 6.5v7`}
+              stroke="currentColor"
+              strokeWidth="1.5"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))}
       </svg>
       {shown !== null && (
-        <svg viewBox="0 0 10 14" aria-hidden className="absolute top-[3px] h-3.5 w-2.5 -translate-x-1/2" style={{ left: `${(x(shown) / width) * 100}%` }}>
-          <path d="M5 1 9 7 5 13 1 7z" fill={strong ? 'var(--color-primary)' : 'var(--color-base-100)'} stroke="var(--color-primary)" strokeWidth="1.4" />
+        <svg
+          viewBox="0 0 10 14"
+          aria-hidden
+          className="absolute top-[3px] h-3.5 w-2.5 -translate-x-1/2"
+          style={{ left: `${(x(shown) / width) * 100}%` }}
+        >
+          <path
+            d="M5 1 9 7 5 13 1 7z"
+            fill={strong ? 'var(--color-primary)' : 'var(--color-base-100)'}
+            stroke="var(--color-primary)"
+            strokeWidth="1.4"
+          />
         </svg>
       )}
     </div>

@@ -1,4 +1,14 @@
-import { acceptCompletion, autocompletion, closeCompletion, completionStatus, moveCompletionSelection, selectedCompletionIndex, startCompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
+import {
+  acceptCompletion,
+  autocompletion,
+  closeCompletion,
+  completionStatus,
+  moveCompletionSelection,
+  selectedCompletionIndex,
+  startCompletion,
+  type CompletionContext,
+  type CompletionResult,
+} from '@codemirror/autocomplete'
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
 import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language'
 import { linter, type Diagnostic } from '@codemirror/lint'
@@ -8,7 +18,12 @@ import { tags } from '@lezer/highlight'
 import { useEffect, useEffectEvent, useImperativeHandle, useRef, type RefObject } from 'react'
 
 export type Fix = { label: string; text: string }
-export type Checked = { findings: { start: number; length: number; message: string; id: string; fixes?: Fix[] | null }[]; type: string | null; example: string | null; final: boolean }
+export type Checked = {
+  findings: { start: number; length: number; message: string; id: string; fixes?: Fix[] | null }[]
+  type: string | null
+  example: string | null
+  final: boolean
+}
 export type Completions = { start: number; items: { text: string; kind: string; detail: string }[] }
 
 type Props = {
@@ -28,7 +43,27 @@ type Props = {
   writer?: RefObject<((text: string) => void) | null>
 }
 
-const words = new Set(['and', 'or', 'not', 'if', 'then', 'else', 'in', 'between', 'yes', 'no', 'none', 'of', 'exactly', 'at', 'most', 'least', 'one', 'where', 'is'])
+const words = new Set([
+  'and',
+  'or',
+  'not',
+  'if',
+  'then',
+  'else',
+  'in',
+  'between',
+  'yes',
+  'no',
+  'none',
+  'of',
+  'exactly',
+  'at',
+  'most',
+  'least',
+  'one',
+  'where',
+  'is',
+])
 
 /** Colours only what the eye sorts by: words, numbers with their units, and quoted names. The server's parser has the say. */
 const language = StreamLanguage.define({
@@ -37,7 +72,8 @@ const language = StreamLanguage.define({
     if (stream.match(/^'[^']*'?/)) return 'string'
     if (stream.match(/^"[^"]*"?/)) return 'string'
     if (stream.match(/^\d+(\.\d+)?( ?[a-zA-Z%[\]][\w%[\].\d/]*)?/)) return 'number'
-    if (stream.match(/^[\p{L}_][\p{L}\p{N}_]*/u)) return words.has(stream.current().toLowerCase()) ? 'keyword' : stream.peek() === '(' ? 'typeName' : 'variableName'
+    if (stream.match(/^[\p{L}_][\p{L}\p{N}_]*/u))
+      return words.has(stream.current().toLowerCase()) ? 'keyword' : stream.peek() === '(' ? 'typeName' : 'variableName'
     stream.next()
     return 'operator'
   },
@@ -57,9 +93,17 @@ const theme = EditorView.theme({
   '.cm-content': { padding: '3px 0', caretColor: 'var(--color-base-content)' },
   '.cm-line': { padding: '0 7px' },
   '.cm-cursor': { borderLeftColor: 'var(--color-base-content)' },
-  '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': { background: 'color-mix(in oklab, var(--color-primary) 22%, transparent) !important' },
+  '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': {
+    background: 'color-mix(in oklab, var(--color-primary) 22%, transparent) !important',
+  },
   '.cm-lintRange-error': { backgroundImage: 'none', textDecoration: 'underline wavy var(--color-warning) 1.5px', textUnderlineOffset: '3px' },
-  '.cm-tooltip': { backgroundColor: 'var(--color-base-100)', color: 'var(--color-base-content)', border: '1px solid var(--color-base-300)', borderRadius: '2px', fontFamily: 'var(--font-sans)' },
+  '.cm-tooltip': {
+    backgroundColor: 'var(--color-base-100)',
+    color: 'var(--color-base-content)',
+    border: '1px solid var(--color-base-300)',
+    borderRadius: '2px',
+    fontFamily: 'var(--font-sans)',
+  },
   '.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--color-primary)', color: 'var(--color-primary-content)' },
   '.cm-completionDetail': { fontStyle: 'italic', opacity: '0.8' },
   '.cm-named': { padding: '2px 8px' },
@@ -118,7 +162,15 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           EditorState.readOnly.of(readOnly ?? false),
           EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
           // Nothing is taken over that one has not gone to: Enter keeps what stands.
-          autocompletion({ override: [source], icons: false, activateOnTyping: true, maxRenderedOptions: 60, selectOnOpen: false, defaultKeymap: false, interactionDelay: 0 }),
+          autocompletion({
+            override: [source],
+            icons: false,
+            activateOnTyping: true,
+            maxRenderedOptions: 60,
+            selectOnOpen: false,
+            defaultKeymap: false,
+            interactionDelay: 0,
+          }),
           linter(lint, { delay: 180 }),
           hoverTooltip(hover, { hoverTime: 250 }),
           keymap.of([
@@ -219,7 +271,10 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           const dom = document.createElement('div')
           dom.className = 'cm-named'
           const value = now(plain(text.slice(found!.start, word.to)))
-          dom.append(Object.assign(document.createElement('b'), { textContent: item.text }), ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? `: now ${value}` : ''}`)
+          dom.append(
+            Object.assign(document.createElement('b'), { textContent: item.text }),
+            ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? `: now ${value}` : ''}`,
+          )
           return { dom }
         },
       }

@@ -25,21 +25,25 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
   const [sorting, setSorting] = useState<Sorting>(null)
   const [filters, setFilters] = useState<Filters | null>(null)
   const by = columns.find((c) => c.key === sorting?.column)?.text
-  const wanted = rows.filter((r) => Object.entries(filters ?? {}).every(([key, filter]) => filter.trim() === '' || isWanted(columns.find((c) => c.key === key)?.text?.(r) ?? '', filter)))
+  const wanted = rows.filter((r) =>
+    Object.entries(filters ?? {}).every(
+      ([key, filter]) => filter.trim() === '' || isWanted(columns.find((c) => c.key === key)?.text?.(r) ?? '', filter),
+    ),
+  )
   const shown = by ? [...wanted].sort((a, b) => compareCells(by(a), by(b), sorting!.down)) : wanted
   return (
     <div className="grid gap-1">
       {rows.length > fewRows && (
-      <p className="quiet -mb-7 ml-auto flex items-center gap-2 text-sm">
-        <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
-          <Filter className="size-3.5" /> {filters ? 'Show all' : 'Filter'}
-        </button>
-        {shown.length < rows.length && (
-          <span role="status">
-            {shown.length} of {rows.length}
-          </span>
-        )}
-      </p>
+        <p className="quiet -mb-7 ml-auto flex items-center gap-2 text-sm">
+          <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
+            <Filter className="size-3.5" /> {filters ? 'Show all' : 'Filter'}
+          </button>
+          {shown.length < rows.length && (
+            <span role="status">
+              {shown.length} of {rows.length}
+            </span>
+          )}
+        </p>
       )}
       <table className="w-full" aria-label={label}>
         <thead className="text-left text-sm">
@@ -49,7 +53,11 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
               return (
                 <th key={c.key} className={c.look} aria-sort={isSorted ? (sorting.down ? 'descending' : 'ascending') : undefined}>
                   {c.text ? (
-                    <button className="quiet inline-flex items-center gap-1 italic hover:text-primary" title={`${c.name}: a click sorts`} onClick={() => setSorting(nextSorting(sorting, c.key))}>
+                    <button
+                      className="quiet inline-flex items-center gap-1 italic hover:text-primary"
+                      title={`${c.name}: a click sorts`}
+                      onClick={() => setSorting(nextSorting(sorting, c.key))}
+                    >
                       {c.name}
                       {isSorted && (sorting.down ? <ArrowDown className="size-3.5" /> : <ArrowUp className="size-3.5" />)}
                     </button>
@@ -64,7 +72,14 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
             <tr>
               {columns.map((c) => (
                 <td key={c.key} className="py-1 pr-4">
-                  {c.text && <input className="field min-h-6 min-w-0" aria-label={`Only those whose ${c.name} has`} value={filters[c.key] ?? ''} onChange={(e) => setFilters({ ...filters, [c.key]: e.target.value })} />}
+                  {c.text && (
+                    <input
+                      className="field min-h-6 min-w-0"
+                      aria-label={`Only those whose ${c.name} has`}
+                      value={filters[c.key] ?? ''}
+                      onChange={(e) => setFilters({ ...filters, [c.key]: e.target.value })}
+                    />
+                  )}
                 </td>
               ))}
             </tr>

@@ -26,5 +26,15 @@ export function SearchField({ label, value, onChange }: { label: string; value: 
     onChange(text)
   }
   useShortcut('/', () => field.current?.focus())
-  return <input ref={field} type="search" className="field max-w-72" placeholder={`${label}  ( / )`} aria-label={label} value={typed} onChange={(e) => type(e.target.value)} />
+  return (
+    <input
+      ref={field}
+      type="search"
+      className="field max-w-72"
+      placeholder={`${label}  ( / )`}
+      aria-label={label}
+      value={typed}
+      onChange={(e) => type(e.target.value)}
+    />
+  )
 }

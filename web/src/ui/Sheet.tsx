@@ -8,7 +8,9 @@ export function Sheet({ title, onClose, children, wide }: { title: string; onClo
   useEffect(() => {
     dialog.current?.showModal()
     // To its first field; where it has none, the way out is what the browser chooses.
-    const field = body.current?.querySelector<HTMLElement>('[autofocus], input:not([type=hidden], :disabled), select:not(:disabled), textarea:not(:disabled)')
+    const field = body.current?.querySelector<HTMLElement>(
+      '[autofocus], input:not([type=hidden], :disabled), select:not(:disabled), textarea:not(:disabled)',
+    )
     if (!body.current?.contains(document.activeElement)) field?.focus()
   }, [])
   return (

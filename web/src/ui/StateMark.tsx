@@ -18,7 +18,9 @@ export function StateMark({ state, clash }: { state: State; clash?: number }) {
   return (
     <span role="img" aria-label={words[state]} title={words[state]} className="inline-grid size-4 shrink-0 place-items-center">
       {state === 'clash' ? (
-        <span className="grid size-4 place-items-center border border-warning text-[0.6875rem] leading-none font-semibold text-warning">{clash || '!'}</span>
+        <span className="grid size-4 place-items-center border border-warning text-[0.6875rem] leading-none font-semibold text-warning">
+          {clash || '!'}
+        </span>
       ) : (
         <svg viewBox="0 0 16 16" className="size-4" fill="none" stroke="currentColor" strokeWidth="1.4">
           {state === 'picked' && <path d="M8 2.5 12.5 8 8 13.5 3.5 8Z" fill="var(--color-primary)" stroke="var(--color-primary)" />}

@@ -18,10 +18,13 @@ export function TextField({ value, onCommit, className = '', ...rest }: Props) {
   useEffect(() => {
     latest.current = onCommit
   })
-  useEffect(() => () => {
+  useEffect(
+    () => () => {
       const text = pending.current
       if (text !== null && text !== before.current) latest.current(text, before.current)
-    }, [])
+    },
+    [],
+  )
 
   function type(text: string | null) {
     pending.current = text

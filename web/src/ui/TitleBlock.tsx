@@ -44,7 +44,10 @@ export function TitleBlock({ title, sub, place, cells, actions }: Props) {
         {sub && <p className="quiet text-sm">{sub}</p>}
       </div>
       {/* What does not fit into one line folds below it, out of sight. */}
-      <div ref={row} className={`flex min-w-0 flex-wrap overflow-hidden ${isOpen ? '' : 'h-13'} ${cells.length > 0 ? '' : 'hidden'} ${actions ? '' : '[&>:last-child]:border-r-0'}`}>
+      <div
+        ref={row}
+        className={`flex min-w-0 flex-wrap overflow-hidden ${isOpen ? '' : 'h-13'} ${cells.length > 0 ? '' : 'hidden'} ${actions ? '' : '[&>:last-child]:border-r-0'}`}
+      >
         {cells.map(({ label, value, room }) => (
           <div key={label} className="h-13 border-r hair px-3 py-1.5">
             <p className="quiet text-[0.6875rem] leading-tight italic">{label}</p>
@@ -55,7 +58,13 @@ export function TitleBlock({ title, sub, place, cells, actions }: Props) {
         ))}
       </div>
       {(isCut || isOpen) && (
-        <button className="act-bare self-center" aria-expanded={isOpen} aria-label={isOpen ? 'Fold the title block' : 'All of the title block'} title={isOpen ? 'Less' : 'More'} onClick={() => setIsOpen(!isOpen)}>
+        <button
+          className="act-bare self-center"
+          aria-expanded={isOpen}
+          aria-label={isOpen ? 'Fold the title block' : 'All of the title block'}
+          title={isOpen ? 'Less' : 'More'}
+          onClick={() => setIsOpen(!isOpen)}
+        >
           <Ellipsis className="size-4" />
         </button>
       )}

@@ -11,7 +11,13 @@ export function Waiting() {
     const timer = setTimeout(() => setLong(true), shownAfter)
     return () => clearTimeout(timer)
   }, [])
-  const solving = useQuery({ queryKey: ['solving'], queryFn: ({ signal }) => ask(client.GET('/api/solving', { signal })), enabled: long, refetchInterval: 1_000, gcTime: 0 })
+  const solving = useQuery({
+    queryKey: ['solving'],
+    queryFn: ({ signal }) => ask(client.GET('/api/solving', { signal })),
+    enabled: long,
+    refetchInterval: 1_000,
+    gcTime: 0,
+  })
   if (!long) return null
   const ahead = solving.data?.ahead ?? 0
   return (

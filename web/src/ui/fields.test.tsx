@@ -84,7 +84,19 @@ describe('a search field', () => {
 
 describe('a dimension line', () => {
   const line = (value: string | null, change: (v: string) => void, members: string[] | null = null) => (
-    <DimensionLine label="Width" unit="mm" min="600" max="1200" step="50" lowest="700" highest="1100" members={members} value={value} strong onChange={change} />
+    <DimensionLine
+      label="Width"
+      unit="mm"
+      min="600"
+      max="1200"
+      step="50"
+      lowest="700"
+      highest="1100"
+      members={members}
+      value={value}
+      strong
+      onChange={change}
+    />
   )
 
   it('goes by steps with the keys and stays within the bounds', () => {

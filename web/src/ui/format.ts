@@ -31,4 +31,5 @@ export function money(number: string): string {
 }
 
 /** “1 row”, “14 rows”. */
-export const counted = (count: number, one: string): string => `${grouped(String(count))} ${count === 1 ? one : `${one}${one.endsWith('s') ? 'es' : 's'}`}`
+export const counted = (count: number, one: string): string =>
+  `${grouped(String(count))} ${count === 1 ? one : `${one}${one.endsWith('s') ? 'es' : 's'}`}`

@@ -15,10 +15,21 @@ export const isDecimal = (text: string): boolean => /^[-+]?\d+(\.\d+)?$/.test(te
  * The numbers next to one that can be had: the nearest below and above among single ones, or in a range by steps. One that can be had itself has
  * none.
  */
-export function nearestTo(text: string, can: { lowest: string | null; highest: string | null; members: string[] | null; step: string | null }): string[] {
+export function nearestTo(
+  text: string,
+  can: { lowest: string | null; highest: string | null; members: string[] | null; step: string | null },
+): string[] {
   if (!isDecimal(text) || can.lowest === null || can.highest === null) return []
   const n = Number(text)
-  const among = can.members ?? (n <= Number(can.lowest) ? [can.lowest] : n >= Number(can.highest) ? [can.highest] : can.step === null ? [] : [-0.5, 0.5].map((by) => snapped(n + by * Number(can.step), can.step!, can.lowest!, can.highest!)))
+  const among =
+    can.members ??
+    (n <= Number(can.lowest)
+      ? [can.lowest]
+      : n >= Number(can.highest)
+        ? [can.highest]
+        : can.step === null
+          ? []
+          : [-0.5, 0.5].map((by) => snapped(n + by * Number(can.step), can.step!, can.lowest!, can.highest!)))
   if (among.some((m) => Number(m) === n)) return []
   const sorted = [...new Set(among)].sort((a, b) => Number(a) - Number(b))
   return [sorted.filter((m) => Number(m) < n).at(-1), sorted.find((m) => Number(m) > n)].filter((m) => m !== undefined)

@@ -13,5 +13,8 @@ const kinds: [RegExp, string][] = [
 /** Names the page in the browser's tab and history after its heading, and the place within it that one is at. */
 export function titlePage(heading: HTMLElement | null, place?: string) {
   const title = heading?.textContent?.trim()
-  if (heading) document.title = [place !== title && place, title, kinds.find(([address]) => address.test(location.pathname))?.[1], 'Juniperfall'].filter(Boolean).join(' · ')
+  if (heading)
+    document.title = [place !== title && place, title, kinds.find(([address]) => address.test(location.pathname))?.[1], 'Juniperfall']
+      .filter(Boolean)
+      .join(' · ')
 }

@@ -23,7 +23,10 @@ export const roving = {
   onBlur: (e: FocusEvent<HTMLElement>) => {
     if (e.currentTarget.contains(e.relatedTarget)) return
     const members = [...e.currentTarget.querySelectorAll<HTMLElement>(reachable)]
-    const chosen = Math.max(0, members.findIndex((m) => m.getAttribute('aria-pressed') === 'true'))
+    const chosen = Math.max(
+      0,
+      members.findIndex((m) => m.getAttribute('aria-pressed') === 'true'),
+    )
     members.forEach((m, i) => (m.tabIndex = i === chosen ? 0 : -1))
   },
   tabIndexOf: (index: number, chosen: number) => (index === Math.max(0, chosen) ? 0 : -1),

@@ -22,10 +22,21 @@ export function useLongRows(count: number, estimate: number, keyOf: (index: numb
   useLayoutEffect(() => {
     if (!isLong || !table.current) return
     const scroller = scrollerOf(table.current)
-    setPlace({ scroller, margin: scroller ? table.current.getBoundingClientRect().top - scroller.getBoundingClientRect().top + scroller.scrollTop : 0 })
+    setPlace({
+      scroller,
+      margin: scroller ? table.current.getBoundingClientRect().top - scroller.getBoundingClientRect().top + scroller.scrollTop : 0,
+    })
   }, [isLong])
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is kept that would have to follow the window
-  const window = useVirtualizer({ count, getScrollElement: () => place.scroller, estimateSize: () => estimate, overscan: 25, getItemKey: keyOf, scrollMargin: place.margin, enabled: isLong && place.scroller !== null })
+  const window = useVirtualizer({
+    count,
+    getScrollElement: () => place.scroller,
+    estimateSize: () => estimate,
+    overscan: 25,
+    getItemKey: keyOf,
+    scrollMargin: place.margin,
+    enabled: isLong && place.scroller !== null,
+  })
   const items = window.getVirtualItems()
   return {
     table,

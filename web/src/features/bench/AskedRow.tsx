@@ -15,7 +15,19 @@ const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, 
 export const askedId = (path: string) => `asked-${path.split('#')[0]}`
 
 /** One question: its mark, its label, what can be answered, and on request why something cannot. */
-export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: Asked; bench: Bench; revisionId: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
+export function AskedRow({
+  asked,
+  bench,
+  revisionId,
+  goTo,
+  goToPick,
+}: {
+  asked: Asked
+  bench: Bench
+  revisionId: number
+  goTo?: GoTo
+  goToPick?: (path: string) => void
+}) {
   const [all, setAll] = useState(false)
   const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && !c.unknown && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
@@ -33,7 +45,12 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
     const wasWithin = row?.contains(document.activeElement) ?? false
     setReasonOf(null)
     setAll(false)
-    if (wasWithin) requestAnimationFrame(() => document.activeElement === document.body && (row?.querySelector<HTMLElement>('[role=group] [tabindex="0"]') ?? row?.querySelector<HTMLElement>('input, button'))?.focus())
+    if (wasWithin)
+      requestAnimationFrame(
+        () =>
+          document.activeElement === document.body &&
+          (row?.querySelector<HTMLElement>('[role=group] [tabindex="0"]') ?? row?.querySelector<HTMLElement>('input, button'))?.focus(),
+      )
   }
   const member = asked.several?.find((m) => m.path === reasonOf?.path)
 
@@ -57,7 +74,11 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
             </button>
           )}
           {ruledOut > 1 && asked.state !== 'resting' && (
-            <button className="quiet block text-left text-sm underline underline-offset-2 hover:text-primary" aria-expanded={all} onClick={() => setAll(!all)}>
+            <button
+              className="quiet block text-left text-sm underline underline-offset-2 hover:text-primary"
+              aria-expanded={all}
+              onClick={() => setAll(!all)}
+            >
               {ruledOut} ruled out
             </button>
           )}
@@ -66,10 +87,22 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
         {asked.several ? (
           <SeveralChoice label={asked.label} members={asked.several} onPick={bench.pick} onWhy={(m, v) => asWhy(v, m.path)} />
         ) : (
-          <Control asked={asked} value={value} refused={reasonOf?.value ?? null} state={state} onPick={(v) => (setReasonOf(null), bench.pick(asked.path, v))} onWhy={asWhy} />
+          <Control
+            asked={asked}
+            value={value}
+            refused={reasonOf?.value ?? null}
+            state={state}
+            onPick={(v) => (setReasonOf(null), bench.pick(asked.path, v))}
+            onWhy={asWhy}
+          />
         )}
         {pick ? (
-          <button className="act-bare" aria-label={`Let go of ${asked.label}`} title="Let go of this answer" onClick={() => bench.change((picks) => picks.filter((p) => !isOwn(p)))}>
+          <button
+            className="act-bare"
+            aria-label={`Let go of ${asked.label}`}
+            title="Let go of this answer"
+            onClick={() => bench.change((picks) => picks.filter((p) => !isOwn(p)))}
+          >
             <RotateCcw className="size-3.5" />
           </button>
         ) : (
@@ -100,7 +133,18 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
           key={reasonOf.path + reasonOf.value}
           revisionId={revisionId}
           bench={bench}
-          asked={member ? { ...asked, path: member.path, label: `${asked.label}: ${member.label}`, state: member.state, value: member.chosen === null ? null : member.chosen ? 'yes' : 'no', choices: yesNo } : asked}
+          asked={
+            member
+              ? {
+                  ...asked,
+                  path: member.path,
+                  label: `${asked.label}: ${member.label}`,
+                  state: member.state,
+                  value: member.chosen === null ? null : member.chosen ? 'yes' : 'no',
+                  choices: yesNo,
+                }
+              : asked
+          }
           value={reasonOf.value}
           onClose={close}
           goTo={goTo}
@@ -113,7 +157,21 @@ export function AskedRow({ asked, bench, revisionId, goTo, goToPick }: { asked: 
 
 const isNumber = (asked: Asked) => asked.type === 'whole' || asked.type === 'quantity'
 
-function Control({ asked, value, refused, state, onPick, onWhy }: { asked: Asked; value: string | null; refused: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
+function Control({
+  asked,
+  value,
+  refused,
+  state,
+  onPick,
+  onWhy,
+}: {
+  asked: Asked
+  value: string | null
+  refused: string | null
+  state: string
+  onPick: (value: string | null) => void
+  onWhy: (value: string) => void
+}) {
   if (isNumber(asked)) return <NumberControl asked={asked} value={value} refused={refused} state={state} onPick={onPick} onWhy={onWhy} />
   if (asked.type === 'text')
     return (
@@ -131,7 +189,21 @@ function Control({ asked, value, refused, state, onPick, onWhy }: { asked: Asked
 }
 
 /** A number by its range and as text. One that cannot be had stays as it was typed while its reason is shown. */
-function NumberControl({ asked, value, refused, state, onPick, onWhy }: { asked: Asked; value: string | null; refused: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }) {
+function NumberControl({
+  asked,
+  value,
+  refused,
+  state,
+  onPick,
+  onWhy,
+}: {
+  asked: Asked
+  value: string | null
+  refused: string | null
+  state: string
+  onPick: (value: string | null) => void
+  onWhy: (value: string) => void
+}) {
   const [typed, setTyped] = useState<string | null>(null)
   const none = asked.choices.find((c) => c.value === 'none')
 

@@ -3,7 +3,14 @@ import { ChevronDown } from 'lucide-react'
 import { useId, useState } from 'react'
 import { roving } from '../../ui/roving'
 
-type Props = { label: string; choices: Choice[]; value: string | null; state: string; onPick: (value: string | null) => void; onWhy: (value: string) => void }
+type Props = {
+  label: string
+  choices: Choice[]
+  value: string | null
+  state: string
+  onPick: (value: string | null) => void
+  onWhy: (value: string) => void
+}
 
 const mostInLine = 6
 
@@ -16,13 +23,38 @@ function ShortList({ label, choices, value, state, onPick, onWhy }: Props) {
   return (
     <div role="group" aria-label={label} className="flex flex-wrap gap-1" onKeyDown={roving.onKeyDown} onBlur={roving.onBlur}>
       {choices.map((choice, i) => (
-        <Value key={choice.value} tabIndex={roving.tabIndexOf(i, choices.findIndex((c) => c.value === value))} choice={choice} chosen={choice.value === value} state={state} onPick={onPick} onWhy={onWhy} />
+        <Value
+          key={choice.value}
+          tabIndex={roving.tabIndexOf(
+            i,
+            choices.findIndex((c) => c.value === value),
+          )}
+          choice={choice}
+          chosen={choice.value === value}
+          state={state}
+          onPick={onPick}
+          onWhy={onWhy}
+        />
       ))}
     </div>
   )
 }
 
-function Value({ choice, chosen, state, tabIndex, onPick, onWhy }: { choice: Choice; chosen: boolean; tabIndex: number; state: string; onPick: Props['onPick']; onWhy: Props['onWhy'] }) {
+function Value({
+  choice,
+  chosen,
+  state,
+  tabIndex,
+  onPick,
+  onWhy,
+}: {
+  choice: Choice
+  chosen: boolean
+  tabIndex: number
+  state: string
+  onPick: Props['onPick']
+  onWhy: Props['onWhy']
+}) {
   const picked = chosen && state === 'picked'
   const ruledOut = !choice.can && !choice.unknown && !chosen
   const unknown = choice.unknown && !chosen
@@ -48,7 +80,9 @@ function Value({ choice, chosen, state, tabIndex, onPick, onWhy }: { choice: Cho
       className={`relative flex min-h-6.5 items-center pointer-coarse:min-h-10 gap-1.5 border px-2 ${look}`}
     >
       {choice.color && <span aria-hidden className="size-3 border border-black/25" style={{ background: choice.color }} />}
-      <span className={chosen && state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ruledOut ? 'opacity-75' : ''}>{choice.label}</span>
+      <span className={chosen && state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ruledOut ? 'opacity-75' : ''}>
+        {choice.label}
+      </span>
       {ruledOut && (
         <svg viewBox="0 0 7 7" aria-hidden className="absolute top-0 right-0 size-[7px]">
           <path d="M0 0h7v7z" fill="currentColor" />
@@ -65,10 +99,19 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
   const chosen = choices.find((c) => c.value === value)
   const can = choices.filter((c) => c.can && !c.unknown).length
   const unknown = choices.filter((c) => c.unknown).length
-  const found = choices.filter((c) => `${c.value} ${c.label}`.toLowerCase().includes(search.toLowerCase())).sort((a, b) => Number(b.can) - Number(a.can))
+  const found = choices
+    .filter((c) => `${c.value} ${c.label}`.toLowerCase().includes(search.toLowerCase()))
+    .sort((a, b) => Number(b.can) - Number(a.can))
   return (
     <div onKeyDown={(e) => e.key === 'Escape' && setOpen(false)}>
-      <button type="button" className={`act w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`} aria-expanded={open} aria-controls={id} aria-label={`${label}: ${chosen?.label ?? 'open'}`} onClick={() => setOpen(!open)}>
+      <button
+        type="button"
+        className={`act w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`}
+        aria-expanded={open}
+        aria-controls={id}
+        aria-label={`${label}: ${chosen?.label ?? 'open'}`}
+        onClick={() => setOpen(!open)}
+      >
         <span className={`truncate ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}>{chosen?.label ?? 'open'}</span>
         <span className="quiet flex items-center gap-1 text-sm">
           {can} of {choices.length}
@@ -78,12 +121,28 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
       </button>
       {open && (
         <div id={id} className="border border-t-0 hair bg-base-100">
-          <input className="field border-0 border-b" placeholder="Search" aria-label={`Search ${label}`} autoFocus value={search} onChange={(e) => setSearch(e.target.value)} />
-          <div role="group" aria-label={label} onKeyDown={roving.onKeyDown} onBlur={roving.onBlur} className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1">
+          <input
+            className="field border-0 border-b"
+            placeholder="Search"
+            aria-label={`Search ${label}`}
+            autoFocus
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+          />
+          <div
+            role="group"
+            aria-label={label}
+            onKeyDown={roving.onKeyDown}
+            onBlur={roving.onBlur}
+            className="flex max-h-52 flex-col items-stretch overflow-y-auto p-1"
+          >
             {found.map((choice, i) => (
               <Value
                 key={choice.value}
-                tabIndex={roving.tabIndexOf(i, found.findIndex((c) => c.value === value))}
+                tabIndex={roving.tabIndexOf(
+                  i,
+                  found.findIndex((c) => c.value === value),
+                )}
                 choice={choice}
                 chosen={choice.value === value}
                 state={state}

@@ -5,7 +5,13 @@ export function CustomerClassChoice({ code, choose }: { code: string | null; cho
   const classes = useLibrary().data?.customerClasses ?? []
   if (classes.length === 0 && code === null) return null
   return (
-    <select className="field w-auto" aria-label="Customer class" title="Whose discount is taken off the list price" value={code ?? ''} onChange={(e) => choose(e.target.value || null)}>
+    <select
+      className="field w-auto"
+      aria-label="Customer class"
+      title="Whose discount is taken off the list price"
+      value={code ?? ''}
+      onChange={(e) => choose(e.target.value || null)}
+    >
       <option value="">list price</option>
       {classes.map((c) => (
         <option key={c.code} value={c.code}>

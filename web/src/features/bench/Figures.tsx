@@ -13,11 +13,7 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
   const differs = figures.some((f) => f.suggested !== f.text)
   return places.map((place) => (
     <table key={place ?? ''} className="mb-3 w-full">
-      {place && (
-        <caption className="text-left font-semibold">
-          {place}
-        </caption>
-      )}
+      {place && <caption className="text-left font-semibold">{place}</caption>}
       {differs && (
         <thead>
           <tr className="border-b hair quiet text-right text-sm italic">
@@ -33,13 +29,19 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
           .map((f) => (
             <tr key={f.path} className="border-b hair align-baseline">
               <td className="py-0.5">
-                <button className="w-full text-left hover:text-primary" aria-expanded={open === f.path} onClick={() => setOpen(open === f.path ? null : f.path)}>
+                <button
+                  className="w-full text-left hover:text-primary"
+                  aria-expanded={open === f.path}
+                  onClick={() => setOpen(open === f.path ? null : f.path)}
+                >
                   {f.label}
                 </button>
                 {open === f.path && (
                   <>
                     <Because formula={f.formula} because={f.because} onRow={goTo && (() => goTo(f.assemblyId, f.rowId))} goToPick={goToPick} />
-                    {!f.final && f.isNumber && <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} path={f.path} />}
+                    {!f.final && f.isNumber && (
+                      <TightBounds key={JSON.stringify(bench.question)} revisionId={revisionId} bench={bench} path={f.path} />
+                    )}
                   </>
                 )}
               </td>

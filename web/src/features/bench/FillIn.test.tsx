@@ -8,8 +8,26 @@ import { FillIn } from './FillIn'
 import type { Answer, Bench } from './useBench'
 
 const question = { picks: [{ path: 'duty', value: 'freezer' }], site: null, date: null }
-const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 2, valid: true, faults: [], figures: [{ path: 'area', label: 'Floor area', place: null, isNumber: true }] } as unknown as Answer, pick: vi.fn(), pickAll: vi.fn(), change: vi.fn(), working: false, ...more }) as unknown as Bench
-const step = (more: object) => ({ values: [{ path: 'core', value: '100' }], number: '5000 EUR', bound: '3000 EUR', share: 0.2, done: false, proven: false, ...more })
+const bench = (more: Partial<Bench> = {}) =>
+  ({
+    question,
+    picks: question.picks,
+    answer: { head: 2, valid: true, faults: [], figures: [{ path: 'area', label: 'Floor area', place: null, isNumber: true }] } as unknown as Answer,
+    pick: vi.fn(),
+    pickAll: vi.fn(),
+    change: vi.fn(),
+    working: false,
+    ...more,
+  }) as unknown as Bench
+const step = (more: object) => ({
+  values: [{ path: 'core', value: '100' }],
+  number: '5000 EUR',
+  bound: '3000 EUR',
+  share: 0.2,
+  done: false,
+  proven: false,
+  ...more,
+})
 
 /** A connection on which steps are sent one by one. */
 function streaming() {
@@ -21,7 +39,12 @@ function streaming() {
   })
   vi.stubGlobal('fetch', fetched)
   const send = (text: string) => writer.write(new TextEncoder().encode(text))
-  return { fetched, send, event: (name: string, data: object) => send(`event: ${name}\ndata: ${JSON.stringify(data)}\n\n`), end: () => writer.close() }
+  return {
+    fetched,
+    send,
+    event: (name: string, data: object) => send(`event: ${name}\ndata: ${JSON.stringify(data)}\n\n`),
+    end: () => writer.close(),
+  }
 }
 
 describe('filling in what is open', () => {
@@ -57,7 +80,9 @@ describe('filling in what is open', () => {
   })
 
   it('tells what went wrong', async () => {
-    vi.stubGlobal('fetch', () => Promise.resolve(new Response(JSON.stringify({ detail: 'While picks clash, nothing can be filled in.' }), { status: 422 })))
+    vi.stubGlobal('fetch', () =>
+      Promise.resolve(new Response(JSON.stringify({ detail: 'While picks clash, nothing can be filled in.' }), { status: 422 })),
+    )
     render(<FillIn revisionId={4} bench={bench()} onClose={vi.fn()} />)
     await userEvent.click(screen.getByRole('button', { name: 'Find it' }))
     expect((await screen.findByRole('alert')).textContent).toBe('While picks clash, nothing can be filled in.')
@@ -66,10 +91,51 @@ describe('filling in what is open', () => {
 
 describe('a row of ruled-out values', () => {
   it('tells on request what stands against all of them, those of one reason together', async () => {
-    const choices = ['80', '100', '120', '150'].map((value) => ({ value, label: `${value} mm`, color: null, can: value === '120' || value === '150' }))
-    const asked = { path: 'core', rowId: 'core', name: 'core', label: 'Panel core', type: 'choice', state: 'open', applies: 'always', required: true, missing: false, value: null, valueLabel: null, clash: 0, unit: '', unitLabel: '', min: null, max: null, step: null, lowest: null, highest: null, members: null, choices, several: null } as Parameters<typeof AskedRow>[0]['asked']
+    const choices = ['80', '100', '120', '150'].map((value) => ({
+      value,
+      label: `${value} mm`,
+      color: null,
+      can: value === '120' || value === '150',
+    }))
+    const asked = {
+      path: 'core',
+      rowId: 'core',
+      name: 'core',
+      label: 'Panel core',
+      type: 'choice',
+      state: 'open',
+      applies: 'always',
+      required: true,
+      missing: false,
+      value: null,
+      valueLabel: null,
+      clash: 0,
+      unit: '',
+      unitLabel: '',
+      min: null,
+      max: null,
+      step: null,
+      lowest: null,
+      highest: null,
+      members: null,
+      choices,
+      several: null,
+    } as Parameters<typeof AskedRow>[0]['asked']
     const goTo = vi.fn()
-    server.answer = () => json({ finished: true, groups: [{ labels: ['80 mm', '100 mm'], reason: { sentence: '', picks: [{ path: 'duty', label: 'Duty', value: 'deep', valueLabel: 'Deep freezer' }], causes: [{ kind: 'rule', rowId: 'rule4', assemblyId: 'room', mark: '§4', sentence: 'The core is too thin.' }] } }] })
+    server.answer = () =>
+      json({
+        finished: true,
+        groups: [
+          {
+            labels: ['80 mm', '100 mm'],
+            reason: {
+              sentence: '',
+              picks: [{ path: 'duty', label: 'Duty', value: 'deep', valueLabel: 'Deep freezer' }],
+              causes: [{ kind: 'rule', rowId: 'rule4', assemblyId: 'room', mark: '§4', sentence: 'The core is too thin.' }],
+            },
+          },
+        ],
+      })
     render(
       <QueryClientProvider client={new QueryClient()}>
         <AskedRow asked={asked} bench={bench()} revisionId={4} goTo={goTo} />

@@ -30,7 +30,12 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     setRunning(true)
     const [end, path] = goal === '' ? [null, null] : (goal.split(' ') as [string, string])
     try {
-      for await (const step of steps<Best>(`/api/revisions/${revisionId}/best`, { ...bench.question, goal: path, highest: end === 'highest' }, control.signal)) setBest(step)
+      for await (const step of steps<Best>(
+        `/api/revisions/${revisionId}/best`,
+        { ...bench.question, goal: path, highest: end === 'highest' },
+        control.signal,
+      ))
+        setBest(step)
     } catch (e) {
       setFault(sentenceOf(e))
     }
@@ -72,7 +77,14 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
         </button>
       </div>
       {(running || best) && (
-        <div role="progressbar" aria-label="Search for the best" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.floor((best?.share ?? 0) * 100)} className="h-1.5 border hair bg-base-100">
+        <div
+          role="progressbar"
+          aria-label="Search for the best"
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-valuenow={Math.floor((best?.share ?? 0) * 100)}
+          className="h-1.5 border hair bg-base-100"
+        >
           <div className="h-full bg-primary transition-[width]" style={{ width: `${Math.max(2, (best?.share ?? 0) * 100)}%` }} />
         </div>
       )}

@@ -13,10 +13,22 @@ export function InstanceHead({ place, instance, bench }: { place: Place; instanc
       </h3>
       {place.countPath !== null && (
         <>
-          <button className="act-bare" aria-label={`Copy ${name}`} title={place.canAdd ? 'One more with the same answers' : 'There cannot be one more now'} disabled={!place.canAdd} onClick={() => bench.change((picks) => withCopy(picks, place, instance))}>
+          <button
+            className="act-bare"
+            aria-label={`Copy ${name}`}
+            title={place.canAdd ? 'One more with the same answers' : 'There cannot be one more now'}
+            disabled={!place.canAdd}
+            onClick={() => bench.change((picks) => withCopy(picks, place, instance))}
+          >
             <Copy className="size-3.5" />
           </button>
-          <button className="act-bare" aria-label={`Remove ${name}`} title={place.canRemove ? 'Take it out; the later ones move up' : 'There cannot be one less now'} disabled={!place.canRemove} onClick={() => bench.change((picks) => without(picks, place, instance))}>
+          <button
+            className="act-bare"
+            aria-label={`Remove ${name}`}
+            title={place.canRemove ? 'Take it out; the later ones move up' : 'There cannot be one less now'}
+            disabled={!place.canRemove}
+            onClick={() => bench.change((picks) => without(picks, place, instance))}
+          >
             <X className="size-3.5" />
           </button>
         </>

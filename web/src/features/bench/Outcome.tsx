@@ -35,78 +35,93 @@ function useTab(): [Tab, (tab: Tab) => void] {
   ]
 }
 
-const suggestionsCounted = (count: number) => (count === 1 ? 'one answer is a suggestion that nobody has picked.' : `${String(count)} answers are suggestions that nobody has picked.`)
+const suggestionsCounted = (count: number) =>
+  count === 1 ? 'one answer is a suggestion that nobody has picked.' : `${String(count)} answers are suggestions that nobody has picked.`
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
-export function Outcome({ revisionId, bench, goTo, belowParts, customers }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode; customers?: Customers }) {
+export function Outcome({
+  revisionId,
+  bench,
+  goTo,
+  belowParts,
+  customers,
+}: {
+  revisionId: number
+  bench: Bench
+  goTo?: GoTo
+  belowParts?: ReactNode
+  customers?: Customers
+}) {
   const [tab, setTab] = useTab()
   const answer = bench.answer
   if (!answer) return null
   const { structure } = answer
   return (
     <TriedOut value={{ revisionId, question: bench.question }}>
-    <section aria-label="Outcome" className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
-      <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3">
-        <div className="flex flex-wrap gap-x-4" role="tablist" aria-label="Outcome">
-          {(Object.keys(tabs) as Tab[]).map((t) => (
-            <button
-              key={t}
-              role="tab"
-              aria-selected={t === tab}
-              onClick={() => setTab(t)}
-              className={`-mb-px border-b-2 py-1 ${t === tab ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-            >
-              {tabs[t]}
-            </button>
-          ))}
-        </div>
-        {structure && (
-          <p className="ml-auto flex flex-wrap items-baseline justify-end gap-x-3 py-1 text-sm whitespace-nowrap">
-            {answer.listPrice != null && (
-              <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
-                price <b>{money(answer.listPrice)}</b> EUR
+      <section aria-label="Outcome" className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
+        <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3">
+          <div className="flex flex-wrap gap-x-4" role="tablist" aria-label="Outcome">
+            {(Object.keys(tabs) as Tab[]).map((t) => (
+              <button
+                key={t}
+                role="tab"
+                aria-selected={t === tab}
+                onClick={() => setTab(t)}
+                className={`-mb-px border-b-2 py-1 ${t === tab ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
+              >
+                {tabs[t]}
               </button>
-            )}
-            <span title="Material, labour and machine cost at a lot of one">
-              cost <b>{money(structure.totals.cost)}</b> EUR
-            </span>
-            <span title="Net weight of all parts">
-              weight <b>{grouped(structure.totals.weight)}</b> kg
-            </span>
-          </p>
-        )}
-      </div>
-      <div className={`min-h-0 flex-1 overflow-auto p-3 ${bench.working ? 'opacity-60 transition-opacity delay-300' : ''}`}>
-        {bench.working && <Waiting />}
-        {!answer.exact && <p className="fault mb-2">Time ran out: nothing here is final.</p>}
-        {answer.leftOut > 0 && (
-          <p className="mb-2 border-l-2 border-warning px-2 text-sm">
-            <b>Draft.</b> The model has {answer.leftOut === 1 ? 'a fault' : `${String(answer.leftOut)} faults`}: what is faulty is left out of this.
-          </p>
-        )}
-        {answer.advice.map((a) => (
-          <p key={a.rowId} className="mb-2 border-l-2 border-success px-2 text-sm">
-            <span className="italic">Advice</span> {a.mark && <b>{a.mark} </b>}
-            {a.sentence}
-          </p>
-        ))}
-        {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
-        {structure && answer.suggestions > 0 && <p className="quiet mb-2 text-sm italic">As suggested now: {suggestionsCounted(answer.suggestions)}</p>}
-        {tab === 'Cost' && !structure && answer.valid && <TotalsSoFar revisionId={revisionId} bench={bench} />}
-        {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
-        {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
-        {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
-        {tab === 'Parts' && belowParts}
-        {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
-        {tab === 'Cost' && structure && answer.suggestions > 0 && (
-          <div className="mb-4">
-            <TotalsSoFar revisionId={revisionId} bench={bench} />
+            ))}
           </div>
-        )}
-        {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} goTo={goTo} customers={customers} />}
-        {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
-      </div>
-    </section>
+          {structure && (
+            <p className="ml-auto flex flex-wrap items-baseline justify-end gap-x-3 py-1 text-sm whitespace-nowrap">
+              {answer.listPrice != null && (
+                <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
+                  price <b>{money(answer.listPrice)}</b> EUR
+                </button>
+              )}
+              <span title="Material, labour and machine cost at a lot of one">
+                cost <b>{money(structure.totals.cost)}</b> EUR
+              </span>
+              <span title="Net weight of all parts">
+                weight <b>{grouped(structure.totals.weight)}</b> kg
+              </span>
+            </p>
+          )}
+        </div>
+        <div className={`min-h-0 flex-1 overflow-auto p-3 ${bench.working ? 'opacity-60 transition-opacity delay-300' : ''}`}>
+          {bench.working && <Waiting />}
+          {!answer.exact && <p className="fault mb-2">Time ran out: nothing here is final.</p>}
+          {answer.leftOut > 0 && (
+            <p className="mb-2 border-l-2 border-warning px-2 text-sm">
+              <b>Draft.</b> The model has {answer.leftOut === 1 ? 'a fault' : `${String(answer.leftOut)} faults`}: what is faulty is left out of this.
+            </p>
+          )}
+          {answer.advice.map((a) => (
+            <p key={a.rowId} className="mb-2 border-l-2 border-success px-2 text-sm">
+              <span className="italic">Advice</span> {a.mark && <b>{a.mark} </b>}
+              {a.sentence}
+            </p>
+          ))}
+          {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
+          {structure && answer.suggestions > 0 && (
+            <p className="quiet mb-2 text-sm italic">As suggested now: {suggestionsCounted(answer.suggestions)}</p>
+          )}
+          {tab === 'Cost' && !structure && answer.valid && <TotalsSoFar revisionId={revisionId} bench={bench} />}
+          {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
+          {tab === 'Work' && structure && <Routing structure={structure} goTo={goTo} goToPick={goToAsked} />}
+          {tab === 'Parts' && !structure && <LinesSoFar bench={bench} kind="part" />}
+          {tab === 'Parts' && belowParts}
+          {tab === 'Work' && !structure && <LinesSoFar bench={bench} kind="operation" />}
+          {tab === 'Cost' && structure && answer.suggestions > 0 && (
+            <div className="mb-4">
+              <TotalsSoFar revisionId={revisionId} bench={bench} />
+            </div>
+          )}
+          {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} goTo={goTo} customers={customers} />}
+          {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
+        </div>
+      </section>
     </TriedOut>
   )
 }
@@ -121,7 +136,14 @@ function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number
   const { code, choose } = customers ?? { code: own, choose: setOwn }
   const costs = useQuery({
     queryKey: ['costs', revisionId, bench.question, quantity, code, bench.answer?.head],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/costs', { params: { path: { id: revisionId } }, body: { ...bench.question, quantity, customerClass: code }, signal })),
+    queryFn: ({ signal }) =>
+      ask(
+        client.POST('/api/revisions/{id}/costs', {
+          params: { path: { id: revisionId } },
+          body: { ...bench.question, quantity, customerClass: code },
+          signal,
+        }),
+      ),
     placeholderData: keepPreviousData,
     enabled: !bench.working,
   })
@@ -129,7 +151,13 @@ function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       <div className="flex flex-wrap items-center gap-2">
         <span className="quiet italic">Quantity</span>
-        <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => setQuantity(text.trim() || '1')} />
+        <TextField
+          className="w-20 text-right"
+          inputMode="numeric"
+          aria-label="Quantity"
+          value={quantity}
+          onCommit={(text) => setQuantity(text.trim() || '1')}
+        />
         {bench.answer?.priced && <CustomerClassChoice code={code} choose={choose} />}
       </div>
       {costs.error && <p className="fault">{sentenceOf(costs.error)}</p>}
@@ -188,7 +216,11 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
               {l.state !== 'in' && <i className="quiet mr-1.5 text-sm">maybe</i>}
               {l.name} <span className="quiet">{l.description}</span>
             </td>
-            {differs && <td className="pl-4 text-right whitespace-nowrap">{l.suggested === 'out' ? <span className="quiet italic">not there</span> : l.suggestedQuantity}</td>}
+            {differs && (
+              <td className="pl-4 text-right whitespace-nowrap">
+                {l.suggested === 'out' ? <span className="quiet italic">not there</span> : l.suggestedQuantity}
+              </td>
+            )}
             <td className="pl-4 text-right whitespace-nowrap">{l.quantity}</td>
           </tr>
         ))}

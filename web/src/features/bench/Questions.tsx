@@ -54,11 +54,16 @@ export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionI
     const of = instanceOf(section.prefix)
     const starts = of && sections[i - 1]?.prefix !== section.prefix
     const next = sections.slice(i + 1).find((s) => !s.prefix.startsWith(section.prefix))
-    const ends = of && of.instance === countOf(of.place) - 1 && sections[i + 1]?.prefix !== section.prefix && !(next && of.place.prefixes.includes(next.prefix))
+    const ends =
+      of && of.instance === countOf(of.place) - 1 && sections[i + 1]?.prefix !== section.prefix && !(next && of.place.prefixes.includes(next.prefix))
     return (
       <Fragment key={section.id}>
         {starts && <InstanceHead place={of.place} instance={of.instance} bench={bench} />}
-        <section id={sectionId(section)} aria-label={section.place ? `${section.place}: ${section.title}` : section.title} className={of ? 'mb-3 pl-3' : 'mb-3'}>
+        <section
+          id={sectionId(section)}
+          aria-label={section.place ? `${section.place}: ${section.title}` : section.title}
+          className={of ? 'mb-3 pl-3' : 'mb-3'}
+        >
           {!(of && section.title === of.place.name) && (
             <h3 className="flex items-baseline gap-2 border-b hair pb-0.5 font-semibold">
               {!of && section.place && section.place !== section.title && <span className="quiet font-normal">{section.place} ·</span>}

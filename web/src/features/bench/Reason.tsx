@@ -43,39 +43,72 @@ export function ReasonText({ reason, goTo, goToPick }: { reason: ReasonView; goT
 }
 
 /** Ways out of a clash, or towards a wanted value, each one button. */
-export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId: number; bench: Bench; path?: string; value?: string; onDone?: () => void }) {
+export function WaysOut({
+  revisionId,
+  bench,
+  path,
+  value,
+  onDone,
+}: {
+  revisionId: number
+  bench: Bench
+  path?: string
+  value?: string
+  onDone?: () => void
+}) {
   const ways = useQuery({
     queryKey: ['ways-out', revisionId, bench.answer?.head, bench.question, path, value],
     queryFn: ({ signal }) =>
-      ask(client.POST('/api/revisions/{id}/ways-out', { params: { path: { id: revisionId } }, body: { ...bench.question, path: path ?? null, value: value ?? null }, signal })),
+      ask(
+        client.POST('/api/revisions/{id}/ways-out', {
+          params: { path: { id: revisionId } },
+          body: { ...bench.question, path: path ?? null, value: value ?? null },
+          signal,
+        }),
+      ),
     staleTime: Infinity,
   })
   if (ways.error) return <p className="fault">{sentenceOf(ways.error)}</p>
   if (!ways.data) return <p className="quiet">Looking for a way …</p>
   if (ways.data.ways.length === 0)
-    return <p>{ways.data.finished ? (ways.data.cause ? 'There is no way to it, whatever else is picked.' : 'Nothing has to change for it.') : 'No way was found in time.'}</p>
+    return (
+      <p>
+        {ways.data.finished
+          ? ways.data.cause
+            ? 'There is no way to it, whatever else is picked.'
+            : 'Nothing has to change for it.'
+          : 'No way was found in time.'}
+      </p>
+    )
   return (
     <>
-    <ul className="grid gap-1" aria-label="Ways out">
-      {ways.data.ways.map((way) => {
-        const text = way.changes.map((c) => (c.to === null ? `let go of ${c.label}` : `${c.label}: ${c.from} → ${c.toLabel}`)).join(', ')
-        return (
-          <li key={text}>
-            <button
-              className="act w-full justify-start text-left whitespace-normal"
-              onClick={() => {
-                bench.pickAll([...way.changes.map((c) => ({ path: c.path, value: c.to })), ...(path !== undefined && value !== undefined ? [{ path, value }] : [])])
-                onDone?.()
-              }}
-            >
-              <ArrowRight className="size-3.5 shrink-0 text-primary" />
-              {text}
-            </button>
-          </li>
-        )
-      })}
-    </ul>
-    {ways.data.more ? <p className="quiet text-sm italic">There are more ways than these.</p> : !ways.data.finished && <p className="quiet text-sm italic">Whether there are more ways was not found out in time.</p>}
+      <ul className="grid gap-1" aria-label="Ways out">
+        {ways.data.ways.map((way) => {
+          const text = way.changes.map((c) => (c.to === null ? `let go of ${c.label}` : `${c.label}: ${c.from} → ${c.toLabel}`)).join(', ')
+          return (
+            <li key={text}>
+              <button
+                className="act w-full justify-start text-left whitespace-normal"
+                onClick={() => {
+                  bench.pickAll([
+                    ...way.changes.map((c) => ({ path: c.path, value: c.to })),
+                    ...(path !== undefined && value !== undefined ? [{ path, value }] : []),
+                  ])
+                  onDone?.()
+                }}
+              >
+                <ArrowRight className="size-3.5 shrink-0 text-primary" />
+                {text}
+              </button>
+            </li>
+          )
+        })}
+      </ul>
+      {ways.data.more ? (
+        <p className="quiet text-sm italic">There are more ways than these.</p>
+      ) : (
+        !ways.data.finished && <p className="quiet text-sm italic">Whether there are more ways was not found out in time.</p>
+      )}
     </>
   )
 }
@@ -83,14 +116,36 @@ export function WaysOut({ revisionId, bench, path, value, onDone }: { revisionId
 const mostNamed = 6
 
 /** What stands against all the ruled-out values of a choice: those of the same reason together. */
-export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Asked; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
+export function AgainstAll({
+  revisionId,
+  bench,
+  asked,
+  onClose,
+  goTo,
+  goToPick,
+}: {
+  revisionId: number
+  bench: Bench
+  asked: Asked
+  onClose: () => void
+  goTo?: GoTo
+  goToPick?: (path: string) => void
+}) {
   const why = useQuery({
     queryKey: ['why-all', revisionId, bench.answer?.head, bench.question, asked.path],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why-all', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path }, signal })),
+    queryFn: ({ signal }) =>
+      ask(
+        client.POST('/api/revisions/{id}/why-all', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path }, signal }),
+      ),
     staleTime: Infinity,
   })
   return (
-    <div role="region" aria-live="polite" aria-label={`What stands against values of ${asked.label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+    <div
+      role="region"
+      aria-live="polite"
+      aria-label={`What stands against values of ${asked.label}`}
+      className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm"
+    >
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">What stands against the others</p>
         <button className="act-bare -m-1" aria-label="Close the reasons" onClick={onClose}>
@@ -114,16 +169,44 @@ export function AgainstAll({ revisionId, bench, asked, onClose, goTo, goToPick }
 }
 
 /** Why a value is ruled out, or why it follows, with the ways to have it otherwise. */
-export function ReasonPanel({ revisionId, bench, asked, value, onClose, goTo, goToPick }: { revisionId: number; bench: Bench; asked: Asked; value: string; onClose: () => void; goTo?: GoTo; goToPick?: (path: string) => void }) {
+export function ReasonPanel({
+  revisionId,
+  bench,
+  asked,
+  value,
+  onClose,
+  goTo,
+  goToPick,
+}: {
+  revisionId: number
+  bench: Bench
+  asked: Asked
+  value: string
+  onClose: () => void
+  goTo?: GoTo
+  goToPick?: (path: string) => void
+}) {
   const why = useQuery({
     queryKey: ['why', revisionId, bench.answer?.head, bench.question, asked.path, value],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/why', { params: { path: { id: revisionId } }, body: { ...bench.question, path: asked.path, value }, signal })),
+    queryFn: ({ signal }) =>
+      ask(
+        client.POST('/api/revisions/{id}/why', {
+          params: { path: { id: revisionId } },
+          body: { ...bench.question, path: asked.path, value },
+          signal,
+        }),
+      ),
     staleTime: Infinity,
   })
   const label = asked.choices.find((c) => c.value === value)?.label ?? `${value} ${asked.unitLabel}`.trim()
   const follows = asked.state === 'follows' && asked.value === value
   return (
-    <div role="region" aria-live="polite" aria-label={`Why ${asked.label}: ${label}`} className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
+    <div
+      role="region"
+      aria-live="polite"
+      aria-label={`Why ${asked.label}: ${label}`}
+      className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm"
+    >
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">
           {asked.label}: {label} {follows ? 'is all that is left' : why.data?.possible ? 'can be had now' : 'cannot be had now'}

@@ -2,7 +2,17 @@ import type { Member } from '../../api/answer'
 import { roving } from '../../ui/roving'
 
 /** The values of several choices, each in or out. One that cannot be changed tells why. */
-export function SeveralChoice({ label, members, onPick, onWhy }: { label: string; members: Member[]; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {
+export function SeveralChoice({
+  label,
+  members,
+  onPick,
+  onWhy,
+}: {
+  label: string
+  members: Member[]
+  onPick: (path: string, value: string | null) => void
+  onWhy: (member: Member, value: string) => void
+}) {
   return (
     <div role="group" aria-label={label} className="flex flex-wrap gap-x-1 gap-y-1" onKeyDown={roving.onKeyDown} onBlur={roving.onBlur}>
       {members.map((m, i) => (
@@ -12,20 +22,50 @@ export function SeveralChoice({ label, members, onPick, onWhy }: { label: string
   )
 }
 
-function One({ member, tabIndex, onPick, onWhy }: { member: Member; tabIndex: number; onPick: (path: string, value: string | null) => void; onWhy: (member: Member, value: string) => void }) {
+function One({
+  member,
+  tabIndex,
+  onPick,
+  onWhy,
+}: {
+  member: Member
+  tabIndex: number
+  onPick: (path: string, value: string | null) => void
+  onWhy: (member: Member, value: string) => void
+}) {
   const chosen = member.chosen === true
   const wanted = !chosen
   const can = wanted ? member.canBeIn : member.canBeOut
   const picked = member.state === 'picked'
-  const look = member.state === 'clash' ? 'border-warning text-warning' : chosen ? (picked ? 'border-primary bg-primary text-primary-content' : 'border-primary text-primary') : member.unknown ? 'hair border-dotted quiet hover:border-primary' : can ? 'hair hover:border-primary' : 'border-transparent quiet'
-  const text = member.state === 'suggested' && chosen ? 'underline decoration-dotted underline-offset-4' : picked && !chosen ? 'line-through' : !can && !chosen ? 'opacity-75' : ''
+  const look =
+    member.state === 'clash'
+      ? 'border-warning text-warning'
+      : chosen
+        ? picked
+          ? 'border-primary bg-primary text-primary-content'
+          : 'border-primary text-primary'
+        : member.unknown
+          ? 'hair border-dotted quiet hover:border-primary'
+          : can
+            ? 'hair hover:border-primary'
+            : 'border-transparent quiet'
+  const text =
+    member.state === 'suggested' && chosen
+      ? 'underline decoration-dotted underline-offset-4'
+      : picked && !chosen
+        ? 'line-through'
+        : !can && !chosen
+          ? 'opacity-75'
+          : ''
   return (
     <button
       type="button"
       role="checkbox"
       tabIndex={tabIndex}
       aria-checked={member.chosen === null ? 'mixed' : chosen}
-      aria-label={member.unknown ? `${member.label}, not known yet` : can ? member.label : `${member.label}, ${chosen ? 'always in' : 'ruled out'}: why?`}
+      aria-label={
+        member.unknown ? `${member.label}, not known yet` : can ? member.label : `${member.label}, ${chosen ? 'always in' : 'ruled out'}: why?`
+      }
       title={member.unknown ? 'Not known yet whether it can be had' : can ? undefined : chosen ? 'It has to be in. Why?' : 'Ruled out. Why?'}
       onClick={() => {
         if (!can) onWhy(member, 'yes')

@@ -8,7 +8,8 @@ export function TightBounds({ revisionId, bench, path }: { revisionId: number; b
   const [asked, setAsked] = useState(false)
   const bounds = useQuery({
     queryKey: ['bounds', revisionId, bench.answer?.head, bench.question, path],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/bounds', { params: { path: { id: revisionId } }, body: { ...bench.question, path }, signal })),
+    queryFn: ({ signal }) =>
+      ask(client.POST('/api/revisions/{id}/bounds', { params: { path: { id: revisionId } }, body: { ...bench.question, path }, signal })),
     enabled: asked,
     staleTime: Infinity,
   })

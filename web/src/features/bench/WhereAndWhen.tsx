@@ -7,7 +7,13 @@ type Sites = Schemas['CodeView'][]
 /** For which site, of those there are; “any” asks for all that holds at some site. */
 export function SiteField({ site, sites, onChange }: { site: string | null; sites: Sites; onChange: (site: string | null) => void }) {
   return (
-    <select className="field w-auto" aria-label="Site" title="The site that it is for" value={site ?? ''} onChange={(e) => onChange(e.target.value || null)}>
+    <select
+      className="field w-auto"
+      aria-label="Site"
+      title="The site that it is for"
+      value={site ?? ''}
+      onChange={(e) => onChange(e.target.value || null)}
+    >
       <option value="">any site</option>
       {sites.map((s) => (
         <option key={s.code} value={s.code}>
@@ -19,7 +25,9 @@ export function SiteField({ site, sites, onChange }: { site: string | null; site
   )
 }
 
-export const SiteChoice = ({ bench, sites }: { bench: Bench; sites: Sites }) => <SiteField site={bench.question.site} sites={sites} onChange={(site) => bench.askFor({ site })} />
+export const SiteChoice = ({ bench, sites }: { bench: Bench; sites: Sites }) => (
+  <SiteField site={bench.question.site} sites={sites} onChange={(site) => bench.askFor({ site })} />
+)
 
 const firstDay = '1900-01-01'
 
@@ -49,4 +57,5 @@ export function DayField({ date, onChange }: { date: string | null; onChange: (d
 export const DayChoice = ({ bench }: { bench: Bench }) => <DayField date={bench.question.date} onChange={(date) => bench.askFor({ date })} />
 
 /** Today, as calendars here count it. */
-export const today = (now = new Date()): string => `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`
+export const today = (now = new Date()): string =>
+  `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`

@@ -1,7 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import { withCopy, without, withOneMore } from './instances'
 
-const place = { path: 'doors', name: 'Door', countPath: 'count', count: 3, canAdd: true, canRemove: true, prefixes: ['doors:1/', 'doors:2/', 'doors:3/', 'doors:4/'] }
+const place = {
+  path: 'doors',
+  name: 'Door',
+  countPath: 'count',
+  count: 3,
+  canAdd: true,
+  canRemove: true,
+  prefixes: ['doors:1/', 'doors:2/', 'doors:3/', 'doors:4/'],
+}
 const picks = [
   { path: 'count', value: '3' },
   { path: 'doors:1/width', value: '800' },
@@ -28,7 +36,13 @@ describe('instances of a subassembly', () => {
   })
 
   it('move up when one before them goes, and those beyond stay where they rest', () => {
-    expect(at(without(picks, place, 0))).toEqual({ count: '2', 'doors:1/width': '900', 'doors:2/width': '1000', 'doors:2/window': 'yes', 'doors:4/width': '700' })
+    expect(at(without(picks, place, 0))).toEqual({
+      count: '2',
+      'doors:1/width': '900',
+      'doors:2/width': '1000',
+      'doors:2/window': 'yes',
+      'doors:4/width': '700',
+    })
     expect(at(without(picks, place, 2))).toEqual({ count: '2', 'doors:1/width': '800', 'doors:2/width': '900', 'doors:4/width': '700' })
   })
 })

@@ -12,7 +12,8 @@ function countIn(picks: Pick[], place: Place): number {
   return picked !== undefined && /^\d+$/.test(picked) ? Number(picked) : countOf(place)
 }
 
-const withCount = (picks: Pick[], place: Place, count: number): Pick[] => (place.countPath === null ? picks : withPick(picks, place.countPath, String(count)))
+const withCount = (picks: Pick[], place: Place, count: number): Pick[] =>
+  place.countPath === null ? picks : withPick(picks, place.countPath, String(count))
 
 /** One more instance; what was picked for it before is still there. */
 export const withOneMore = (picks: Pick[], place: Place): Pick[] => withCount(picks, place, countIn(picks, place) + 1)
@@ -22,7 +23,13 @@ export function withCopy(picks: Pick[], place: Place, instance: number): Pick[] 
   const from = place.prefixes[instance]!
   const to = place.prefixes[countIn(picks, place)]!
   const copies = picks.filter(under(from)).map((p) => ({ ...p, path: to + p.path.slice(from.length) }))
-  return [...withOneMore(picks.filter((p) => !under(to)(p)), place), ...copies]
+  return [
+    ...withOneMore(
+      picks.filter((p) => !under(to)(p)),
+      place,
+    ),
+    ...copies,
+  ]
 }
 
 /** One instance less: the later ones move up, so that what was picked for them stays with them. */

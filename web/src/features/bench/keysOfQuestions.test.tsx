@@ -8,12 +8,41 @@ import type { Asked } from '../../api/answer'
 import type { Bench } from './useBench'
 
 const choice = (value: string, can = true) => ({ value, label: value, color: null, can, unknown: false })
-const finish = { path: 'finish', rowId: 'finish', label: 'Finish', type: 'choice', value: 'grey', valueLabel: 'grey', state: 'suggested', clash: null, missing: false, unitLabel: '', min: null, max: null, step: null, lowest: null, highest: null, members: null, unknown: false, several: null, choices: [choice('white'), choice('grey'), choice('zinc', false)] } as unknown as Asked
+const finish = {
+  path: 'finish',
+  rowId: 'finish',
+  label: 'Finish',
+  type: 'choice',
+  value: 'grey',
+  valueLabel: 'grey',
+  state: 'suggested',
+  clash: null,
+  missing: false,
+  unitLabel: '',
+  min: null,
+  max: null,
+  step: null,
+  lowest: null,
+  highest: null,
+  members: null,
+  unknown: false,
+  several: null,
+  choices: [choice('white'), choice('grey'), choice('zinc', false)],
+} as unknown as Asked
 
 function show() {
   const pick = vi.fn()
-  const bench = { picks: [], question: { picks: [], site: null, date: null }, pick, pickAll: vi.fn(), change: vi.fn(), working: false, answer: { head: 1, faults: [] } } as unknown as Bench
-  server.answer = () => json({ possible: false, finished: true, reason: { picks: [], causes: [], sentence: 'Zinc is not made any more.' }, ways: [], cause: true })
+  const bench = {
+    picks: [],
+    question: { picks: [], site: null, date: null },
+    pick,
+    pickAll: vi.fn(),
+    change: vi.fn(),
+    working: false,
+    answer: { head: 1, faults: [] },
+  } as unknown as Bench
+  server.answer = () =>
+    json({ possible: false, finished: true, reason: { picks: [], causes: [], sentence: 'Zinc is not made any more.' }, ways: [], cause: true })
   render(
     <QueryClientProvider client={new QueryClient()}>
       <button>before</button>

@@ -6,9 +6,49 @@ import { json, server } from '../../testing/server'
 import { told } from '../../testing/answer'
 import { useBench } from './useBench'
 
-const duty = { path: 'duty', rowId: 'duty', name: 'duty', label: 'Duty', type: 'choice', required: true, unit: '', unitLabel: '', min: null, max: null, step: null, several: null, state: 'open', value: null }
+const duty = {
+  path: 'duty',
+  rowId: 'duty',
+  name: 'duty',
+  label: 'Duty',
+  type: 'choice',
+  required: true,
+  unit: '',
+  unitLabel: '',
+  min: null,
+  max: null,
+  step: null,
+  several: null,
+  state: 'open',
+  value: null,
+}
 const answerWith = (more: object, cans: [boolean, boolean]) =>
-  told({ head: 1, valid: true, exact: true, suggestions: 0, sections: [{ id: 's', topicId: 's', assemblyId: 'r', title: 'Duty', place: null, prefix: '', asked: [{ ...duty, ...more, choices: [{ value: 'chill', label: 'Chill', color: null, can: cans[0] }, { value: 'freezer', label: 'Freezer', color: null, can: cans[1] }] }] }] } as never)
+  told({
+    head: 1,
+    valid: true,
+    exact: true,
+    suggestions: 0,
+    sections: [
+      {
+        id: 's',
+        topicId: 's',
+        assemblyId: 'r',
+        title: 'Duty',
+        place: null,
+        prefix: '',
+        asked: [
+          {
+            ...duty,
+            ...more,
+            choices: [
+              { value: 'chill', label: 'Chill', color: null, can: cans[0] },
+              { value: 'freezer', label: 'Freezer', color: null, can: cans[1] },
+            ],
+          },
+        ],
+      },
+    ],
+  } as never)
 
 /** A server that tells a part first, and the whole when it is let. */
 function inParts(part: object, whole: object) {
@@ -35,7 +75,11 @@ it('a bench shows what is known of the new answer in the one before, until the w
   await waitFor(() => expect(result.current.answer?.sections).toHaveLength(1))
   expect(result.current.working).toBe(false)
 
-  const known = { formKey: 'f', valid: true, asked: [{ path: 'duty', state: { state: 'picked', value: 'chill', unknown: true, unknownChoices: [1] } }] }
+  const known = {
+    formKey: 'f',
+    valid: true,
+    asked: [{ path: 'duty', state: { state: 'picked', value: 'chill', unknown: true, unknownChoices: [1] } }],
+  }
   const whole = { ...answerWith({ state: 'picked', value: 'chill' }, [true, false]), form: undefined }
   const told = inParts(known, whole)
   server.answer = ({ body }) => {
@@ -48,6 +92,9 @@ it('a bench shows what is known of the new answer in the one before, until the w
   expect(result.current.working).toBe(true)
   told.go()
   await waitFor(() => expect(result.current.working).toBe(false))
-  expect(choices()).toMatchObject([{ can: true, unknown: false }, { can: false, unknown: false }])
+  expect(choices()).toMatchObject([
+    { can: true, unknown: false },
+    { can: false, unknown: false },
+  ])
   localStorage.removeItem('juniperfall.test.parts')
 })

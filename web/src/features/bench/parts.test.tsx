@@ -17,11 +17,40 @@ import { WaysOut } from './Reason'
 import type { Answer, Bench } from './useBench'
 import { DayChoice, SiteChoice, today } from './WhereAndWhen'
 
-const show = (page: ReactNode) => render(<MemoryRouter><QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider></MemoryRouter>)
+const show = (page: ReactNode) =>
+  render(
+    <MemoryRouter>
+      <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{page}</QueryClientProvider>
+    </MemoryRouter>,
+  )
 
-const figure = { path: 'r.outer', rowId: 'outer', assemblyId: 'r', label: 'Outer length', place: null, text: '3800 – 3900 mm', suggested: '3800 – 3900 mm', isNumber: true, unit: 'mm', final: false, formula: 'length + 2 * core.thickness', because: [{ path: 'r.core', label: 'Panel core', value: 'open' }] }
+const figure = {
+  path: 'r.outer',
+  rowId: 'outer',
+  assemblyId: 'r',
+  label: 'Outer length',
+  place: null,
+  text: '3800 – 3900 mm',
+  suggested: '3800 – 3900 mm',
+  isNumber: true,
+  unit: 'mm',
+  final: false,
+  formula: 'length + 2 * core.thickness',
+  because: [{ path: 'r.core', label: 'Panel core', value: 'open' }],
+}
 const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null }
-const bench = (more: Partial<Bench> = {}) => ({ question, picks: question.picks, answer: { head: 7, figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', suggested: '8.64 m²', final: true }] } as unknown as Answer, pickAll: vi.fn(), pick: vi.fn(), ...more }) as unknown as Bench
+const bench = (more: Partial<Bench> = {}) =>
+  ({
+    question,
+    picks: question.picks,
+    answer: {
+      head: 7,
+      figures: [figure, { ...figure, path: 'r.area', label: 'Floor area', text: '8.64 m²', suggested: '8.64 m²', final: true }],
+    } as unknown as Answer,
+    pickAll: vi.fn(),
+    pick: vi.fn(),
+    ...more,
+  }) as unknown as Bench
 
 describe('figures', () => {
   it('say where they come from, and how far an open one goes when asked', async () => {
@@ -57,7 +86,11 @@ describe('figures', () => {
     const differing = bench()
     differing.answer!.figures[0]!.suggested = '3800 mm'
     show(<Figures revisionId={3} bench={differing} />)
-    expect(within(screen.getByRole('row', { name: /Outer length/ })).getAllByRole('cell').map((c) => c.textContent)).toEqual(['Outer length', '3800 mm', '3800 – 3900 mm'])
+    expect(
+      within(screen.getByRole('row', { name: /Outer length/ }))
+        .getAllByRole('cell')
+        .map((c) => c.textContent),
+    ).toEqual(['Outer length', '3800 mm', '3800 – 3900 mm'])
     expect(screen.getAllByRole('columnheader').map((c) => c.textContent)).toEqual(['', 'as suggested now', 'over all that can still be picked'])
   })
 
@@ -69,7 +102,22 @@ describe('figures', () => {
 })
 
 describe('what a model with faults comes to', () => {
-  const outcome = (leftOut: number) => bench({ answer: { ...bench().answer!, valid: true, exact: true, leftOut, advice: [], suggestions: 0, structure: null, missing: [], clashes: [], lines: [], structureFaults: [] } as unknown as Answer })
+  const outcome = (leftOut: number) =>
+    bench({
+      answer: {
+        ...bench().answer!,
+        valid: true,
+        exact: true,
+        leftOut,
+        advice: [],
+        suggestions: 0,
+        structure: null,
+        missing: [],
+        clashes: [],
+        lines: [],
+        structureFaults: [],
+      } as unknown as Answer,
+    })
 
   it('says how many faults are left out of it, and nothing where there are none', () => {
     const page = show(<Outcome revisionId={3} bench={outcome(2)} />)
@@ -81,7 +129,10 @@ describe('what a model with faults comes to', () => {
 })
 
 describe('where and when', () => {
-  const sites = [{ code: 'HAL', label: 'Haldwyn' }, { code: 'TRN', label: 'Tarn Bridge' }]
+  const sites = [
+    { code: 'HAL', label: 'Haldwyn' },
+    { code: 'TRN', label: 'Tarn Bridge' },
+  ]
 
   it('the site is one of those there are, or any; one that is gone is still told', async () => {
     const askFor = vi.fn()
@@ -114,7 +165,14 @@ describe('ways out', () => {
   it('are each one action, which changes all that it names', async () => {
     server.answer = () =>
       json({
-        ways: [{ changes: [{ path: 'r.core', label: 'Core', from: '80 mm', to: '120', toLabel: '120 mm' }, { path: 'r.floor', label: 'Floor', from: 'None', to: null, toLabel: null }] }],
+        ways: [
+          {
+            changes: [
+              { path: 'r.core', label: 'Core', from: '80 mm', to: '120', toLabel: '120 mm' },
+              { path: 'r.floor', label: 'Floor', from: 'None', to: null, toLabel: null },
+            ],
+          },
+        ],
         cause: null,
         finished: true,
       })
@@ -141,12 +199,45 @@ describe('ways out', () => {
 })
 
 const line = (position: number, item: string, more: object = {}) => ({
-  position, item, description: `${item} described`, net: '2', gross: '2.2', unit: 'm', unitLabel: 'm', perOrder: false, cost: '1', operation: null, issue: 'backflush', condition: '', because: [], quantity: '', quantityBecause: [], step: '', scrap: '0', rowId: item, assemblyId: 'r', below: null, ...more,
+  position,
+  item,
+  description: `${item} described`,
+  net: '2',
+  gross: '2.2',
+  unit: 'm',
+  unitLabel: 'm',
+  perOrder: false,
+  cost: '1',
+  operation: null,
+  issue: 'backflush',
+  condition: '',
+  because: [],
+  quantity: '',
+  quantityBecause: [],
+  step: '',
+  scrap: '0',
+  rowId: item,
+  assemblyId: 'r',
+  below: null,
+  ...more,
 })
 
 describe('a bill of materials', () => {
   const below = { item: 'DS', bom: [line(10, 'FR-80')] }
-  const structure = { item: 'CR', bom: [line(10, 'PW-80', { condition: 'floor = none', because: [{ path: 'r.floor', label: 'Floor', value: 'None' }], quantity: 'area / 1 m', quantityBecause: [], scrap: '10', step: '0.1' }), line(20, 'DS', { below })] }
+  const structure = {
+    item: 'CR',
+    bom: [
+      line(10, 'PW-80', {
+        condition: 'floor = none',
+        because: [{ path: 'r.floor', label: 'Floor', value: 'None' }],
+        quantity: 'area / 1 m',
+        quantityBecause: [],
+        scrap: '10',
+        step: '0.1',
+      }),
+      line(20, 'DS', { below }),
+    ],
+  }
 
   it('opens and closes its levels', async () => {
     show(<BomTree structure={structure as never} />)
@@ -206,7 +297,29 @@ describe('what is not known yet', () => {
 
   it('of a number is said on its line, and whatever is typed is picked', async () => {
     const [pick, bounds] = [vi.fn(), { min: '1200', max: '12000', step: '50' }]
-    const asked = { path: 'r.length', rowId: 'length', name: 'length', label: 'Length', type: 'quantity', state: 'open', applies: 'maybe', required: true, missing: false, value: null, valueLabel: null, clash: 0, unit: 'mm', unitLabel: 'mm', ...bounds, lowest: null, highest: null, members: null, choices: [], several: null, unknown: true } as unknown as Asked
+    const asked = {
+      path: 'r.length',
+      rowId: 'length',
+      name: 'length',
+      label: 'Length',
+      type: 'quantity',
+      state: 'open',
+      applies: 'maybe',
+      required: true,
+      missing: false,
+      value: null,
+      valueLabel: null,
+      clash: 0,
+      unit: 'mm',
+      unitLabel: 'mm',
+      ...bounds,
+      lowest: null,
+      highest: null,
+      members: null,
+      choices: [],
+      several: null,
+      unknown: true,
+    } as unknown as Asked
     const on = bench({ pick, answer: { faults: [] } as unknown as Answer, picks: [] })
     const page = show(<AskedRow asked={asked} bench={on} revisionId={3} />)
     expect(screen.getByRole('slider').title).toBe('Not known yet how far it goes, of 1200 … 12000 mm')
@@ -247,14 +360,36 @@ describe('what is not known yet', () => {
 })
 
 describe('several choices', () => {
-  const member = { path: 'x#rail', label: 'Rail', color: null, state: 'suggested', chosen: false, suggested: false, canBeIn: true, canBeOut: true, missing: false, clash: 0, unknown: false } as const
+  const member = {
+    path: 'x#rail',
+    label: 'Rail',
+    color: null,
+    state: 'suggested',
+    chosen: false,
+    suggested: false,
+    canBeIn: true,
+    canBeOut: true,
+    missing: false,
+    clash: 0,
+    unknown: false,
+  } as const
 
   it('are taken in and out, without a pick for what is suggested anyway', async () => {
     const onPick = vi.fn()
-    const page = show(<SeveralChoice label="Extras" members={[member, { ...member, path: 'x#lamp', label: 'Lamp', state: 'picked', chosen: true }]} onPick={onPick} onWhy={vi.fn()} />)
+    const page = show(
+      <SeveralChoice
+        label="Extras"
+        members={[member, { ...member, path: 'x#lamp', label: 'Lamp', state: 'picked', chosen: true }]}
+        onPick={onPick}
+        onWhy={vi.fn()}
+      />,
+    )
     await userEvent.click(screen.getByRole('checkbox', { name: 'Rail', checked: false }))
     await userEvent.click(screen.getByRole('checkbox', { name: 'Lamp', checked: true }))
-    expect(onPick.mock.calls).toEqual([['x#rail', 'yes'], ['x#lamp', null]])
+    expect(onPick.mock.calls).toEqual([
+      ['x#rail', 'yes'],
+      ['x#lamp', null],
+    ])
     page.unmount()
     show(<SeveralChoice label="Extras" members={[{ ...member, chosen: true, suggested: true }]} onPick={onPick} onWhy={vi.fn()} />)
     await userEvent.click(screen.getByRole('checkbox', { name: 'Rail' }))
@@ -269,6 +404,9 @@ describe('several choices', () => {
     await userEvent.click(screen.getByRole('checkbox', { name: 'Rail, ruled out: why?' }))
     await userEvent.click(screen.getByRole('checkbox', { name: 'Lamp, always in: why?' }))
     expect(onPick).not.toHaveBeenCalled()
-    expect(onWhy.mock.calls).toEqual([[out, 'yes'], [always, 'yes']])
+    expect(onWhy.mock.calls).toEqual([
+      [out, 'yes'],
+      [always, 'yes'],
+    ])
   })
 })

@@ -3,8 +3,14 @@ import { snapped } from '../../ui/numbers'
 import { withPick } from './useBench'
 
 it('keeps the order in which picks were first made', () => {
-  const picks = [{ path: 'a', value: '1' }, { path: 'b', value: '2' }]
-  expect(withPick(picks, 'a', '3')).toEqual([{ path: 'a', value: '3' }, { path: 'b', value: '2' }])
+  const picks = [
+    { path: 'a', value: '1' },
+    { path: 'b', value: '2' },
+  ]
+  expect(withPick(picks, 'a', '3')).toEqual([
+    { path: 'a', value: '3' },
+    { path: 'b', value: '2' },
+  ])
   expect(withPick(picks, 'c', '4').at(-1)).toEqual({ path: 'c', value: '4' })
   expect(withPick(picks, 'a', null)).toEqual([{ path: 'b', value: '2' }])
 })

@@ -59,7 +59,10 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
 
   const working = answer.isPlaceholderData || answer.isPending
   // While the answer is worked out, what is known of it stands in that of the picks before.
-  const shown = useMemo(() => (working && answer.data && part?.of === asked.now ? withPart(answer.data, part.part) : answer.data), [working, answer.data, part, asked.now])
+  const shown = useMemo(
+    () => (working && answer.data && part?.of === asked.now ? withPart(answer.data, part.part) : answer.data),
+    [working, answer.data, part, asked.now],
+  )
 
   return {
     question: asked.now,

@@ -20,7 +20,12 @@ const kinds: [kind: string, title: string][] = [
 export function ComparePage() {
   const [query, setQuery] = useSearchParams()
   const [left, right, all, quantity] = [query.get('left') ?? '', query.get('right') ?? '', query.get('all') === 'yes', query.get('quantity') ?? '1']
-  const compared = useQuery({ queryKey: ['compare', left, right, quantity], queryFn: ({ signal }) => ask(client.GET('/api/compare', { params: { query: { left, right, quantity } }, signal })), placeholderData: keepPreviousData, enabled: left !== '' && right !== '' })
+  const compared = useQuery({
+    queryKey: ['compare', left, right, quantity],
+    queryFn: ({ signal }) => ask(client.GET('/api/compare', { params: { query: { left, right, quantity } }, signal })),
+    placeholderData: keepPreviousData,
+    enabled: left !== '' && right !== '',
+  })
   const [fault, setFault] = useState<string | null>(null)
   const put = (name: string, value: string) => setQuery((now) => ({ ...Object.fromEntries(now), [name]: value }), { replace: true })
   if (left === '' || right === '')
@@ -45,12 +50,23 @@ export function ComparePage() {
         cells={[
           { label: 'differ', value: differing.length },
           { label: 'the same', value: rows.length - differing.length },
-          { label: 'at a quantity of', value: <TextField className="w-20 text-right" inputMode="numeric" aria-label="Quantity" value={quantity} onCommit={(text) => {
-                const wanted = text.trim() || '1'
-                const isOne = /^([1-9]\d{0,5}|1000000)$/.test(wanted)
-                setFault(isOne ? null : `“${wanted}” is not a quantity; it is a whole number from 1 to 1,000,000.`)
-                if (isOne) put('quantity', wanted)
-              }} /> },
+          {
+            label: 'at a quantity of',
+            value: (
+              <TextField
+                className="w-20 text-right"
+                inputMode="numeric"
+                aria-label="Quantity"
+                value={quantity}
+                onCommit={(text) => {
+                  const wanted = text.trim() || '1'
+                  const isOne = /^([1-9]\d{0,5}|1000000)$/.test(wanted)
+                  setFault(isOne ? null : `“${wanted}” is not a quantity; it is a whole number from 1 to 1,000,000.`)
+                  if (isOne) put('quantity', wanted)
+                }}
+              />
+            ),
+          },
         ]}
         actions={
           <>
@@ -69,7 +85,10 @@ export function ComparePage() {
           {fault}
         </p>
       )}
-      <Rows key={`${left} ${right}`} compared={compared.data} rows={kinds.flatMap(([kind, title]) => {
+      <Rows
+        key={`${left} ${right}`}
+        compared={compared.data}
+        rows={kinds.flatMap(([kind, title]) => {
           const shown = (all ? rows : differing).filter((r) => r.kind === kind)
           return shown.length > 0 ? [title, ...shown] : []
         })}

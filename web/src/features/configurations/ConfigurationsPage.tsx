@@ -24,7 +24,11 @@ export function ConfigurationsPage() {
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
       <TitleBlock title="Configurations" sub="Saved answers, each on one revision" cells={[{ label: 'shown', value: list.length }]} />
-      <SearchField label="Search configurations" value={search} onChange={(s) => setQuery({ ...(s && { search: s }), ...(product && { product }) }, { replace: true })} />
+      <SearchField
+        label="Search configurations"
+        value={search}
+        onChange={(s) => setQuery({ ...(s && { search: s }), ...(product && { product }) }, { replace: true })}
+      />
       {product && (
         <p>
           Only those of one product.{' '}

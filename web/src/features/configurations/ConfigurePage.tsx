@@ -82,8 +82,17 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   const save = useMutation({
     mutationFn: () =>
       saved
-        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...bench.question, customerClass, version: saved.version } }))
-        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question, customerClass } })),
+        ? ask(
+            client.PUT('/api/configurations/{id}', {
+              params: { path: { id: saved.id } },
+              body: { name, ...bench.question, customerClass, version: saved.version },
+            }),
+          )
+        : ask(
+            client.POST('/api/configurations', {
+              body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question, customerClass },
+            }),
+          ),
     onSuccess: async (stored) => {
       localStorage.removeItem(keptAs)
       localStorage.removeItem(`${keptAs}.customers`)
@@ -94,7 +103,8 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
   })
   const generate = useMutation({
-    mutationFn: () => ask(client.POST('/api/configurations/{id}/structures', { params: { path: { id: saved!.id } }, body: { id: newIds.structure, quantity } })),
+    mutationFn: () =>
+      ask(client.POST('/api/configurations/{id}/structures', { params: { path: { id: saved!.id } }, body: { id: newIds.structure, quantity } })),
     onSuccess: (result) => {
       void queries.invalidateQueries({ queryKey: ['configurations'] })
       void go(`/structures/${result.id}`)
@@ -119,7 +129,17 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
           ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.changedBy}` }] : []),
           {
             label: 'state',
-            value: !bench.answer ? '…' : bench.answer.clashes.length > 0 ? <span className="fault">clash</span> : faults.length > 0 ? <span className="fault">{faults.length} cannot be had</span> : missing.length > 0 ? `${missing.length} still needed` : 'ready to build',
+            value: !bench.answer ? (
+              '…'
+            ) : bench.answer.clashes.length > 0 ? (
+              <span className="fault">clash</span>
+            ) : faults.length > 0 ? (
+              <span className="fault">{faults.length} cannot be had</span>
+            ) : missing.length > 0 ? (
+              `${missing.length} still needed`
+            ) : (
+              'ready to build'
+            ),
           },
         ]}
         actions={
@@ -138,14 +158,29 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
                   save.mutate()
                 }}
               >
-                <input className="field w-52" aria-label="Name of the configuration" placeholder="Name, such as the order" required maxLength={200} value={name} onChange={(e) => setName(e.target.value)} />
+                <input
+                  className="field w-52"
+                  aria-label="Name of the configuration"
+                  placeholder="Name, such as the order"
+                  required
+                  maxLength={200}
+                  value={name}
+                  onChange={(e) => setName(e.target.value)}
+                />
                 <button className="act" disabled={save.isPending || !changed || name.trim() === ''}>
                   {saved ? (changed ? 'Save changes' : 'Saved') : 'Save'}
                 </button>
               </form>
             )}
             {mayGenerate && saved && (
-              <input className="field w-14 text-right" aria-label="Quantity to generate for" title="How many are ordered" inputMode="numeric" value={quantity} onChange={(e) => setQuantity(e.target.value)} />
+              <input
+                className="field w-14 text-right"
+                aria-label="Quantity to generate for"
+                title="How many are ordered"
+                inputMode="numeric"
+                value={quantity}
+                onChange={(e) => setQuantity(e.target.value)}
+              />
             )}
             {mayGenerate && saved && (
               <button
@@ -197,7 +232,10 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
 function Progress({ bench }: { bench: Bench }) {
   const sections = shownSections(bench.answer)
   return (
-    <nav aria-label="Sections" className="sticky top-0 z-10 flex shrink-0 flex-wrap content-start gap-x-3 gap-y-1 border-b hair bg-base-100 pb-1 lg:static lg:z-auto lg:shrink lg:flex-col lg:flex-nowrap lg:overflow-auto lg:border-0">
+    <nav
+      aria-label="Sections"
+      className="sticky top-0 z-10 flex shrink-0 flex-wrap content-start gap-x-3 gap-y-1 border-b hair bg-base-100 pb-1 lg:static lg:z-auto lg:shrink lg:flex-col lg:flex-nowrap lg:overflow-auto lg:border-0"
+    >
       {sections.map((s) => {
         const needed = s.asked.filter((a) => a.missing)
         const clash = s.asked.find((a) => a.state === 'clash')

@@ -12,7 +12,13 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
     queryFn: ({ signal }) => ask(client.GET('/api/configurations/{id}/move', { params: { path: { id: configuration.id }, query: { to } }, signal })),
   })
   const move = useMutation({
-    mutationFn: () => ask(client.POST('/api/configurations/{id}/move', { params: { path: { id: configuration.id } }, body: { revisionId: to, version: configuration.version } })),
+    mutationFn: () =>
+      ask(
+        client.POST('/api/configurations/{id}/move', {
+          params: { path: { id: configuration.id } },
+          body: { revisionId: to, version: configuration.version },
+        }),
+      ),
     onSuccess: (stored) => {
       queries.setQueryData(['configuration', stored.id], stored)
       void queries.invalidateQueries({ queryKey: ['configurations'] })
@@ -39,7 +45,9 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
               {f.sentence}
             </p>
           ))}
-          {p.noLongerAsked.length > 0 && <p>No longer asked (the answers rest): {p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ')}</p>}
+          {p.noLongerAsked.length > 0 && (
+            <p>No longer asked (the answers rest): {p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ')}</p>
+          )}
           {p.changes.length === 0 ? (
             <p>Nothing else changes: same answers, figures, parts and operations.</p>
           ) : (

@@ -16,8 +16,35 @@ beforeAll(() => {
 })
 
 const choice = (value: string, label: string, can = true) => ({ value, label, color: null, can })
-const number = { type: 'quantity', unit: 'mm', unitLabel: 'mm', min: '1200', max: '12000', step: '50', lowest: '1200', highest: '6000', members: null, choices: [] }
-const base = { required: true, missing: false, clash: 0, applies: 'always', unit: '', unitLabel: '', min: null, max: null, step: null, lowest: null, highest: null, members: null, choices: [], value: null, valueLabel: null }
+const number = {
+  type: 'quantity',
+  unit: 'mm',
+  unitLabel: 'mm',
+  min: '1200',
+  max: '12000',
+  step: '50',
+  lowest: '1200',
+  highest: '6000',
+  members: null,
+  choices: [],
+}
+const base = {
+  required: true,
+  missing: false,
+  clash: 0,
+  applies: 'always',
+  unit: '',
+  unitLabel: '',
+  min: null,
+  max: null,
+  step: null,
+  lowest: null,
+  highest: null,
+  members: null,
+  choices: [],
+  value: null,
+  valueLabel: null,
+}
 type Picks = { path: string; value: string }[]
 
 /** A small cold room: what the server would say to some picks. */
@@ -36,11 +63,55 @@ function answerTo(picks: Picks) {
         title: 'Duty',
         place: null,
         asked: [
-          { ...base, path: 'duty', rowId: 'duty', name: 'duty', label: 'Duty', type: 'choice', state: duty ? 'picked' : 'open', missing: !duty, value: duty, valueLabel: duty, choices: [choice('chill', 'Chill'), choice('freezer', 'Freezer'), choice('blast', 'Blast', false)] },
-          { ...base, ...number, path: 'length', rowId: 'length', name: 'length', label: 'Inner length', state: length ? 'picked' : 'suggested', value: length ?? '3600', valueLabel: `${length ?? 3600} mm` },
+          {
+            ...base,
+            path: 'duty',
+            rowId: 'duty',
+            name: 'duty',
+            label: 'Duty',
+            type: 'choice',
+            state: duty ? 'picked' : 'open',
+            missing: !duty,
+            value: duty,
+            valueLabel: duty,
+            choices: [choice('chill', 'Chill'), choice('freezer', 'Freezer'), choice('blast', 'Blast', false)],
+          },
+          {
+            ...base,
+            ...number,
+            path: 'length',
+            rowId: 'length',
+            name: 'length',
+            label: 'Inner length',
+            state: length ? 'picked' : 'suggested',
+            value: length ?? '3600',
+            valueLabel: `${length ?? 3600} mm`,
+          },
           { ...base, path: 'label', rowId: 'label', name: 'label', label: 'Door label', type: 'text', required: false, state: 'open' },
-          { ...base, path: 'rails', rowId: 'rails', name: 'rails', label: 'Rails', type: 'yesNo', state: 'resting', value: 'yes', valueLabel: 'yes', choices: [choice('yes', 'yes'), choice('no', 'no')] },
-          { ...base, path: 'floor', rowId: 'floor', name: 'floor', label: 'Floor', type: 'choice', state: 'follows', value: 'insulated', valueLabel: 'Insulated', choices: [choice('insulated', 'Insulated')] },
+          {
+            ...base,
+            path: 'rails',
+            rowId: 'rails',
+            name: 'rails',
+            label: 'Rails',
+            type: 'yesNo',
+            state: 'resting',
+            value: 'yes',
+            valueLabel: 'yes',
+            choices: [choice('yes', 'yes'), choice('no', 'no')],
+          },
+          {
+            ...base,
+            path: 'floor',
+            rowId: 'floor',
+            name: 'floor',
+            label: 'Floor',
+            type: 'choice',
+            state: 'follows',
+            value: 'insulated',
+            valueLabel: 'Insulated',
+            choices: [choice('insulated', 'Insulated')],
+          },
         ],
       },
     ],
@@ -50,13 +121,50 @@ function answerTo(picks: Picks) {
     figures: [],
     lines: [],
     faults: length === '99' ? [{ path: 'length', value: '99', sentence: '“length” lies between 1200 mm and 12000 mm; 99 mm does not.' }] : [],
-    structure: duty ? { item: 'CR', description: 'Room', totals: { material: '1', labour: '1', machine: '1', cost: '3', weight: '10', work: '5' }, bom: [], routing: [] } : null,
+    structure: duty
+      ? {
+          item: 'CR',
+          description: 'Room',
+          totals: { material: '1', labour: '1', machine: '1', cost: '3', weight: '10', work: '5' },
+          bom: [],
+          routing: [],
+        }
+      : null,
     structureFaults: [],
   }
 }
 
-const revision = { id: 1, productId: 'm', number: 2, state: 'released', author: 'ines', head: 5, changedAt: '2026-11-24T08:00:00Z', document: { code: 'CR', label: { en: 'Cold room' } }, findings: [], sites: [{ code: 'HAL', label: 'Haldwyn' }] }
-const saved = { id: 'c1', name: 'Harbour store', revisionId: 1, productId: 'm', productCode: 'CR', productLabel: 'Cold room', revisionNumber: 2, revisionState: 'released', picks: [{ path: 'duty', value: 'chill' }], site: 'HAL', date: '2027-02-15', author: 'marit', changedBy: 'odile', version: 3, changedAt: '2026-11-24T09:00:00Z', newerRevisionId: null, newerNumber: null }
+const revision = {
+  id: 1,
+  productId: 'm',
+  number: 2,
+  state: 'released',
+  author: 'ines',
+  head: 5,
+  changedAt: '2026-11-24T08:00:00Z',
+  document: { code: 'CR', label: { en: 'Cold room' } },
+  findings: [],
+  sites: [{ code: 'HAL', label: 'Haldwyn' }],
+}
+const saved = {
+  id: 'c1',
+  name: 'Harbour store',
+  revisionId: 1,
+  productId: 'm',
+  productCode: 'CR',
+  productLabel: 'Cold room',
+  revisionNumber: 2,
+  revisionState: 'released',
+  picks: [{ path: 'duty', value: 'chill' }],
+  site: 'HAL',
+  date: '2027-02-15',
+  author: 'marit',
+  changedBy: 'odile',
+  version: 3,
+  changedAt: '2026-11-24T09:00:00Z',
+  newerRevisionId: null,
+  newerNumber: null,
+}
 
 const answers = (more: Answers = {}): Answers => ({
   'GET /api/revisions/1': () => revision,
@@ -64,7 +172,13 @@ const answers = (more: Answers = {}): Answers => ({
   'POST /api/revisions/1/answer': (a) => told(answerTo((a.body as { picks: Picks }).picks) as never),
   ...more,
 })
-const open = (path: string, more: Answers = {}, rights?: string[]) => showPage(<ConfigurePage />, { route: path.startsWith('/configure/') ? '/configure/:revisionId' : '/configurations/:configurationId', path, answers: answers(more), ...(rights ? { rights } : {}) })
+const open = (path: string, more: Answers = {}, rights?: string[]) =>
+  showPage(<ConfigurePage />, {
+    route: path.startsWith('/configure/') ? '/configure/:revisionId' : '/configurations/:configurationId',
+    path,
+    answers: answers(more),
+    ...(rights ? { rights } : {}),
+  })
 const button = (name: string | RegExp) => screen.findByRole<HTMLButtonElement>('button', { name })
 const lastQuestion = () => {
   const { picks, site, date } = asked('POST', '/api/revisions/1/answer').at(-1)!.body as { picks: Picks; site: string | null; date: string | null }
@@ -85,7 +199,13 @@ describe('a new configuration', () => {
     expect((await button('Save')).disabled).toBe(true)
     await userEvent.type(name, 'Order 4711{Enter}')
     await waitFor(() => expect(screen.getByLabelText('address').textContent).toBe('/configurations/c1'))
-    expect(asked('POST', '/api/configurations')[0]!.body).toMatchObject({ name: 'Order 4711', revisionId: 1, picks: [{ path: 'duty', value: 'chill' }], site: 'HAL', date: today() })
+    expect(asked('POST', '/api/configurations')[0]!.body).toMatchObject({
+      name: 'Order 4711',
+      revisionId: 1,
+      picks: [{ path: 'duty', value: 'chill' }],
+      site: 'HAL',
+      date: today(),
+    })
     // What is saved need not be kept by the browser any more.
     expect(localStorage.getItem('juniperfall.picks.new.1')).toBeNull()
   })
@@ -107,7 +227,15 @@ describe('a new configuration', () => {
 
   it('a number is typed; one that cannot be had gets its reason instead of being picked', async () => {
     open('/configure/1', {
-      'POST /api/revisions/1/why': () => ({ reason: { sentence: 'At most 6 m.', picks: [], causes: [{ kind: 'rule', rowId: 'r', assemblyId: 'room', mark: '§2', sentence: 'At most 6 m.' }] }, possible: false, finished: true }),
+      'POST /api/revisions/1/why': () => ({
+        reason: {
+          sentence: 'At most 6 m.',
+          picks: [],
+          causes: [{ kind: 'rule', rowId: 'r', assemblyId: 'room', mark: '§2', sentence: 'At most 6 m.' }],
+        },
+        possible: false,
+        finished: true,
+      }),
       'POST /api/revisions/1/ways-out': () => ({ ways: [], cause: { sentence: 'At most 6 m.', picks: [], causes: [] }, finished: true }),
     })
     const field = await screen.findByRole<HTMLInputElement>('textbox', { name: 'Inner length' })
@@ -137,7 +265,13 @@ describe('a new configuration', () => {
   })
 
   it('says why a value follows, that an answer rests, and what is ruled out', async () => {
-    open('/configure/1', { 'POST /api/revisions/1/why': () => ({ reason: { sentence: '', picks: [{ path: 'duty', label: 'Duty', value: 'freezer', valueLabel: 'Freezer' }], causes: [] }, possible: false, finished: true }) })
+    open('/configure/1', {
+      'POST /api/revisions/1/why': () => ({
+        reason: { sentence: '', picks: [{ path: 'duty', label: 'Duty', value: 'freezer', valueLabel: 'Freezer' }], causes: [] },
+        possible: false,
+        finished: true,
+      }),
+    })
     await userEvent.click(await button('why'))
     expect(await screen.findByText(/Floor: Insulated is all that is left/)).toBeTruthy()
     expect(await button('Duty = Freezer')).toBeTruthy()
@@ -161,12 +295,21 @@ describe('a new configuration', () => {
 
 describe('a saved configuration', () => {
   it('is saved again only where something has changed, with the version that was seen', async () => {
-    open('/configurations/c1', { 'PUT /api/configurations/c1': () => problem(409, 'Someone else has changed this configuration since you opened it.') })
+    open('/configurations/c1', {
+      'PUT /api/configurations/c1': () => problem(409, 'Someone else has changed this configuration since you opened it.'),
+    })
     expect((await button('Saved')).disabled).toBe(true)
     expect(lastQuestion()).toEqual({ picks: saved.picks, site: 'HAL', date: '2027-02-15' })
     await userEvent.click(await button('Freezer'))
     await userEvent.click(await button('Save changes'))
-    await waitFor(() => expect(asked('PUT', '/api/configurations/c1')[0]?.body).toMatchObject({ name: 'Harbour store', version: 3, site: 'HAL', picks: [{ path: 'duty', value: 'freezer' }] }))
+    await waitFor(() =>
+      expect(asked('PUT', '/api/configurations/c1')[0]?.body).toMatchObject({
+        name: 'Harbour store',
+        version: 3,
+        site: 'HAL',
+        picks: [{ path: 'duty', value: 'freezer' }],
+      }),
+    )
     // It was refused: what was answered is still there.
     expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('true')
     expect(await button('Save changes')).toBeTruthy()
@@ -222,7 +365,13 @@ describe('a saved configuration', () => {
       'POST /api/configurations/c1/move': () => ({ ...saved, revisionId: 1, version: 4 }),
     })
     await userEvent.click(await button('See what moving there changes'))
-    for (const text of ['Then still needed: Voltage', '“Chill” is to be had only at Haldwyn.', 'No longer asked (the answers rest): Rails = yes', 'GSK-D × 6.1 m']) expect(await screen.findByText(text)).toBeTruthy()
+    for (const text of [
+      'Then still needed: Voltage',
+      '“Chill” is to be had only at Haldwyn.',
+      'No longer asked (the answers rest): Rails = yes',
+      'GSK-D × 6.1 m',
+    ])
+      expect(await screen.findByText(text)).toBeTruthy()
     expect(server.requests.filter((r) => r.path.endsWith('/move')).map((r) => [r.method, r.search])).toEqual([['GET', '?to=2']])
     await userEvent.click(screen.getByRole('button', { name: 'Move it to revision 3', hidden: true }))
     await waitFor(() => expect(asked('POST', '/api/configurations/c1/move').map((r) => r.body)).toEqual([{ revisionId: 2, version: 3 }]))
@@ -236,10 +385,25 @@ describe('a saved configuration', () => {
 })
 
 describe('the list of configurations', () => {
-  const entry = (i: number, structureId: string | null = null) => ({ id: `c${i}`, name: `Store ${i}`, revisionId: 1, productCode: 'CR', productLabel: 'Cold room', revisionNumber: 1, revisionState: 'released', author: 'marit', changedBy: 'marit', changedAt: '2026-11-24T09:00:00Z', structureId })
+  const entry = (i: number, structureId: string | null = null) => ({
+    id: `c${i}`,
+    name: `Store ${i}`,
+    revisionId: 1,
+    productCode: 'CR',
+    productLabel: 'Cold room',
+    revisionNumber: 1,
+    revisionState: 'released',
+    author: 'marit',
+    changedBy: 'marit',
+    changedAt: '2026-11-24T09:00:00Z',
+    structureId,
+  })
 
   it('leads to each configuration and its structure, and searches by what is in its address', async () => {
-    showPage(<ConfigurationsPage />, { path: '/configurations?search=store', answers: { 'GET /api/configurations': () => [entry(1, 's9'), entry(2)] } })
+    showPage(<ConfigurationsPage />, {
+      path: '/configurations?search=store',
+      answers: { 'GET /api/configurations': () => [entry(1, 's9'), entry(2)] },
+    })
     expect((await screen.findByRole('link', { name: 'Store 1' })).getAttribute('href')).toBe('/configurations/c1')
     expect(screen.getByRole('link', { name: 'open' }).getAttribute('href')).toBe('/structures/s9')
     expect(screen.getByText('not generated')).toBeTruthy()

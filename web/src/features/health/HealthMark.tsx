@@ -6,7 +6,11 @@ export function HealthMark({ findings }: { findings: HealthFinding[] }) {
   if (findings.length === 0) return null
   return (
     <span className="flex items-center gap-0.5 text-sm text-warning" title={findings.map((f) => f.sentence).join('\n')}>
-      <Activity className="size-3.5" strokeWidth={1.8} aria-label={findings.length === 1 ? 'one health finding' : `${findings.length} health findings`} />
+      <Activity
+        className="size-3.5"
+        strokeWidth={1.8}
+        aria-label={findings.length === 1 ? 'one health finding' : `${findings.length} health findings`}
+      />
       {findings.length > 1 && <span aria-hidden>{findings.length}</span>}
     </span>
   )

@@ -19,7 +19,10 @@ const groups = [
 /** All that analysis finds in a revision, each with its proof and the way to its row. */
 export function HealthPage() {
   const revisionId = Number(useParams().revisionId)
-  const revision = useQuery({ queryKey: ['revision', revisionId], queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })) })
+  const revision = useQuery({
+    queryKey: ['revision', revisionId],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })),
+  })
   const health = useHealth(revisionId, revision.data?.head)
   if (revision.error) return <p className="p-8">{sentenceOf(revision.error)}</p>
   if (!revision.data) return <p className="quiet p-8">One moment …</p>
@@ -43,7 +46,9 @@ export function HealthPage() {
       />
       {health.error && <p className="fault">{sentenceOf(health.error)}</p>}
       {health.data?.running && <Progress health={health.data} />}
-      {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && <p>Nothing was found: every value can be had, every rule makes a difference, every line can appear.</p>}
+      {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && (
+        <p>Nothing was found: every value can be had, every rule makes a difference, every line can appear.</p>
+      )}
       {health.data?.unfinished.map((u) => (
         <p key={u} className="quiet italic">
           {u}
@@ -84,7 +89,14 @@ function Progress({ health }: { health: Health }) {
   const share = health.total > 0 ? health.done / health.total : 0
   return (
     <div className="grid max-w-4xl gap-1">
-      <div role="progressbar" aria-label="Analysis" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.floor(share * 100)} className="h-1.5 border hair">
+      <div
+        role="progressbar"
+        aria-label="Analysis"
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.floor(share * 100)}
+        className="h-1.5 border hair"
+      >
         <div className="h-full bg-primary" style={{ width: `${share * 100}%` }} />
       </div>
       <p className="quiet text-sm">{health.total > 0 ? `${health.done} of ${health.total} questions` : 'Finding out which values can be had …'}</p>
@@ -96,7 +108,9 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
   const [open, setOpen] = useState<'proof' | 'accept' | null>(null)
   const mayEdit = useRight('edit')
   const go = useNavigate()
-  const place = finding.assemblyId ? `/workshop/${revisionId}?assembly=${encodeURIComponent(finding.assemblyId)}&row=${encodeURIComponent(finding.rowId)}` : `/workshop/${revisionId}?list=${encodeURIComponent(finding.rowId)}`
+  const place = finding.assemblyId
+    ? `/workshop/${revisionId}?assembly=${encodeURIComponent(finding.assemblyId)}&row=${encodeURIComponent(finding.rowId)}`
+    : `/workshop/${revisionId}?list=${encodeURIComponent(finding.rowId)}`
   const hasProof = finding.example !== null || (finding.causes !== null && finding.causes.length > 0)
   const toggle = (what: 'proof' | 'accept') => setOpen((now) => (now === what ? null : what))
   return (
@@ -150,7 +164,12 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
               </button>
             </>
           ) : (
-            <ReasonText reason={{ sentence: '', picks: [], causes: finding.causes ?? [] }} goTo={(assemblyId, rowId) => void go(`/workshop/${revisionId}?assembly=${encodeURIComponent(assemblyId)}&row=${encodeURIComponent(rowId)}`)} />
+            <ReasonText
+              reason={{ sentence: '', picks: [], causes: finding.causes ?? [] }}
+              goTo={(assemblyId, rowId) =>
+                void go(`/workshop/${revisionId}?assembly=${encodeURIComponent(assemblyId)}&row=${encodeURIComponent(rowId)}`)
+              }
+            />
           )}
         </div>
       )}
@@ -162,7 +181,8 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
 function useAcceptance(revisionId: number, head: number) {
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: (body: { key: string; reason: string | null }) => ask(client.POST('/api/revisions/{id}/health/accepted', { params: { path: { id: revisionId }, query: { date: today() } }, body })),
+    mutationFn: (body: { key: string; reason: string | null }) =>
+      ask(client.POST('/api/revisions/{id}/health/accepted', { params: { path: { id: revisionId }, query: { date: today() } }, body })),
     onSuccess: (health) => queries.setQueryData(healthKey(revisionId, head), health),
   })
 }
@@ -178,7 +198,16 @@ function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFind
         accept.mutate({ key: finding.key, reason }, { onSuccess: onDone })
       }}
     >
-      <input className="field flex-1" aria-label="Why it may stay as it is" placeholder="Why it may stay as it is" autoFocus required maxLength={1000} value={reason} onChange={(e) => setReason(e.target.value)} />
+      <input
+        className="field flex-1"
+        aria-label="Why it may stay as it is"
+        placeholder="Why it may stay as it is"
+        autoFocus
+        required
+        maxLength={1000}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
       <button className="act" disabled={accept.isPending || reason.trim() === ''}>
         Accept
       </button>

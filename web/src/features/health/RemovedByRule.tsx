@@ -9,7 +9,10 @@ export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number;
   const [asked, setAsked] = useState(false)
   const removed = useQuery({
     queryKey: ['removed', revisionId, head, rowId],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/rules/{rowId}/removed', { params: { path: { id: revisionId, rowId }, query: { date: today() } }, signal })),
+    queryFn: ({ signal }) =>
+      ask(
+        client.POST('/api/revisions/{id}/rules/{rowId}/removed', { params: { path: { id: revisionId, rowId }, query: { date: today() } }, signal }),
+      ),
     enabled: asked,
     staleTime: Infinity,
   })
@@ -35,7 +38,8 @@ export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number;
         </>
       ) : (
         <>
-          It rules out <CountText count={{ number: removed.data.removed, exact: true }} /> of the <CountText count={removed.data.without} /> that there are without it.
+          It rules out <CountText count={{ number: removed.data.removed, exact: true }} /> of the <CountText count={removed.data.without} /> that
+          there are without it.
         </>
       )}
     </p>

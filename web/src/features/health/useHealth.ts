@@ -13,7 +13,8 @@ export const healthKey = (revisionId: number, head: number | undefined) => ['hea
 export function useHealth(revisionId: number, head: number | undefined) {
   return useQuery({
     queryKey: healthKey(revisionId, head),
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/health', { params: { path: { id: revisionId }, query: { date: today() } }, signal })),
+    queryFn: ({ signal }) =>
+      ask(client.GET('/api/revisions/{id}/health', { params: { path: { id: revisionId }, query: { date: today() } }, signal })),
     enabled: head !== undefined,
     placeholderData: keepPreviousData,
     refetchInterval: (query) => (query.state.data?.running ? pollEvery : false),

@@ -9,7 +9,10 @@ import { useLongRows } from '../../ui/useLongRows'
 /** One item: what the register knows of it, and every model and structure that uses it. */
 export function ItemPage() {
   const { number = '' } = useParams()
-  const item = useQuery({ queryKey: ['item', number], queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })) })
+  const item = useQuery({
+    queryKey: ['item', number],
+    queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })),
+  })
   if (item.error) return <p className="p-8">{sentenceOf(item.error)}</p>
   if (!item.data) return <p className="quiet p-8">One moment …</p>
   const { item: i, sites, models, structures, properties, conversions, descriptions, more } = item.data

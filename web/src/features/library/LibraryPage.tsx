@@ -17,8 +17,16 @@ export const tables: Record<string, { label: string; one: string; hint: string }
   items: { label: 'Items', one: 'item', hint: 'Part numbers: made, bought and services, with unit, cost, weight and where they are kept.' },
   'work-centres': { label: 'Work centres', one: 'work centre', hint: 'Where work is done: rates, crew, hours and overhead.' },
   sites: { label: 'Sites', one: 'site', hint: 'Sites with their stores.' },
-  'standard-operations': { label: 'Standard operations', one: 'standard operation', hint: 'Operations that many products share, to start an operation line from.' },
-  'customer-classes': { label: 'Customer classes', one: 'customer class', hint: 'The discount on list prices, by class; “discount CR %” where a product has another one.' },
+  'standard-operations': {
+    label: 'Standard operations',
+    one: 'standard operation',
+    hint: 'Operations that many products share, to start an operation line from.',
+  },
+  'customer-classes': {
+    label: 'Customer classes',
+    one: 'customer class',
+    hint: 'The discount on list prices, by class; “discount CR %” where a product has another one.',
+  },
 }
 
 /** One table of the library, edited like a spreadsheet, loaded from files and taken out again. */
@@ -68,16 +76,28 @@ function TablePage({ table }: { table: string }) {
       <div className="flex flex-wrap items-end gap-4">
         <nav aria-label="Tables of the library" className="flex gap-4 border-b hair">
           {Object.entries(tables).map(([to, { label }]) => (
-            <NavLink key={to} to={`/library/${to}`} className={({ isActive }) => `-mb-px border-b-2 py-1 ${isActive ? 'border-primary font-semibold' : 'border-transparent quiet'}`}>
+            <NavLink
+              key={to}
+              to={`/library/${to}`}
+              className={({ isActive }) => `-mb-px border-b-2 py-1 ${isActive ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
+            >
               {label}
             </NavLink>
           ))}
         </nav>
-        {table === 'items' && <SearchField label="Search items" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />}
+        {table === 'items' && (
+          <SearchField label="Search items" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+        )}
       </div>
       {pages.error && <p className="fault">{sentenceOf(pages.error)}</p>}
       <div className="min-h-0 flex-1">
-        {pages.isThere && found === 0 && <p className="quiet pb-2">{search || sorting || Object.values(filters).some((f) => f !== '') ? `Nothing in the library is like that${search ? `: no number or description has “${search}”` : ''}.` : `No ${tables[table]!.one} yet. Type the first one, or load a file.`}</p>}
+        {pages.isThere && found === 0 && (
+          <p className="quiet pb-2">
+            {search || sorting || Object.values(filters).some((f) => f !== '')
+              ? `Nothing in the library is like that${search ? `: no number or description has “${search}”` : ''}.`
+              : `No ${tables[table]!.one} yet. Type the first one, or load a file.`}
+          </p>
+        )}
         {pages.isThere && (
           <Grid
             name={`library.${table}`}
@@ -86,9 +106,17 @@ function TablePage({ table }: { table: string }) {
             columns={columns.map((c, i) => ({
               key: c,
               name: c,
-              width: /^(description|label|instructions)/.test(c) ? 280 : pages.numberColumns.includes(c) ? 116 : c === 'unit' || c === 'kind' || c === 'active' ? 80 : 130,
+              width: /^(description|label|instructions)/.test(c)
+                ? 280
+                : pages.numberColumns.includes(c)
+                  ? 116
+                  : c === 'unit' || c === 'kind' || c === 'active'
+                    ? 80
+                    : 130,
               look: pages.numberColumns.includes(c) ? 'text-right' : '',
-              ...(i === 0 && { fixed: 'The first column says which one a row is about; it stays as it is. Type a new one in the last line instead.' }),
+              ...(i === 0 && {
+                fixed: 'The first column says which one a row is about; it stays as it is. Type a new one in the last line instead.',
+              }),
             }))}
             count={found}
             faulty={edits.faultyKeys.size > 0 ? pages.indicesOf(edits.faultyKeys) : []}
@@ -100,7 +128,13 @@ function TablePage({ table }: { table: string }) {
                   cells: i === found ? r : columns.map((_, c) => edits.textOf(r, c)),
                   faults: columns.map((c) => edits.faults[`${r[0]} ${c}`]),
                   lead: table === 'items' && i < found && (
-                    <Link className="act-bare min-h-0 p-0" tabIndex={-1} aria-label={`${r[0]} and where it is used`} title="The item and where it is used" to={`/items/${encodeURIComponent(r[0]!)}`}>
+                    <Link
+                      className="act-bare min-h-0 p-0"
+                      tabIndex={-1}
+                      aria-label={`${r[0]} and where it is used`}
+                      title="The item and where it is used"
+                      to={`/items/${encodeURIComponent(r[0]!)}`}
+                    >
                       <ArrowUpRight className="size-4" />
                     </Link>
                   ),

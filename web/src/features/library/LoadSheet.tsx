@@ -14,9 +14,16 @@ type Said = { sheet?: string; separator?: string; decimalComma?: string }
 async function load(table: string, mode: 'check' | 'all' | 'good', file: File, said: Said): Promise<Loaded> {
   let response: Response
   try {
-    response = await fetch(`/api/library/${table}/load?${String(new URLSearchParams({ mode, ...said }))}`, { method: 'POST', body: file, headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/octet-stream' } })
+    response = await fetch(`/api/library/${table}/load?${String(new URLSearchParams({ mode, ...said }))}`, {
+      method: 'POST',
+      body: file,
+      headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/octet-stream' },
+    })
   } catch {
-    throw new ProblemError({ status: 0, detail: 'The server cannot be reached just now, or the file has changed since it was chosen. Nothing was loaded.' })
+    throw new ProblemError({
+      status: 0,
+      detail: 'The server cannot be reached just now, or the file has changed since it was chosen. Nothing was loaded.',
+    })
   }
   const body: unknown = await response.json().catch(() => null)
   if (response.ok) return body as Loaded
@@ -49,7 +56,10 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
   return (
     <Sheet title={`Load ${label.toLowerCase()}`} onClose={onClose}>
       <div className="grid gap-3">
-        <p>A CSV or XLSX file whose first row names the columns, as in the file that is taken out here. A column that is left out leaves what is there as it is. Nothing is stored before you say so.</p>
+        <p>
+          A CSV or XLSX file whose first row names the columns, as in the file that is taken out here. A column that is left out leaves what is there
+          as it is. Nothing is stored before you say so.
+        </p>
         <input
           type="file"
           aria-label="File to load"
@@ -68,7 +78,13 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
         {file && seen && (
           <>
             <p>
-              <b>{n(seen.rows)}</b> rows: {n(seen.added)} new, {n(seen.changed)} changed, {n(seen.same)} as they are{seen.faultyRows > 0 && <>, <b className="fault">{n(seen.faultyRows)} with faults</b></>}.
+              <b>{n(seen.rows)}</b> rows: {n(seen.added)} new, {n(seen.changed)} changed, {n(seen.same)} as they are
+              {seen.faultyRows > 0 && (
+                <>
+                  , <b className="fault">{n(seen.faultyRows)} with faults</b>
+                </>
+              )}
+              .
             </p>
             {seen.faults.length > 0 && (
               <div className="max-h-72 overflow-auto border hair">
@@ -97,7 +113,11 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
             )}
             <Changes loaded={seen} />
             <div className="flex flex-wrap gap-2">
-              <button className="act act-main" disabled={seen.faultCount > 0 || take.isPending || seen.added + seen.changed === 0} onClick={() => take.mutate('all')}>
+              <button
+                className="act act-main"
+                disabled={seen.faultCount > 0 || take.isPending || seen.added + seen.changed === 0}
+                onClick={() => take.mutate('all')}
+              >
                 Load all of it
               </button>
               {seen.faultCount > 0 && (
@@ -114,7 +134,11 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
   )
 }
 
-const separators: Record<string, { name: string; label: string }> = { ',': { name: 'comma', label: 'a comma' }, ';': { name: 'semicolon', label: 'a semicolon' }, '\t': { name: 'tab', label: 'a tab' } }
+const separators: Record<string, { name: string; label: string }> = {
+  ',': { name: 'comma', label: 'a comma' },
+  ';': { name: 'semicolon', label: 'a semicolon' },
+  '\t': { name: 'tab', label: 'a tab' },
+}
 
 /** How the file is read, as it was recognised; each part can be said otherwise. */
 function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: Said; onSay: (more: Said) => void }) {
@@ -123,7 +147,12 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
     return (
       <p className="flex flex-wrap items-center gap-2">
         Between the cells stands
-        <select className="field w-auto" aria-label="Between the cells" value={said.separator ?? separators[as?.separator ?? ',']!.name} onChange={(e) => onSay({ separator: e.target.value })}>
+        <select
+          className="field w-auto"
+          aria-label="Between the cells"
+          value={said.separator ?? separators[as?.separator ?? ',']!.name}
+          onChange={(e) => onSay({ separator: e.target.value })}
+        >
           {Object.values(separators).map((s) => (
             <option key={s.name} value={s.name}>
               {s.label}
@@ -131,7 +160,12 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
           ))}
         </select>
         , decimals have
-        <select className="field w-auto" aria-label="Decimals" value={said.decimalComma ?? String(as?.decimalComma ?? false)} onChange={(e) => onSay({ decimalComma: e.target.value })}>
+        <select
+          className="field w-auto"
+          aria-label="Decimals"
+          value={said.decimalComma ?? String(as?.decimalComma ?? false)}
+          onChange={(e) => onSay({ decimalComma: e.target.value })}
+        >
           <option value="false">a point</option>
           <option value="true">a comma</option>
         </select>
@@ -185,7 +219,9 @@ function Changes({ loaded }: { loaded: Loaded }) {
           ))}
         </tbody>
       </table>
-      {loaded.cellCount > loaded.cells.length && <p className="quiet px-2">and {grouped(String(loaded.cellCount - loaded.cells.length))} more cells</p>}
+      {loaded.cellCount > loaded.cells.length && (
+        <p className="quiet px-2">and {grouped(String(loaded.cellCount - loaded.cells.length))} more cells</p>
+      )}
     </div>
   )
 }

@@ -7,7 +7,15 @@ import { problem } from '../../testing/server'
 import { ItemPage } from './ItemPage'
 import { LibraryPage } from './LibraryPage'
 
-const table = { columns: ['number', 'description', 'cost'], numberColumns: ['cost'], rows: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']], found: 2 }
+const table = {
+  columns: ['number', 'description', 'cost'],
+  numberColumns: ['cost'],
+  rows: [
+    ['BOLT', 'Bolt M8', '0.25'],
+    ['SEAL', 'Door seal', '3.6'],
+  ],
+  found: 2,
+}
 const done = { rows: 1, added: 0, changed: 1, same: 0, faultyRows: 0, faultCount: 0, faults: [], stored: true }
 
 function show(answers: object = {}, path = '/library/items', rights?: string[]) {
@@ -33,7 +41,10 @@ describe('the library', () => {
     const asked = show()
     await screen.findByRole('grid')
     await typeInto('cost', 2, '4.1{Enter}')
-    const [done, back] = [{ columns: ['number', 'cost'], rows: [['SEAL', '4.1']], before: [['SEAL', '3.6']] }, { columns: ['number', 'cost'], rows: [['SEAL', '3.6']], before: [['SEAL', '4.1']] }]
+    const [done, back] = [
+      { columns: ['number', 'cost'], rows: [['SEAL', '4.1']], before: [['SEAL', '3.6']] },
+      { columns: ['number', 'cost'], rows: [['SEAL', '3.6']], before: [['SEAL', '4.1']] },
+    ]
     await waitFor(() => expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Undo' }).disabled).toBe(false))
     await userEvent.keyboard('{Control>}z{/Control}')
     await waitFor(() => expect(asked).toEqual([done, back]))
@@ -46,7 +57,21 @@ describe('the library', () => {
     const asked = show()
     await screen.findByRole('grid')
     pasteInto('number', 1, 'SCREW\tBolt M10\t0.3\nNUT\tSeal\t3.9')
-    await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description', 'cost'], rows: [['BOLT', 'Bolt M10', '0.3'], ['SEAL', 'Seal', '3.9']], before: [['BOLT', 'Bolt M8', '0.25'], ['SEAL', 'Door seal', '3.6']] }]))
+    await waitFor(() =>
+      expect(asked).toEqual([
+        {
+          columns: ['number', 'description', 'cost'],
+          rows: [
+            ['BOLT', 'Bolt M10', '0.3'],
+            ['SEAL', 'Seal', '3.9'],
+          ],
+          before: [
+            ['BOLT', 'Bolt M8', '0.25'],
+            ['SEAL', 'Door seal', '3.6'],
+          ],
+        },
+      ]),
+    )
   })
 
   it('makes items of what is typed in the last line once it has a number, and of rows pasted there', async () => {
@@ -59,11 +84,29 @@ describe('the library', () => {
     await waitFor(() => expect(asked).toEqual([{ columns: ['number', 'description'], rows: [['CAM', 'Cam lock']], before: null }]))
     await waitFor(() => expect(cellsOf()[2]).toEqual(['', '', '']))
     pasteInto('number', 3, 'A1\tFirst\nA2\tSecond\t5')
-    await waitFor(() => expect(asked[1]).toEqual({ columns: ['number', 'description', 'cost'], rows: [['A1', 'First', ''], ['A2', 'Second', '5']], before: null }))
+    await waitFor(() =>
+      expect(asked[1]).toEqual({
+        columns: ['number', 'description', 'cost'],
+        rows: [
+          ['A1', 'First', ''],
+          ['A2', 'Second', '5'],
+        ],
+        before: null,
+      }),
+    )
   })
 
   it('says at the cell what is wrong with it', async () => {
-    show({ 'POST /api/library/items/rows': () => ({ ...done, changed: 0, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 1, column: 'cost', text: 'x', sentence: '“x” is not a number.' }] }) })
+    show({
+      'POST /api/library/items/rows': () => ({
+        ...done,
+        changed: 0,
+        faultyRows: 1,
+        faultCount: 1,
+        stored: false,
+        faults: [{ row: 1, column: 'cost', text: 'x', sentence: '“x” is not a number.' }],
+      }),
+    })
     await screen.findByRole('grid')
     await typeInto('cost', 1, 'x{Enter}')
     expect((await screen.findByRole('alert')).textContent).toContain('cost, row 1“x” is not a number.')
@@ -109,8 +152,23 @@ describe('the library', () => {
 
   it('looks through a file first, lists its faults by cell, and loads the sound rows when told to', async () => {
     const modes: string[] = []
-    const changes = [{ row: 1, key: 'SEAL', column: 'cost', before: '3.6', after: '4.1', isNew: false }, { row: 2, key: 'NEW', column: 'unit', before: '', after: 'm', isNew: true }]
-    const faulty = { ...done, cells: changes, cellCount: 9, readAs: { sheets: [], sheet: null, separator: ';', decimalComma: true }, rows: 3, added: 1, changed: 1, faultyRows: 1, faultCount: 1, stored: false, faults: [{ row: 3, column: 'unit', text: 'parsec', sentence: '“parsec” is not a unit code.' }] }
+    const changes = [
+      { row: 1, key: 'SEAL', column: 'cost', before: '3.6', after: '4.1', isNew: false },
+      { row: 2, key: 'NEW', column: 'unit', before: '', after: 'm', isNew: true },
+    ]
+    const faulty = {
+      ...done,
+      cells: changes,
+      cellCount: 9,
+      readAs: { sheets: [], sheet: null, separator: ';', decimalComma: true },
+      rows: 3,
+      added: 1,
+      changed: 1,
+      faultyRows: 1,
+      faultCount: 1,
+      stored: false,
+      faults: [{ row: 3, column: 'unit', text: 'parsec', sentence: '“parsec” is not a unit code.' }],
+    }
     show({
       'POST /api/library/items/load': ({ search }: { search?: string }) => {
         modes.push(search ?? '')
@@ -122,7 +180,19 @@ describe('the library', () => {
     const sheet = within(await screen.findByRole('dialog'))
     expect(await sheet.findByText('“parsec” is not a unit code.')).toBeTruthy()
     // What would change stands cell by cell, what is new after it; how the file was read can be said otherwise.
-    expect(within(sheet.getByRole('table', { name: 'What would change' })).getAllByRole('row').slice(1).map((r) => within(r).getAllByRole('cell').map((c) => c.textContent))).toEqual([['1', 'SEAL', 'cost', '3.6', '4.1'], ['2', 'NEW', 'unit', 'new', 'm']])
+    expect(
+      within(sheet.getByRole('table', { name: 'What would change' }))
+        .getAllByRole('row')
+        .slice(1)
+        .map((r) =>
+          within(r)
+            .getAllByRole('cell')
+            .map((c) => c.textContent),
+        ),
+    ).toEqual([
+      ['1', 'SEAL', 'cost', '3.6', '4.1'],
+      ['2', 'NEW', 'unit', 'new', 'm'],
+    ])
     expect(sheet.getByText('and 7 more cells')).toBeTruthy()
     expect(sheet.getByRole<HTMLSelectElement>('combobox', { name: 'Decimals' }).value).toBe('true')
     await userEvent.selectOptions(sheet.getByRole('combobox', { name: 'Between the cells' }), 'a tab')
@@ -144,7 +214,21 @@ describe('an item', () => {
     leadTimeDays: '5',
     properties: {},
     substitutes: ['GSK-2 in CR'],
-    models: [{ revisionId: 7, productCode: 'CR', productLabel: 'Cold room', revision: 2, state: 'draft', assemblyId: 'door', rowId: 'p1', rowName: 'Door: SEAL', how: 'fixed', condition: 'kind = hinged', quantity: '2 m' }],
+    models: [
+      {
+        revisionId: 7,
+        productCode: 'CR',
+        productLabel: 'Cold room',
+        revision: 2,
+        state: 'draft',
+        assemblyId: 'door',
+        rowId: 'p1',
+        rowName: 'Door: SEAL',
+        how: 'fixed',
+        condition: 'kind = hinged',
+        quantity: '2 m',
+      },
+    ],
     structures: [{ structureId: 's1', name: 'Harbour', productCode: 'CR', revision: 1, madeAt: '2026-11-24T09:00:00Z' }],
   }
 
@@ -157,7 +241,11 @@ describe('an item', () => {
   })
 
   it('that is not there says so', async () => {
-    showPage(<ItemPage />, { route: '/items/:number', path: '/items/X', answers: { 'GET /api/items/X': () => problem(404, 'There is no such item.') } })
+    showPage(<ItemPage />, {
+      route: '/items/:number',
+      path: '/items/X',
+      answers: { 'GET /api/items/X': () => problem(404, 'There is no such item.') },
+    })
     expect(await screen.findByText('There is no such item.')).toBeTruthy()
   })
 })

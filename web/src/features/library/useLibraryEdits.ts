@@ -77,7 +77,8 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
   /** New rows, each with those of its cells that were filled. */
   async function make(rows: string[][]) {
     const given = columns.flatMap((_, i) => (rows.some((r) => r[i] !== '') ? [i] : []))
-    if (!(await store({ columns: given.map((i) => columns[i]!), rows: rows.map((r) => given.map((i) => r[i]!)), before: null }))) return setDraft(rows.at(-1))
+    if (!(await store({ columns: given.map((i) => columns[i]!), rows: rows.map((r) => given.map((i) => r[i]!)), before: null })))
+      return setDraft(rows.at(-1))
     setDraft(undefined)
     rows.forEach((row) => remember({ made: row }))
   }

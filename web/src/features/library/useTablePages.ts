@@ -17,7 +17,10 @@ export function useTablePages(table: string, { search, sorting, filters }: Wante
     queryFn: ({ signal }: { signal: AbortSignal }) =>
       ask(
         client.GET('/api/library/{table}', {
-          params: { path: { table }, query: { search, where, from: number * pageSize, ...(sorting && { sort: sorting.column, descending: sorting.down }) } },
+          params: {
+            path: { table },
+            query: { search, where, from: number * pageSize, ...(sorting && { sort: sorting.column, descending: sorting.down }) },
+          },
           signal,
         }),
       ),
@@ -39,7 +42,9 @@ export function useTablePages(table: string, { search, sorting, filters }: Wante
     },
     /** The rows of those that are loaded that have one of some keys. */
     indicesOf: (keys: ReadonlySet<string>): number[] =>
-      [{ number: 0, data: head.data }, ...others.map((number, i) => ({ number, data: rest[i]?.data }))].flatMap(({ number, data }) => data?.rows.flatMap((r, i) => (keys.has(r[0]!) ? [number * pageSize + i] : [])) ?? []),
+      [{ number: 0, data: head.data }, ...others.map((number, i) => ({ number, data: rest[i]?.data }))].flatMap(
+        ({ number, data }) => data?.rows.flatMap((r, i) => (keys.has(r[0]!) ? [number * pageSize + i] : [])) ?? [],
+      ),
     see: (first: number, last: number) => {
       const now = { first: Math.floor(first / pageSize), last: Math.floor(last / pageSize) }
       setSeen((s) => (s.first === now.first && s.last === now.last ? s : now))

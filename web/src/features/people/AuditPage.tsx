@@ -26,7 +26,14 @@ const words: Record<Schemas['AuditKind'], (e: Happened) => string> = {
 }
 
 const warns: Schemas['AuditKind'][] = ['signInFailed', 'signInBarred', 'forbidden']
-const moment = new Intl.DateTimeFormat('en-GB', { day: '2-digit', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit' })
+const moment = new Intl.DateTimeFormat('en-GB', {
+  day: '2-digit',
+  month: 'short',
+  year: 'numeric',
+  hour: '2-digit',
+  minute: '2-digit',
+  second: '2-digit',
+})
 
 /** Security events and releases, the latest first. */
 export function AuditPage() {
@@ -34,14 +41,19 @@ export function AuditPage() {
   const name = query.get('name') ?? ''
   const pages = useInfiniteQuery({
     queryKey: ['audit', name],
-    queryFn: ({ signal, pageParam }) => ask(client.GET('/api/audit', { params: { query: { name, ...(pageParam ? { before: pageParam } : {}) } }, signal })),
+    queryFn: ({ signal, pageParam }) =>
+      ask(client.GET('/api/audit', { params: { query: { name, ...(pageParam ? { before: pageParam } : {}) } }, signal })),
     initialPageParam: 0,
     getNextPageParam: (last) => (last.length >= 200 ? last.at(-1)!.id : undefined),
   })
   const list = pages.data?.pages.flat() ?? []
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
-      <TitleBlock title="What happened" sub="Sign-ins, accounts and releases. Nothing here can be changed." cells={[{ label: 'shown', value: list.length }]} />
+      <TitleBlock
+        title="What happened"
+        sub="Sign-ins, accounts and releases. Nothing here can be changed."
+        cells={[{ label: 'shown', value: list.length }]}
+      />
       <PeopleTabs />
       <SearchField label="Sign-in name or product code" value={name} onChange={(n) => setQuery(n ? { name: n } : {}, { replace: true })} />
       {pages.error && <p className="fault">{sentenceOf(pages.error)}</p>}

@@ -21,7 +21,8 @@ const may: Partial<Record<Schemas['Right'], string>> = {
   administer: 'manages people',
 }
 
-const mayOf = (role: Role | undefined): string => ['Reads and tries out everything', ...(role?.rights ?? []).flatMap((r) => may[r] ?? [])].join(', ') + '.'
+const mayOf = (role: Role | undefined): string =>
+  ['Reads and tries out everything', ...(role?.rights ?? []).flatMap((r) => may[r] ?? [])].join(', ') + '.'
 
 /** Who can sign in, as what. */
 export function PeoplePage() {
@@ -62,7 +63,13 @@ export function PeoplePage() {
                 <td>{p.role}</td>
                 <td>{p.mail || <span className="quiet italic">none</span>}</td>
                 <td className="whitespace-nowrap">
-                  {!p.active ? <span className="italic">may not sign in</span> : p.signedInAt ? when(p.signedInAt) : <span className="quiet italic">{p.hasPassword ? 'never' : 'has no password yet'}</span>}
+                  {!p.active ? (
+                    <span className="italic">may not sign in</span>
+                  ) : p.signedInAt ? (
+                    when(p.signedInAt)
+                  ) : (
+                    <span className="quiet italic">{p.hasPassword ? 'never' : 'has no password yet'}</span>
+                  )}
                 </td>
                 <td className="text-right">
                   <button className="act" onClick={() => setOpen(p)} aria-label={`Change ${p.display}`}>
@@ -125,7 +132,15 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
         {!person && (
           <label className="grid gap-1">
             Sign-in name
-            <input name="name" className="field max-w-60" autoFocus required maxLength={60} autoCapitalize="none" aria-invalid={pointer === '/name'} />
+            <input
+              name="name"
+              className="field max-w-60"
+              autoFocus
+              required
+              maxLength={60}
+              autoCapitalize="none"
+              aria-invalid={pointer === '/name'}
+            />
             {fault('/name')}
           </label>
         )}
@@ -150,7 +165,9 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
           ))}
           {fault('/role')}
         </fieldset>
-        {person && role !== person.role && <p className="quiet text-sm italic">{person.display} is signed out everywhere and goes on in the new role after signing in again.</p>}
+        {person && role !== person.role && (
+          <p className="quiet text-sm italic">{person.display} is signed out everywhere and goes on in the new role after signing in again.</p>
+        )}
         {error && !['/name', '/display', '/mail', '/role'].includes(pointer ?? '') && <p className="fault">{sentenceOf(error)}</p>}
         <div className="flex flex-wrap gap-2">
           <button className="act act-main" disabled={save.isPending}>

@@ -7,14 +7,24 @@ import { problem } from '../../testing/server'
 import { AuditPage } from './AuditPage'
 import { PeoplePage } from './PeoplePage'
 
-const person = (name: string, more: object = {}) => ({ name, display: name.toUpperCase(), role: 'planner', mail: `${name}@juniperfall.example`, active: true, hasPassword: true, signedInAt: null, ...more })
+const person = (name: string, more: object = {}) => ({
+  name,
+  display: name.toUpperCase(),
+  role: 'planner',
+  mail: `${name}@juniperfall.example`,
+  active: true,
+  hasPassword: true,
+  signedInAt: null,
+  ...more,
+})
 const roles = [
   { role: 'engineer', rights: ['read', 'edit'] },
   { role: 'planner', rights: ['read', 'generate'] },
 ]
 const people = { people: [person('ines', { role: 'engineer' }), person('odile', { hasPassword: false }), person('gone', { active: false })], roles }
 
-const show = (answers: object = {}) => showPage(<PeoplePage />, { route: '/people', path: '/people', answers: { 'GET /api/people': () => people, ...answers } })
+const show = (answers: object = {}) =>
+  showPage(<PeoplePage />, { route: '/people', path: '/people', answers: { 'GET /api/people': () => people, ...answers } })
 
 describe('people', () => {
   it('are listed with what keeps them from signing in', async () => {
@@ -26,7 +36,12 @@ describe('people', () => {
 
   it('are added with what each role may do in sight; a fault stands at its field', async () => {
     let taken = true
-    show({ 'POST /api/people': () => (taken ? problem(409, 'There is somebody called rosa already.', { pointer: '/name' }) : { mail: 'r@x.example', expiresAt: '2026-11-25T08:00:00Z' }) })
+    show({
+      'POST /api/people': () =>
+        taken
+          ? problem(409, 'There is somebody called rosa already.', { pointer: '/name' })
+          : { mail: 'r@x.example', expiresAt: '2026-11-25T08:00:00Z' },
+    })
     await userEvent.click(await screen.findByRole('button', { name: 'Add somebody' }))
     const sheet = screen.getByRole('dialog', { name: 'Add somebody' })
     await userEvent.type(within(sheet).getByLabelText('Sign-in name'), 'rosa')
@@ -35,7 +50,11 @@ describe('people', () => {
     await userEvent.click(within(sheet).getByRole('radio', { name: /planner.*generates structures/ }))
     await userEvent.click(within(sheet).getByRole('button', { name: 'Add and send a link' }))
     expect(await within(sheet).findByText('There is somebody called rosa already.')).toBeTruthy()
-    expect(within(sheet).getByLabelText(/Sign-in name/).getAttribute('aria-invalid')).toBe('true')
+    expect(
+      within(sheet)
+        .getByLabelText(/Sign-in name/)
+        .getAttribute('aria-invalid'),
+    ).toBe('true')
     taken = false
     await userEvent.click(within(sheet).getByRole('button', { name: 'Add and send a link' }))
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
@@ -55,11 +74,23 @@ describe('people', () => {
 
 describe('what happened', () => {
   it('is told in sentences, and an earlier page goes on where this one ends', async () => {
-    const entry = (id: number, kind: string, more: object = {}) => ({ id, at: '2026-11-24T09:00:00Z', kind, person: 'piet', subject: '', detail: '', address: '192.0.2.1', ...more })
+    const entry = (id: number, kind: string, more: object = {}) => ({
+      id,
+      at: '2026-11-24T09:00:00Z',
+      kind,
+      person: 'piet',
+      subject: '',
+      detail: '',
+      address: '192.0.2.1',
+      ...more,
+    })
     const first = Array.from({ length: 200 }, (_, i) => entry(1000 - i, 'signedIn'))
     showPage(<AuditPage />, {
       answers: {
-        'GET /api/audit': ({ search }) => (search.includes('before=801') ? [entry(7, 'roleChanged', { subject: 'marit', detail: 'planner → engineer' }), entry(6, 'signInFailed', { person: '' })] : first),
+        'GET /api/audit': ({ search }) =>
+          search.includes('before=801')
+            ? [entry(7, 'roleChanged', { subject: 'marit', detail: 'planner → engineer' }), entry(6, 'signInFailed', { person: '' })]
+            : first,
       },
     })
     await userEvent.click(await screen.findByRole('button', { name: 'Earlier' }))
@@ -75,7 +106,10 @@ describe('a link to choose a password', () => {
   it('takes two that are the same, and says why one is not taken', async () => {
     choose({
       'POST /api/password/link': () => ({ name: 'rosa', display: 'Rosa Lind' }),
-      'POST /api/password': ({ body }: { body: unknown }) => ((body as { password: string }).password === 'short' ? problem(422, 'At least 12.', { pointer: '/password' }) : new Response(null, { status: 204 })),
+      'POST /api/password': ({ body }: { body: unknown }) =>
+        (body as { password: string }).password === 'short'
+          ? problem(422, 'At least 12.', { pointer: '/password' })
+          : new Response(null, { status: 204 }),
     })
     const [password, again] = [await screen.findByLabelText('New password'), screen.getByLabelText('The same again')]
     const keep = screen.getByRole('button', { name: 'Keep it' })

@@ -19,8 +19,14 @@ export function ProductPage() {
   const { productId = '' } = useParams()
   const [query] = useSearchParams()
   const path = { productId }
-  const product = useQuery({ queryKey: ['product', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path }, signal })) })
-  const revisions = useQuery({ queryKey: ['revisions', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/revisions', { params: { path }, signal })) })
+  const product = useQuery({
+    queryKey: ['product', productId],
+    queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path }, signal })),
+  })
+  const revisions = useQuery({
+    queryKey: ['revisions', productId],
+    queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/revisions', { params: { path }, signal })),
+  })
   const list = revisions.data ?? []
   const [latest, released] = [list[0], list.find((r) => r.state === 'released')]
   const health = useHealth(latest?.id ?? 0, latest?.head)
@@ -51,7 +57,14 @@ export function ProductPage() {
         ]}
       />
       {revisions.error && <p className="fault">{sentenceOf(revisions.error)}</p>}
-      {latest && <NextStep latest={latest} released={released} productId={productId} findings={health.data?.findings.filter((f) => f.weight === 'error' && f.accepted === null).length ?? 0} />}
+      {latest && (
+        <NextStep
+          latest={latest}
+          released={released}
+          productId={productId}
+          findings={health.data?.findings.filter((f) => f.weight === 'error' && f.accepted === null).length ?? 0}
+        />
+      )}
       {review && review.outcome !== 'taken back' && <ReviewLine review={review} />}
       <ListTable label="Revisions" rows={list} keyOf={(r) => String(r.id)} columns={revisionColumns} />
       {latest && <Changes revisionId={latest.id} number={latest.number} />}
@@ -66,8 +79,19 @@ const revisionColumns = [
   { key: 'state', name: 'State', text: (r: Revision) => r.state, cell: (r: Revision) => r.state },
   { key: 'author', name: 'Author', text: (r: Revision) => r.author, cell: (r: Revision) => r.author },
   { key: 'changed', name: 'Changed', text: (r: Revision) => r.changedAt, cell: (r: Revision) => moment(r.changedAt), look: 'whitespace-nowrap' },
-  { key: 'released', name: 'Released by', text: (r: Revision) => r.releasedAt ?? '', cell: (r: Revision) => (r.releasedBy ? `${r.releasedBy}, ${moment(r.releasedAt!)}` : '–') },
-  { key: 'configurations', name: 'Configurations', text: (r: Revision) => String(r.configurations), cell: (r: Revision) => r.configurations, look: 'text-right' },
+  {
+    key: 'released',
+    name: 'Released by',
+    text: (r: Revision) => r.releasedAt ?? '',
+    cell: (r: Revision) => (r.releasedBy ? `${r.releasedBy}, ${moment(r.releasedAt!)}` : '–'),
+  },
+  {
+    key: 'configurations',
+    name: 'Configurations',
+    text: (r: Revision) => String(r.configurations),
+    cell: (r: Revision) => r.configurations,
+    look: 'text-right',
+  },
   {
     key: 'do',
     name: 'What can be done',
@@ -80,7 +104,13 @@ const revisionColumns = [
         <a className="act" href={`/api/revisions/${r.id}/file`} download aria-label={`Model file of revision ${r.number}`}>
           <Download className="size-4" /> Model file
         </a>
-        <a className="act" href={`/api/revisions/${r.id}/file?format=uvl`} download aria-label={`UVL file of revision ${r.number}`} title="As a feature model in UVL; what UVL has no counterpart for is listed at the end">
+        <a
+          className="act"
+          href={`/api/revisions/${r.id}/file?format=uvl`}
+          download
+          aria-label={`UVL file of revision ${r.number}`}
+          title="As a feature model in UVL; what UVL has no counterpart for is listed at the end"
+        >
           <Download className="size-4" /> UVL
         </a>
       </span>
@@ -89,7 +119,17 @@ const revisionColumns = [
 ]
 
 /** What someone in this role would do next, in a sentence and a button. */
-function NextStep({ latest, released, productId, findings }: { latest: Revision; released: Revision | undefined; productId: string; findings: number }) {
+function NextStep({
+  latest,
+  released,
+  productId,
+  findings,
+}: {
+  latest: Revision
+  released: Revision | undefined
+  productId: string
+  findings: number
+}) {
   const [mayEdit, mayRelease, mayConfigure] = [useRight('edit'), useRight('release'), useRight('configure')]
   const go = useNavigate()
   const next = useMutation({
@@ -102,12 +142,28 @@ function NextStep({ latest, released, productId, findings }: { latest: Revision;
       {text}
     </Link>
   )
-  if (mayRelease && latest.state === 'in review') steps.push({ text: `Revision ${latest.number} waits for its release.`, act: workshop('Look at it and release it', '?release') })
+  if (mayRelease && latest.state === 'in review')
+    steps.push({ text: `Revision ${latest.number} waits for its release.`, act: workshop('Look at it and release it', '?release') })
   if (mayEdit && latest.state === 'draft') {
-    steps.push(findings > 0 ? { text: `Revision ${latest.number} is a draft in which ${findings === 1 ? 'an error' : `${findings} errors`} was found.`, act: workshop('Mend it in the workshop') } : { text: `Revision ${latest.number} is a draft.`, act: workshop('Go on in the workshop') })
-    steps.push({ text: 'When it is right, an approver releases it.', act: <Link className="act" to={`/workshop/${latest.id}?release`}>Ask for its release</Link> })
+    steps.push(
+      findings > 0
+        ? {
+            text: `Revision ${latest.number} is a draft in which ${findings === 1 ? 'an error' : `${findings} errors`} was found.`,
+            act: workshop('Mend it in the workshop'),
+          }
+        : { text: `Revision ${latest.number} is a draft.`, act: workshop('Go on in the workshop') },
+    )
+    steps.push({
+      text: 'When it is right, an approver releases it.',
+      act: (
+        <Link className="act" to={`/workshop/${latest.id}?release`}>
+          Ask for its release
+        </Link>
+      ),
+    })
   }
-  if (mayEdit && latest.state === 'in review') steps.push({ text: `Revision ${latest.number} waits for an approver; it is not edited meanwhile.`, act: workshop('Look at it') })
+  if (mayEdit && latest.state === 'in review')
+    steps.push({ text: `Revision ${latest.number} waits for an approver; it is not edited meanwhile.`, act: workshop('Look at it') })
   if (mayEdit && latest.state === 'released')
     steps.push({
       text: `Revision ${latest.number} is released and stays as it is; changes go into the next one.`,
@@ -130,7 +186,10 @@ function NextStep({ latest, released, productId, findings }: { latest: Revision;
   return (
     <section aria-label="Next" className="grid gap-1.5">
       {steps.map((s) => (
-        <p key={s.text} className="flex flex-wrap items-center gap-3 [&:not(:first-child)>.act-main]:border-base-300 [&:not(:first-child)>.act-main]:bg-base-100 [&:not(:first-child)>.act-main]:text-base-content">
+        <p
+          key={s.text}
+          className="flex flex-wrap items-center gap-3 [&:not(:first-child)>.act-main]:border-base-300 [&:not(:first-child)>.act-main]:bg-base-100 [&:not(:first-child)>.act-main]:text-base-content"
+        >
           {s.act}
           <span>{s.text}</span>
         </p>
@@ -155,7 +214,10 @@ function Part({ title, more, children }: { title: string; more?: React.ReactNode
 
 /** The last edits of a revision, each with a link to its row. */
 function Changes({ revisionId, number }: { revisionId: number; number: number }) {
-  const history = useQuery({ queryKey: ['history', revisionId, 'short'], queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/history', { params: { path: { id: revisionId }, query: {} }, signal })) })
+  const history = useQuery({
+    queryKey: ['history', revisionId, 'short'],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/history', { params: { path: { id: revisionId }, query: {} }, signal })),
+  })
   const entries = history.data ?? []
   return (
     <Part title={`What changed last in revision ${number}`}>
@@ -181,7 +243,10 @@ function Changes({ revisionId, number }: { revisionId: number; number: number })
 }
 
 function Configurations({ productId }: { productId: string }) {
-  const found = useQuery({ queryKey: ['configurations', '', productId], queryFn: ({ signal }) => ask(client.GET('/api/configurations', { params: { query: { product: productId } }, signal })) })
+  const found = useQuery({
+    queryKey: ['configurations', '', productId],
+    queryFn: ({ signal }) => ask(client.GET('/api/configurations', { params: { query: { product: productId } }, signal })),
+  })
   const list = found.data ?? []
   return (
     <Part title="Configured with it">
@@ -206,7 +271,10 @@ function Configurations({ productId }: { productId: string }) {
 }
 
 function Reusers({ productId }: { productId: string }) {
-  const reusers = useQuery({ queryKey: ['reusers', productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/reusers', { params: { path: { productId } }, signal })) })
+  const reusers = useQuery({
+    queryKey: ['reusers', productId],
+    queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}/reusers', { params: { path: { productId } }, signal })),
+  })
   if (!reusers.data || reusers.data.length === 0) return null
   return (
     <Part title="Reused in">

@@ -49,7 +49,11 @@ export function ProductsPage() {
       <WaitingForRelease />
       {products.error && <p className="fault">{sentenceOf(products.error)}</p>}
       {products.data && list.length === 0 && (
-        <p className="quiet">{search ? `No product has “${search}” in its code or name.` : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}</p>
+        <p className="quiet">
+          {search
+            ? `No product has “${search}” in its code or name.`
+            : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}
+        </p>
       )}
       {list.length >= mostListed && <p className="quiet">The first {mostListed} by code are shown. Search to find others.</p>}
       {list.length > 0 && (
@@ -138,7 +142,8 @@ function NewProduct({ onClose }: { onClose: () => void }) {
   const queries = useQueryClient()
   const [id] = useState(newId)
   const make = useMutation({
-    mutationFn: (form: FormData) => ask(client.POST('/api/products', { body: { id, code: String(form.get('code')), label: String(form.get('label')) } })),
+    mutationFn: (form: FormData) =>
+      ask(client.POST('/api/products', { body: { id, code: String(form.get('code')), label: String(form.get('label')) } })),
     onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: ['products'] })
       void go(`/workshop/${made.revisionId}`)
@@ -184,7 +189,11 @@ function ImportButton() {
     if (!chosen) return
     try {
       const isUvl = chosen.name.toLowerCase().endsWith('.uvl')
-      const response = await fetch(`/api/products/file${isUvl ? '?format=uvl' : ''}`, { method: 'POST', headers: { 'X-Juniperfall': '1', 'Content-Type': isUvl ? 'text/plain' : 'application/json' }, body: chosen })
+      const response = await fetch(`/api/products/file${isUvl ? '?format=uvl' : ''}`, {
+        method: 'POST',
+        headers: { 'X-Juniperfall': '1', 'Content-Type': isUvl ? 'text/plain' : 'application/json' },
+        body: chosen,
+      })
       const answer = await response.json()
       if (!response.ok) throw new Error(answer.detail)
       await queries.invalidateQueries({ queryKey: ['products'] })

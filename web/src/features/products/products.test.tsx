@@ -12,7 +12,18 @@ beforeAll(() => {
   }
 })
 
-const product = (more: object = {}) => ({ id: 'm', code: 'CR', label: 'Cold room', revisionId: 2, number: 2, state: 'draft', author: 'ines', changedAt: '2026-11-24T08:00:00Z', released: 1, ...more })
+const product = (more: object = {}) => ({
+  id: 'm',
+  code: 'CR',
+  label: 'Cold room',
+  revisionId: 2,
+  number: 2,
+  state: 'draft',
+  author: 'ines',
+  changedAt: '2026-11-24T08:00:00Z',
+  released: 1,
+  ...more,
+})
 const address = () => screen.getByLabelText('address').textContent
 
 describe('the list of products', () => {
@@ -35,7 +46,8 @@ describe('the list of products', () => {
     showPage(<ProductsPage />, {
       answers: {
         'GET /api/products': () => [],
-        'POST /api/products': () => (taken ? problem(409, 'There is a product “CR” already.', { pointer: '/code' }) : { productId: 'p', revisionId: 9 }),
+        'POST /api/products': () =>
+          taken ? problem(409, 'There is a product “CR” already.', { pointer: '/code' }) : { productId: 'p', revisionId: 9 },
       },
     })
     await screen.findByText(/No product yet/)
@@ -55,7 +67,12 @@ describe('the list of products', () => {
 
   it('takes in a model file, and tells by its name what is wrong with one', async () => {
     let good = false
-    showPage(<ProductsPage />, { answers: { 'GET /api/products': () => [], 'POST /api/products/file': () => (good ? json({ revisionId: 5 }) : problem(422, 'This is no model file.')) } })
+    showPage(<ProductsPage />, {
+      answers: {
+        'GET /api/products': () => [],
+        'POST /api/products/file': () => (good ? json({ revisionId: 5 }) : problem(422, 'This is no model file.')),
+      },
+    })
     const file = await screen.findByLabelText('Model file')
     await userEvent.upload(file, new File(['{"a":1}'], 'wrong.json', { type: 'application/json' }))
     await waitFor(() => expect(asked('POST', '/api/products/file')).toHaveLength(1))
@@ -66,7 +83,12 @@ describe('the list of products', () => {
   })
 
   it('takes in a feature model by its ending', async () => {
-    showPage(<ProductsPage />, { answers: { 'GET /api/products': () => [], 'POST /api/products/file': () => json({ revisionId: 7, unread: ['Line 9: The text has no counterpart.'] }) } })
+    showPage(<ProductsPage />, {
+      answers: {
+        'GET /api/products': () => [],
+        'POST /api/products/file': () => json({ revisionId: 7, unread: ['Line 9: The text has no counterpart.'] }),
+      },
+    })
     await userEvent.upload(await screen.findByLabelText('Model file'), new File(['"features"'], 'rack.uvl'))
     await waitFor(() => expect(address()).toBe('/workshop/7'))
     expect(asked('POST', '/api/products/file')[0]!.search).toBe('?format=uvl')
@@ -82,13 +104,28 @@ describe('the list of products', () => {
 })
 
 describe('a product', () => {
-  const revision = (id: number, number: number, state: string) => ({ id, number, state, author: 'ines', changedAt: '2026-11-24T08:00:00Z', releasedBy: state === 'released' ? 'tomas' : null, releasedAt: state === 'released' ? '2026-11-24T09:00:00Z' : null, configurations: 3, head: 1 })
+  const revision = (id: number, number: number, state: string) => ({
+    id,
+    number,
+    state,
+    author: 'ines',
+    changedAt: '2026-11-24T08:00:00Z',
+    releasedBy: state === 'released' ? 'tomas' : null,
+    releasedAt: state === 'released' ? '2026-11-24T09:00:00Z' : null,
+    configurations: 3,
+    head: 1,
+  })
   const show = (revisions: object[], { path = '/products/m', rights = undefined as string[] | undefined, answers = {} } = {}) =>
     showPage(<ProductPage />, {
       route: '/products/:productId',
       path,
       ...(rights && { rights }),
-      answers: { 'GET /api/products/m': () => product(), 'GET /api/products/m/revisions': () => revisions, 'POST /api/products/m/revisions': () => ({ productId: 'm', revisionId: 3 }), ...answers },
+      answers: {
+        'GET /api/products/m': () => product(),
+        'GET /api/products/m/revisions': () => revisions,
+        'POST /api/products/m/revisions': () => ({ productId: 'm', revisionId: 3 }),
+        ...answers,
+      },
     })
 
   it('is configured on its latest released revision', async () => {
@@ -116,10 +153,23 @@ describe('a product', () => {
   })
 
   it('names the next step for each role', async () => {
-    const review = { askedBy: 'ines', askedAt: '2026-11-24T10:00:00Z', note: 'New floor.', outcome: null, answeredBy: null, answeredAt: null, answer: '' }
+    const review = {
+      askedBy: 'ines',
+      askedAt: '2026-11-24T10:00:00Z',
+      note: 'New floor.',
+      outcome: null,
+      answeredBy: null,
+      answeredAt: null,
+      answer: '',
+    }
     const next = async (state: string, rights: string[]) => {
-      const page = show([revision(2, 2, state), revision(1, 1, 'released')], { rights, answers: { 'GET /api/revisions/2/review': () => (state === 'in review' ? review : new Response(null, { status: 204 })) } })
-      const texts = within(await screen.findByRole('region', { name: 'Next' })).getAllByRole('link').map((l) => `${l.textContent} → ${l.getAttribute('href')}`)
+      const page = show([revision(2, 2, state), revision(1, 1, 'released')], {
+        rights,
+        answers: { 'GET /api/revisions/2/review': () => (state === 'in review' ? review : new Response(null, { status: 204 })) },
+      })
+      const texts = within(await screen.findByRole('region', { name: 'Next' }))
+        .getAllByRole('link')
+        .map((l) => `${l.textContent} → ${l.getAttribute('href')}`)
       if (state === 'in review') expect(await screen.findByText(/“New floor.”/)).toBeTruthy()
       page.unmount()
       return texts
@@ -133,9 +183,26 @@ describe('a product', () => {
   it('tells what changed last and by whom, what was configured with it, and where it is reused', async () => {
     show([revision(2, 2, 'draft')], {
       answers: {
-        'GET /api/revisions/2/history': () => [{ sequence: 4, person: 'ines', madeAt: '2026-11-24T08:00:00Z', kind: 'edit', undoes: null, changes: [{ rowId: 'w', name: 'width', what: 'highest: 900 → 1200' }, { rowId: 'h', name: 'height', what: 'added' }] }],
-        'GET /api/configurations': ({ search }: { search: string }) => (search === '?product=m' ? [{ id: 'c', name: 'Butcher, Port Ellery', changedAt: '2026-11-24T08:00:00Z', changedBy: 'marit', revisionNumber: 1 }] : []),
-        'GET /api/products/m/reusers': () => [{ productId: 'x', code: 'CR', label: 'Cold room', revisionId: 5, number: 1, state: 'draft', reuses: 2 }],
+        'GET /api/revisions/2/history': () => [
+          {
+            sequence: 4,
+            person: 'ines',
+            madeAt: '2026-11-24T08:00:00Z',
+            kind: 'edit',
+            undoes: null,
+            changes: [
+              { rowId: 'w', name: 'width', what: 'highest: 900 → 1200' },
+              { rowId: 'h', name: 'height', what: 'added' },
+            ],
+          },
+        ],
+        'GET /api/configurations': ({ search }: { search: string }) =>
+          search === '?product=m'
+            ? [{ id: 'c', name: 'Butcher, Port Ellery', changedAt: '2026-11-24T08:00:00Z', changedBy: 'marit', revisionNumber: 1 }]
+            : [],
+        'GET /api/products/m/reusers': () => [
+          { productId: 'x', code: 'CR', label: 'Cold room', revisionId: 5, number: 1, state: 'draft', reuses: 2 },
+        ],
       },
     })
     expect((await screen.findByRole('link', { name: 'width' })).getAttribute('href')).toBe('/workshop/2?row=w')
@@ -146,10 +213,23 @@ describe('a product', () => {
 })
 
 describe('a list', () => {
-  const rows = () => screen.getAllByRole('row').slice(1).map((r) => within(r).queryAllByRole('cell')[0]?.textContent)
+  const rows = () =>
+    screen
+      .getAllByRole('row')
+      .slice(1)
+      .map((r) => within(r).queryAllByRole('cell')[0]?.textContent)
 
   it('is sorted by the heads of its columns and filtered by what stands in them', async () => {
-    showPage(<ProductsPage />, { answers: { 'GET /api/products': () => [product({ id: 'a', code: 'B-2', released: null }), product({ id: 'b', code: 'A-10', released: 1 }), product({ id: 'c', code: 'A-9', released: 3 }), ...Array.from({ length: 7 }, (_, i) => product({ id: `z${i}`, code: `Z-${i}`, released: null }))] } })
+    showPage(<ProductsPage />, {
+      answers: {
+        'GET /api/products': () => [
+          product({ id: 'a', code: 'B-2', released: null }),
+          product({ id: 'b', code: 'A-10', released: 1 }),
+          product({ id: 'c', code: 'A-9', released: 3 }),
+          ...Array.from({ length: 7 }, (_, i) => product({ id: `z${i}`, code: `Z-${i}`, released: null })),
+        ],
+      },
+    })
     await userEvent.click(await screen.findByRole('button', { name: 'Code' }))
     expect(rows().slice(0, 4)).toEqual(['A-9', 'A-10', 'B-2', 'Z-0'])
     await userEvent.click(screen.getByRole('button', { name: 'Released' }))
@@ -164,7 +244,25 @@ describe('a list', () => {
   })
 
   it('tells those who release what waits for it', async () => {
-    const waiting = [{ revisionId: 2, productId: 'm', productCode: 'CR', productLabel: 'Cold room', number: 2, author: 'ines', review: { askedBy: 'ines', askedAt: '2026-11-24T10:00:00Z', note: 'New floor.', outcome: null, answeredBy: null, answeredAt: null, answer: '' } }]
+    const waiting = [
+      {
+        revisionId: 2,
+        productId: 'm',
+        productCode: 'CR',
+        productLabel: 'Cold room',
+        number: 2,
+        author: 'ines',
+        review: {
+          askedBy: 'ines',
+          askedAt: '2026-11-24T10:00:00Z',
+          note: 'New floor.',
+          outcome: null,
+          answeredBy: null,
+          answeredAt: null,
+          answer: '',
+        },
+      },
+    ]
     const answers = { 'GET /api/products': () => [product()], 'GET /api/reviews': () => waiting }
     const page = showPage(<ProductsPage />, { answers, rights: ['read', 'release'] })
     expect((await screen.findByRole('link', { name: 'CR revision 2' })).getAttribute('href')).toBe('/workshop/2?release')

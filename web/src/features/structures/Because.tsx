@@ -2,7 +2,21 @@ import type { ReactNode } from 'react'
 import type { Schemas } from '../../api/client'
 
 /** Where a number or a line comes from: the formula or condition as it is written, and each name in it with its value. */
-export function Because({ formula, because, onRow, goToPick, lead, children }: { formula: string; because: Schemas['BecauseView'][]; onRow?: () => void; goToPick?: (path: string) => void; lead?: string; children?: ReactNode }) {
+export function Because({
+  formula,
+  because,
+  onRow,
+  goToPick,
+  lead,
+  children,
+}: {
+  formula: string
+  because: Schemas['BecauseView'][]
+  onRow?: () => void
+  goToPick?: (path: string) => void
+  lead?: string
+  children?: ReactNode
+}) {
   return (
     <div className="my-1 border-l-2 border-primary bg-base-200 px-2 py-1 text-sm">
       {lead && <p className="quiet italic">{lead}</p>}

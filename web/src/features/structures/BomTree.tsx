@@ -26,7 +26,17 @@ function placed(structure: Structure, closed: ReadonlySet<string>, depth = 0, pr
 const toggled = (keys: ReadonlySet<string>, key: string) => new Set(keys.has(key) ? [...keys].filter((k) => k !== key) : [...keys, key])
 
 /** The bill of materials, level by level; a click on a line says why it is there and where its quantity comes from. */
-export function BomTree({ structure, goTo, goToPick, full }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean }) {
+export function BomTree({
+  structure,
+  goTo,
+  goToPick,
+  full,
+}: {
+  structure: Structure
+  goTo?: GoTo
+  goToPick?: (path: string) => void
+  full?: boolean
+}) {
   const [closed, setClosed] = useState<ReadonlySet<string>>(new Set())
   const [why, setWhy] = useState<ReadonlySet<string>>(new Set())
   const lines = placed(structure, closed)
@@ -34,7 +44,12 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
   const each = ordered === null ? '' : ' each'
   const { table, shown, before, after, measure } = useLongRows(lines.length, 31, (i) => lines[i]!.key)
   return (
-    <table ref={table} className={`w-full border-collapse ${full ? '' : 'table-fixed'}`} aria-label={`Bill of materials of ${structure.item}`} aria-rowcount={lines.length + 1}>
+    <table
+      ref={table}
+      className={`w-full border-collapse ${full ? '' : 'table-fixed'}`}
+      aria-label={`Bill of materials of ${structure.item}`}
+      aria-rowcount={lines.length + 1}
+    >
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
           <th className={full ? 'w-20' : 'w-15'}>Position</th>
@@ -83,7 +98,18 @@ export function BomTree({ structure, goTo, goToPick, full }: { structure: Struct
   )
 }
 
-type LineProps = { line: Line; depth: number; open: boolean; why: boolean; onOpen: () => void; onWhy: () => void; goTo?: GoTo; goToPick?: (path: string) => void; full?: boolean; ordered: boolean }
+type LineProps = {
+  line: Line
+  depth: number
+  open: boolean
+  why: boolean
+  onOpen: () => void
+  onWhy: () => void
+  goTo?: GoTo
+  goToPick?: (path: string) => void
+  full?: boolean
+  ordered: boolean
+}
 
 function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full, ordered }: LineProps) {
   const columns = full ? (ordered ? 11 : 9) : 5
@@ -99,7 +125,12 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
             ) : (
               <span className="w-3" />
             )}
-            <button aria-label={`Why is ${line.item} on the bill?`} aria-expanded={why} onClick={onWhy} className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}>
+            <button
+              aria-label={`Why is ${line.item} on the bill?`}
+              aria-expanded={why}
+              onClick={onWhy}
+              className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}
+            >
               <Balloon position={line.position} />
             </button>
           </span>
@@ -138,9 +169,20 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         <tr>
           <td colSpan={columns} style={{ paddingLeft: depth * 16 + 28 }}>
             {line.condition ? (
-              <Because lead="It is there because" formula={line.condition} because={line.because} goToPick={goToPick} onRow={goTo && (() => goTo(line.assemblyId, line.rowId))} />
+              <Because
+                lead="It is there because"
+                formula={line.condition}
+                because={line.because}
+                goToPick={goToPick}
+                onRow={goTo && (() => goTo(line.assemblyId, line.rowId))}
+              />
             ) : (
-              <Because lead="A standard part: it is always there." formula="" because={[]} onRow={goTo && (() => goTo(line.assemblyId, line.rowId))} />
+              <Because
+                lead="A standard part: it is always there."
+                formula=""
+                because={[]}
+                onRow={goTo && (() => goTo(line.assemblyId, line.rowId))}
+              />
             )}
             {line.quantity && (
               <Because

@@ -15,7 +15,15 @@ const parts: [keyof Totals, string, string][] = [
 ]
 
 /** What a quantity sells for and costs, level by level, and how long it takes. */
-export function CostTime({ costs, onRow, goToPick }: { costs: Costs; onRow?: (assemblyId: string, rowId: string) => void; goToPick?: (path: string) => void }) {
+export function CostTime({
+  costs,
+  onRow,
+  goToPick,
+}: {
+  costs: Costs
+  onRow?: (assemblyId: string, rowId: string) => void
+  goToPick?: (path: string) => void
+}) {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
       {costs.price && <PriceTable price={costs.price} quantity={costs.quantity} onRow={onRow} goToPick={goToPick} />}
@@ -71,13 +79,22 @@ function CostTable({ costs }: { costs: Costs }) {
           </tr>
         </tbody>
       </table>
-      <div className="mt-3 grid gap-1" role="img" aria-label={`Cost of each made item by its parts; the whole comes to ${money(costs.order.cost)} EUR`}>
+      <div
+        className="mt-3 grid gap-1"
+        role="img"
+        aria-label={`Cost of each made item by its parts; the whole comes to ${money(costs.order.cost)} EUR`}
+      >
         {costs.levels.map((l, i) => (
           <div key={i} className="flex items-center gap-2 text-sm">
             <span className="w-20 shrink-0 truncate">{l.item}</span>
             <span className="flex h-3.5 flex-1">
               {parts.map(([key, label, look]) => (
-                <span key={key} className={look} style={{ width: `${(Number(l.all[key]) / largest) * 100}%` }} title={`${label} ${money(l.all[key])} EUR`} />
+                <span
+                  key={key}
+                  className={look}
+                  style={{ width: `${(Number(l.all[key]) / largest) * 100}%` }}
+                  title={`${label} ${money(l.all[key])} EUR`}
+                />
               ))}
             </span>
           </div>
@@ -101,7 +118,8 @@ function Consumption({ costs }: { costs: Costs }) {
   return (
     <details>
       <summary className="cursor-pointer border-b hair pb-0.5">
-        <span className="font-semibold">Used for {costs.quantity === '1' ? 'one' : grouped(costs.quantity)}</span> <span className="quiet">{costs.consumption.length} items over all levels</span>
+        <span className="font-semibold">Used for {costs.quantity === '1' ? 'one' : grouped(costs.quantity)}</span>{' '}
+        <span className="quiet">{costs.consumption.length} items over all levels</span>
       </summary>
       <table className="w-full border-collapse" aria-label="Used for the order">
         <thead className="quiet text-left text-sm">
@@ -179,7 +197,9 @@ export function Missing({ findings, onRow }: { findings: Schemas['BuildableView'
       <ul>
         {findings.map((f, i) => (
           <li key={i} className="flex flex-wrap gap-x-3 border-b hair py-0.5">
-            <span className={`w-16 shrink-0 ${f.severity === 'error' ? 'fault' : 'quiet italic'}`}>{f.severity === 'error' ? 'error' : 'look at'}</span>
+            <span className={`w-16 shrink-0 ${f.severity === 'error' ? 'fault' : 'quiet italic'}`}>
+              {f.severity === 'error' ? 'error' : 'look at'}
+            </span>
             <span>{f.sentence}</span>
             <span className="ml-auto flex gap-3">
               {f.mendedIn === 'item' && (

@@ -16,20 +16,34 @@ import { Missing } from './CostTime'
 
 type Line = Schemas['FullLineView']
 
-const states: Record<string, [mark: string, word: string]> = { always: ['■', 'always'], in: ['◆', 'there'], open: ['◇', 'may be'], out: ['·', 'not there'] }
+const states: Record<string, [mark: string, word: string]> = {
+  always: ['■', 'always'],
+  in: ['◆', 'there'],
+  open: ['◇', 'may be'],
+  out: ['·', 'not there'],
+}
 const shows = { all: 'All lines', there: 'What can be there', out: 'What is not there' } as const
 
 /** All lines of a model with their conditions, narrowed by picks, and what is missing for building them. */
 export function FullStructurePage() {
   const revisionId = Number(useParams().revisionId)
   const [query, setQuery] = useSearchParams()
-  const picks = useMemo(() => query.getAll('pick').flatMap((p): Pick[] => (p.includes('=') ? [{ path: p.slice(0, p.indexOf('=')), value: p.slice(p.indexOf('=') + 1) }] : [])), [query])
+  const picks = useMemo(
+    () =>
+      query
+        .getAll('pick')
+        .flatMap((p): Pick[] => (p.includes('=') ? [{ path: p.slice(0, p.indexOf('=')), value: p.slice(p.indexOf('=') + 1) }] : [])),
+    [query],
+  )
   const [site, date] = [query.get('site'), query.get('date')]
   const search = (query.get('search') ?? '').toLowerCase()
   const show = (query.get('show') ?? 'all') as keyof typeof shows
   const building = query.get('view') === 'building'
   const body = { picks, site, date }
-  const revision = useQuery({ queryKey: ['revision', revisionId], queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })) })
+  const revision = useQuery({
+    queryKey: ['revision', revisionId],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })),
+  })
   const full = useQuery({
     queryKey: ['full-structure', revisionId, revision.data?.head, body],
     queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/full-structure', { params: { path: { id: revisionId } }, body, signal })),
@@ -50,7 +64,9 @@ export function FullStructurePage() {
   if (!revision.data) return <p className="quiet p-8">One moment …</p>
   const doc = revision.data.document
   const lines = (full.data?.lines ?? []).filter(
-    (l) => (show === 'all' || (show === 'out') === (l.state === 'out')) && (search === '' || `${l.name} ${l.description} ${l.condition}`.toLowerCase().includes(search)),
+    (l) =>
+      (show === 'all' || (show === 'out') === (l.state === 'out')) &&
+      (search === '' || `${l.name} ${l.description} ${l.condition}`.toLowerCase().includes(search)),
   )
   const count = (state: string) => (full.data?.lines ?? []).filter((l) => l.kind !== 'place' && l.state === state).length
   return (
@@ -91,8 +107,17 @@ export function FullStructurePage() {
         </div>
         {!building && (
           <>
-            <SearchField label="Search lines" value={query.get('search') ?? ''} onChange={(s) => change((next) => (s ? next.set('search', s) : next.delete('search')))} />
-            <select className="field w-auto" aria-label="Which lines" value={show} onChange={(e) => change((next) => next.set('show', e.target.value))}>
+            <SearchField
+              label="Search lines"
+              value={query.get('search') ?? ''}
+              onChange={(s) => change((next) => (s ? next.set('search', s) : next.delete('search')))}
+            />
+            <select
+              className="field w-auto"
+              aria-label="Which lines"
+              value={show}
+              onChange={(e) => change((next) => next.set('show', e.target.value))}
+            >
               {Object.entries(shows).map(([key, label]) => (
                 <option key={key} value={key}>
                   {label}
@@ -108,7 +133,9 @@ export function FullStructurePage() {
         <>
           <Narrowing revisionId={revisionId} head={revision.data.head} picks={picks} site={site} date={date} onChange={setPicks} />
           {full.error && <p className="fault">{sentenceOf(full.error)}</p>}
-          {full.data && full.data.lines.length === 0 && <p className="quiet">The model has no parts, operations or subassemblies yet. They are written on its worksheets.</p>}
+          {full.data && full.data.lines.length === 0 && (
+            <p className="quiet">The model has no parts, operations or subassemblies yet. They are written on its worksheets.</p>
+          )}
           <Lines lines={lines} revisionId={revisionId} working={full.isPlaceholderData} />
         </>
       )}
@@ -118,10 +145,26 @@ export function FullStructurePage() {
 
 /** The values of what is asked, each with whether it can still be had; of long ranges of numbers none are listed. */
 const valuesOf = (a: Asked): { value: string; label: string; available: boolean }[] =>
-  a.choices.length > 0 ? a.choices.map((c) => ({ value: c.value, label: c.label, available: c.can })) : (a.members ?? []).map((m) => ({ value: m, label: `${m} ${a.unitLabel}`.trim(), available: true }))
+  a.choices.length > 0
+    ? a.choices.map((c) => ({ value: c.value, label: c.label, available: c.can }))
+    : (a.members ?? []).map((m) => ({ value: m, label: `${m} ${a.unitLabel}`.trim(), available: true }))
 
 /** The picks that narrow the tree: each can be taken off, and others put on. */
-function Narrowing({ revisionId, head, picks, site, date, onChange }: { revisionId: number; head: number; picks: Pick[]; site: string | null; date: string | null; onChange: (picks: Pick[]) => void }) {
+function Narrowing({
+  revisionId,
+  head,
+  picks,
+  site,
+  date,
+  onChange,
+}: {
+  revisionId: number
+  head: number
+  picks: Pick[]
+  site: string | null
+  date: string | null
+  onChange: (picks: Pick[]) => void
+}) {
   const [path, setPath] = useState('')
   const queries = useQueryClient()
   const answer = useQuery({
@@ -129,7 +172,14 @@ function Narrowing({ revisionId, head, picks, site, date, onChange }: { revision
     queryFn: ({ signal }) => askAnswer(queries, revisionId, { picks, site, date }, signal),
     placeholderData: keepPreviousData,
   })
-  const asked = (answer.data?.sections ?? []).flatMap((s) => s.asked.map((a) => ({ path: a.path, full: s.place ? `${s.place}: ${a.label}` : a.label, values: valuesOf(a), range: a.choices.length === 0 && a.lowest !== null ? `${a.lowest} to ${a.highest} ${a.unitLabel}`.trim() : null })))
+  const asked = (answer.data?.sections ?? []).flatMap((s) =>
+    s.asked.map((a) => ({
+      path: a.path,
+      full: s.place ? `${s.place}: ${a.label}` : a.label,
+      values: valuesOf(a),
+      range: a.choices.length === 0 && a.lowest !== null ? `${a.lowest} to ${a.highest} ${a.unitLabel}`.trim() : null,
+    })),
+  )
   const chosen = asked.find((a) => a.path === path)
   return (
     <div className="flex flex-wrap items-center gap-2" role="group" aria-label="Narrowed by">
@@ -139,7 +189,11 @@ function Narrowing({ revisionId, head, picks, site, date, onChange }: { revision
         return (
           <span key={p.path} className="flex items-center gap-1 border hair px-1.5 py-0.5">
             {at?.full ?? p.path}: <b className="font-semibold">{at?.values.find((v) => v.value === p.value)?.label ?? p.value}</b>
-            <button className="act-bare" aria-label={`Take off ${at?.full ?? p.path}`} onClick={() => onChange(picks.filter((x) => x.path !== p.path))}>
+            <button
+              className="act-bare"
+              aria-label={`Take off ${at?.full ?? p.path}`}
+              onClick={() => onChange(picks.filter((x) => x.path !== p.path))}
+            >
               <X className="size-3.5" />
             </button>
           </span>
@@ -202,15 +256,36 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
   const [open, setOpen] = useState<string | null>(null)
   const go = useNavigate()
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is kept that would have to follow the window
-  const rows = useVirtualizer({ count: lines.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 20, getItemKey: (i) => lines[i]!.key })
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 27,
+    overscan: 20,
+    getItemKey: (i) => lines[i]!.key,
+  })
   return (
-    <div ref={scroller} className={`min-h-0 flex-1 overflow-auto border-t hair ${working ? 'opacity-60 transition-opacity delay-300' : ''}`} role="table" aria-label="Lines" aria-rowcount={lines.length} tabIndex={0}>
+    <div
+      ref={scroller}
+      className={`min-h-0 flex-1 overflow-auto border-t hair ${working ? 'opacity-60 transition-opacity delay-300' : ''}`}
+      role="table"
+      aria-label="Lines"
+      aria-rowcount={lines.length}
+      tabIndex={0}
+    >
       <div style={{ height: rows.getTotalSize() }} className="relative">
         {rows.getVirtualItems().map((item) => {
           const l = lines[item.index]!
           const [mark, word] = states[l.state] ?? ['', l.state]
           return (
-            <div key={item.key} ref={rows.measureElement} data-index={item.index} role="row" aria-rowindex={item.index + 1} className="absolute inset-x-0 border-b hair" style={{ transform: `translateY(${item.start}px)` }}>
+            <div
+              key={item.key}
+              ref={rows.measureElement}
+              data-index={item.index}
+              role="row"
+              aria-rowindex={item.index + 1}
+              className="absolute inset-x-0 border-b hair"
+              style={{ transform: `translateY(${item.start}px)` }}
+            >
               <div className={`flex items-center gap-3 py-0.5 hover:bg-base-200 ${l.state === 'out' ? 'quiet' : ''}`}>
                 <span role="cell" className="w-24 shrink-0 whitespace-nowrap" title={word}>
                   <span className="inline-block w-5 text-center" aria-hidden>
@@ -219,7 +294,11 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
                   <span className="text-sm italic">{word}</span>
                 </span>
                 <span role="cell" className="flex min-w-0 flex-[3] items-center gap-2" style={{ paddingLeft: l.depth * 18 }}>
-                  <button className={`truncate text-left hover:text-primary ${l.kind === 'place' ? 'font-semibold' : ''}`} aria-expanded={open === l.key} onClick={() => setOpen(open === l.key ? null : l.key)}>
+                  <button
+                    className={`truncate text-left hover:text-primary ${l.kind === 'place' ? 'font-semibold' : ''}`}
+                    aria-expanded={open === l.key}
+                    onClick={() => setOpen(open === l.key ? null : l.key)}
+                  >
                     {l.kind === 'operation' && <i className="quiet">op </i>}
                     {l.name}
                   </button>
@@ -236,7 +315,15 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
                 <div className="pr-3 pb-1 pl-24">
                   {l.question && <p className="text-sm italic">It is one of the answers to “{l.question}”.</p>}
                   <Because
-                    lead={l.state === 'out' ? (l.whyNot ?? 'It is not there.') : l.whyNot ? `As it stands now it is not there. ${l.whyNot}` : l.condition ? 'It is there where' : 'It is there with the assembly that it is written in.'}
+                    lead={
+                      l.state === 'out'
+                        ? (l.whyNot ?? 'It is not there.')
+                        : l.whyNot
+                          ? `As it stands now it is not there. ${l.whyNot}`
+                          : l.condition
+                            ? 'It is there where'
+                            : 'It is there with the assembly that it is written in.'
+                    }
                     formula={l.state === 'out' || l.whyNot ? '' : l.condition}
                     because={l.because}
                     onRow={() => void go(`/workshop/${revisionId}?assembly=${l.assemblyId}&row=${l.rowId}`)}
@@ -255,7 +342,13 @@ function Building({ revisionId, head, site, date }: { revisionId: number; head: 
   const go = useNavigate()
   const findings = useQuery({
     queryKey: ['buildable', revisionId, head, site, date],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/buildable', { params: { path: { id: revisionId }, query: { site: site ?? undefined, date: date ?? undefined } }, signal })),
+    queryFn: ({ signal }) =>
+      ask(
+        client.GET('/api/revisions/{id}/buildable', {
+          params: { path: { id: revisionId }, query: { site: site ?? undefined, date: date ?? undefined } },
+          signal,
+        }),
+      ),
   })
   return (
     <div className="max-w-5xl">
@@ -265,7 +358,9 @@ function Building({ revisionId, head, site, date }: { revisionId: number; head: 
           : 'Every line that can appear in some configuration, at this site. Errors stand against generating; the others are worth a look.'}
       </p>
       {findings.error && <p className="fault">{sentenceOf(findings.error)}</p>}
-      {findings.data && <Missing findings={findings.data} onRow={(assembly, row) => void go(`/workshop/${revisionId}?assembly=${assembly}&row=${row}`)} />}
+      {findings.data && (
+        <Missing findings={findings.data} onRow={(assembly, row) => void go(`/workshop/${revisionId}?assembly=${assembly}&row=${row}`)} />
+      )}
     </div>
   )
 }

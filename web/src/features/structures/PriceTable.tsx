@@ -103,6 +103,8 @@ function effectOf(step: Step): string {
     case 'rounds':
       return `to whole ${money(step.number)}`
     default:
-      return step.number.startsWith('-') ? `− ${money(step.number.slice(1))}` : `+ ${money(step.number)}${step.count === '1' ? '' : ` (${step.count} pieces)`}`
+      return step.number.startsWith('-')
+        ? `− ${money(step.number.slice(1))}`
+        : `+ ${money(step.number)}${step.count === '1' ? '' : ` (${step.count} pieces)`}`
   }
 }

@@ -44,9 +44,30 @@ export function ResultPage() {
           ...(r.site ? [{ label: 'for the site', value: r.site }] : []),
           ...(r.date ? [{ label: 'on the day', value: r.date }] : []),
           { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
-          ...(r.costs ? [{ label: 'quantity', value: grouped(r.costs.quantity) }, { label: 'lead time', value: `${r.costs.schedule.days} days` }] : []),
-          ...(r.costs?.price?.list != null ? [{ label: r.costs.price.customerClass === null ? 'list price EUR each' : `price EUR each, ${r.costs.price.customerClass}`, value: money(r.costs.price.each) }] : []),
-          { label: 'cost EUR each', value: <span title={`material ${totals.material}, scrap ${totals.scrap ?? 0}, labour ${totals.labour}, machine ${totals.machine}, overhead ${totals.overhead ?? 0}; the parts are those of a lot of one`}>{money((r.costs?.piece ?? totals).cost)}</span> },
+          ...(r.costs
+            ? [
+                { label: 'quantity', value: grouped(r.costs.quantity) },
+                { label: 'lead time', value: `${r.costs.schedule.days} days` },
+              ]
+            : []),
+          ...(r.costs?.price?.list != null
+            ? [
+                {
+                  label: r.costs.price.customerClass === null ? 'list price EUR each' : `price EUR each, ${r.costs.price.customerClass}`,
+                  value: money(r.costs.price.each),
+                },
+              ]
+            : []),
+          {
+            label: 'cost EUR each',
+            value: (
+              <span
+                title={`material ${totals.material}, scrap ${totals.scrap ?? 0}, labour ${totals.labour}, machine ${totals.machine}, overhead ${totals.overhead ?? 0}; the parts are those of a lot of one`}
+              >
+                {money((r.costs?.piece ?? totals).cost)}
+              </span>
+            ),
+          },
           { label: 'weight kg each', value: grouped(totals.weight) },
           { label: 'work min each', value: grouped(totals.work) },
         ]}
@@ -91,7 +112,12 @@ export function ResultPage() {
           <Routing structure={r.structure} />
         </div>
       )}
-      {view === 'cost' && (r.costs ? <CostTime costs={r.costs} /> : <p className="quiet">This was generated before cost by level and lead time were kept. Generate it again to have them.</p>)}
+      {view === 'cost' &&
+        (r.costs ? (
+          <CostTime costs={r.costs} />
+        ) : (
+          <p className="quiet">This was generated before cost by level and lead time were kept. Generate it again to have them.</p>
+        ))}
       {view === 'answers' && <Answers result={r} />}
     </div>
   )

@@ -49,7 +49,19 @@ export function Routing({ structure, goTo, goToPick }: { structure: Structure; g
     ))
 }
 
-function OperationRows({ operation: o, ordered, longest, goTo, goToPick }: { operation: Operation; ordered: boolean; longest: number; goTo?: GoTo; goToPick?: (path: string) => void }) {
+function OperationRows({
+  operation: o,
+  ordered,
+  longest,
+  goTo,
+  goToPick,
+}: {
+  operation: Operation
+  ordered: boolean
+  longest: number
+  goTo?: GoTo
+  goToPick?: (path: string) => void
+}) {
   const [why, setWhy] = useState(false)
   const share = (minutes: string) => `${(Number(minutes) / longest) * 100}%`
   return (
@@ -88,7 +100,12 @@ function OperationRows({ operation: o, ordered, longest, goTo, goToPick }: { ope
               onRow={goTo && (() => goTo(o.assemblyId, o.rowId))}
             />
             {o.runFormula && (
-              <Because lead={o.batch ? `Its run time, for each batch of ${o.batch}` : 'Its run time'} formula={o.runFormula} because={o.runBecause} goToPick={goToPick}>
+              <Because
+                lead={o.batch ? `Its run time, for each batch of ${o.batch}` : 'Its run time'}
+                formula={o.runFormula}
+                because={o.runBecause}
+                goToPick={goToPick}
+              >
                 <Steps known={o.runSteps ?? null} rowId={o.rowId} prefix={o.prefix} field="run" formula={o.runFormula} />
               </Because>
             )}

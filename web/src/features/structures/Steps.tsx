@@ -14,10 +14,17 @@ export function Steps({ known, ...formula }: Formula & { known: Schemas['Working
   return known ? <List steps={known} /> : tried && <WorkedOut tried={tried} {...formula} />
 }
 
-function WorkedOut({ tried: { revisionId, question }, rowId, prefix, field, formula }: Formula & { tried: { revisionId: number; question: Question } }) {
+function WorkedOut({
+  tried: { revisionId, question },
+  rowId,
+  prefix,
+  field,
+  formula,
+}: Formula & { tried: { revisionId: number; question: Question } }) {
   const steps = useQuery({
     queryKey: ['working', revisionId, question, rowId, prefix, field, formula],
-    queryFn: ({ signal }) => ask(client.POST('/api/revisions/{id}/working', { params: { path: { id: revisionId } }, body: { ...question, rowId, prefix, field }, signal })),
+    queryFn: ({ signal }) =>
+      ask(client.POST('/api/revisions/{id}/working', { params: { path: { id: revisionId } }, body: { ...question, rowId, prefix, field }, signal })),
     staleTime: Infinity,
   })
   return <List steps={steps.data ?? []} />

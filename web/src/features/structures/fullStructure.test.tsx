@@ -26,7 +26,9 @@ const costs: Schemas['CostsView'] = {
       { item: 'CR', depth: 0, sequence: 20, name: 'Foam', workCentre: 'Press', start: '1', end: '4', isCritical: true },
     ],
   },
-  findings: [{ severity: 'error', sentence: 'SEAL is not kept at Haldwyn.', mendedIn: 'item', code: 'SEAL', rowId: 'p', assemblyId: 'a', rowName: 'SEAL' }],
+  findings: [
+    { severity: 'error', sentence: 'SEAL is not kept at Haldwyn.', mendedIn: 'item', code: 'SEAL', rowId: 'p', assemblyId: 'a', rowName: 'SEAL' },
+  ],
 }
 
 describe('cost and time', () => {
@@ -36,14 +38,35 @@ describe('cost and time', () => {
         <CostTime costs={costs} />
       </MemoryRouter>,
     )
-    expect(within(screen.getByRole('region', { name: 'Cost by level' })).getAllByRole('row').map((r) => r.lastChild!.textContent)).toEqual(['Cost EUR', '300.50', '100.50', '100.17'])
+    expect(
+      within(screen.getByRole('region', { name: 'Cost by level' }))
+        .getAllByRole('row')
+        .map((r) => r.lastChild!.textContent),
+    ).toEqual(['Cost EUR', '300.50', '100.50', '100.17'])
     const foam = screen.getByTitle('day 1.00 to 4.00, on the longest way')
     expect([foam.style.left, foam.style.width]).toEqual(['25%', '75%'])
     expect(screen.getByRole('link', { name: 'To the item' }).getAttribute('href')).toBe('/items/SEAL')
   })
 })
 
-const line = (more: object) => ({ key: 'k', depth: 0, kind: 'part', rowId: 'p', assemblyId: 'a', prefix: '', name: 'BOLT', description: '', quantity: '2', condition: '', state: 'always', whyNot: null, because: [], question: null, position: 0, ...more })
+const line = (more: object) => ({
+  key: 'k',
+  depth: 0,
+  kind: 'part',
+  rowId: 'p',
+  assemblyId: 'a',
+  prefix: '',
+  name: 'BOLT',
+  description: '',
+  quantity: '2',
+  condition: '',
+  state: 'always',
+  whyNot: null,
+  because: [],
+  question: null,
+  position: 0,
+  ...more,
+})
 
 describe('the full structure', () => {
   it('is narrowed to what is there or not, and by picks, in its address', async () => {
@@ -52,12 +75,53 @@ describe('the full structure', () => {
       route: '/workshop/:revisionId/structure',
       path: '/workshop/3/structure',
       answers: {
-        'GET /api/revisions/3': () => ({ id: 3, number: 1, state: 'draft', head: 1, sites: [{ code: 'HAL', label: 'Haldwyn' }], document: { code: 'CR', label: { en: 'Cold room' } } }),
+        'GET /api/revisions/3': () => ({
+          id: 3,
+          number: 1,
+          state: 'draft',
+          head: 1,
+          sites: [{ code: 'HAL', label: 'Haldwyn' }],
+          document: { code: 'CR', label: { en: 'Cold room' } },
+        }),
         'POST /api/revisions/3/full-structure': ({ body }: { body?: unknown }) => {
           bodies.push(body as never)
-          return { example: true, lines: [line({}), line({ key: 'q', rowId: 'q', name: 'LAMP', state: 'out', condition: 'lit', whyNot: 'This does not hold: lit.', because: [{ path: 'lit', label: 'Lit', value: 'no' }] })] }
+          return {
+            example: true,
+            lines: [
+              line({}),
+              line({
+                key: 'q',
+                rowId: 'q',
+                name: 'LAMP',
+                state: 'out',
+                condition: 'lit',
+                whyNot: 'This does not hold: lit.',
+                because: [{ path: 'lit', label: 'Lit', value: 'no' }],
+              }),
+            ],
+          }
         },
-        'POST /api/revisions/3/answer': () => told({ sections: [{ title: 'Duty', place: null, asked: [{ path: 'lit', label: 'Lit', choices: [{ value: 'yes', label: 'Yes', can: true, color: null }, { value: 'no', label: 'No', can: false, color: null }], members: null, unitLabel: '' }] }] }),
+        'POST /api/revisions/3/answer': () =>
+          told({
+            sections: [
+              {
+                title: 'Duty',
+                place: null,
+                asked: [
+                  {
+                    path: 'lit',
+                    label: 'Lit',
+                    choices: [
+                      { value: 'yes', label: 'Yes', can: true, color: null },
+                      { value: 'no', label: 'No', can: false, color: null },
+                    ],
+                    members: null,
+                    unitLabel: '',
+                  },
+                ],
+              },
+            ],
+          }),
       },
     })
     // Which lines are drawn hangs on the height of the window, which there is none of here; how many there are does not.
@@ -80,7 +144,14 @@ describe('a comparison', () => {
       route: '/compare',
       path: '/compare?left=a&right=b',
       answers: {
-        'GET /api/compare': () => ({ left: head('a', 'Harbour'), right: head('b', 'Bakery'), rows: [{ kind: 'attribute', name: 'Duty', before: 'Freezer', after: 'Chill' }, { kind: 'total', name: 'Cost', before: '1 EUR', after: '1 EUR' }] }),
+        'GET /api/compare': () => ({
+          left: head('a', 'Harbour'),
+          right: head('b', 'Bakery'),
+          rows: [
+            { kind: 'attribute', name: 'Duty', before: 'Freezer', after: 'Chill' },
+            { kind: 'total', name: 'Cost', before: '1 EUR', after: '1 EUR' },
+          ],
+        }),
       },
     })
     expect(await screen.findByText('Freezer')).toBeTruthy()

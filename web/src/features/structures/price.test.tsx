@@ -6,13 +6,41 @@ import { showPage } from '../../testing/page'
 import { PriceTable } from './PriceTable'
 
 const step = (name: string, more: Partial<Schemas['PriceStepView']> = {}): Schemas['PriceStepView'] => ({
-  effect: 'adds', name, number: '10', after: '10', count: '1', formula: '', condition: '', because: [], rowId: name, assemblyId: 'room', prefix: '', steps: [], below: null, ...more,
+  effect: 'adds',
+  name,
+  number: '10',
+  after: '10',
+  count: '1',
+  formula: '',
+  condition: '',
+  because: [],
+  rowId: name,
+  assemblyId: 'room',
+  prefix: '',
+  steps: [],
+  below: null,
+  ...more,
 })
 
 const price: Schemas['PriceView'] = {
-  list: '1250', customerClass: null, discount: '0', each: '1250', order: '5000', faults: [],
+  list: '1250',
+  customerClass: null,
+  discount: '0',
+  each: '1250',
+  order: '5000',
+  faults: [],
   steps: [
-    step('Panels', { number: '940.5', after: '940.5', formula: 'area * core.rate', condition: 'walled', because: [{ path: 'r.area', label: 'Wall area', value: '8 m²' }], steps: [{ text: 'area', result: '8 m²' }, { text: 'area * core.rate', result: '940.5 EUR' }] }),
+    step('Panels', {
+      number: '940.5',
+      after: '940.5',
+      formula: 'area * core.rate',
+      condition: 'walled',
+      because: [{ path: 'r.area', label: 'Wall area', value: '8 m²' }],
+      steps: [
+        { text: 'area', result: '8 m²' },
+        { text: 'area * core.rate', result: '940.5 EUR' },
+      ],
+    }),
     step('Door', { number: '400', after: '1340.5', count: '2', below: [step('Leaf', { number: '200', after: '200' })] }),
     step('Rebate', { number: '-100', after: '1240.5' }),
     step('Express', { effect: 'times', number: '1.005', after: '1246.7025' }),
@@ -30,7 +58,11 @@ function show(more: Partial<Schemas['PriceView']> = {}) {
 describe('a price', () => {
   it('tells what each step does and what it comes to', async () => {
     show()
-    const rows = (await screen.findAllByRole('row')).map((r) => within(r).getAllByRole('cell').map((c) => c.textContent))
+    const rows = (await screen.findAllByRole('row')).map((r) =>
+      within(r)
+        .getAllByRole('cell')
+        .map((c) => c.textContent),
+    )
     expect(rows).toEqual([
       ['Panels', '+ 940.50', '940.50'],
       ['Door', '+ 400.00 (2 pieces)', '1\u202f340.50'],
@@ -46,7 +78,11 @@ describe('a price', () => {
     const { onRow, goToPick } = show()
     await userEvent.click(await screen.findByRole('button', { name: 'Panels' }))
     expect(screen.getByText(/area \* core\.rate\s+when walled/)).toBeTruthy()
-    expect(within(screen.getByRole('list', { name: 'Worked out' })).getAllByRole('listitem').map((l) => l.textContent)).toEqual(['area= 8 m²', 'area * core.rate= 940.5 EUR'])
+    expect(
+      within(screen.getByRole('list', { name: 'Worked out' }))
+        .getAllByRole('listitem')
+        .map((l) => l.textContent),
+    ).toEqual(['area= 8 m²', 'area * core.rate= 940.5 EUR'])
     await userEvent.click(screen.getByRole('button', { name: 'Wall area' }))
     expect(goToPick).toHaveBeenCalledWith('r.area')
     await userEvent.click(screen.getByRole('button', { name: 'To its row' }))
@@ -64,7 +100,11 @@ describe('a price', () => {
   })
 
   it('that does not come about says why, with the way to the row', async () => {
-    const { onRow } = show({ list: null, steps: [], faults: [{ rowId: 'r.p1', assemblyId: 'room', sentence: 'The price cannot be computed in this configuration: it divides by zero.' }] })
+    const { onRow } = show({
+      list: null,
+      steps: [],
+      faults: [{ rowId: 'r.p1', assemblyId: 'room', sentence: 'The price cannot be computed in this configuration: it divides by zero.' }],
+    })
     expect(await screen.findByText(/divides by zero/)).toBeTruthy()
     await userEvent.click(screen.getByRole('button', { name: 'To its row' }))
     expect(onRow).toHaveBeenCalledWith('room', 'r.p1')

@@ -9,28 +9,125 @@ import { made, Routing } from './Routing'
 
 type Structure = Schemas['StructureView']
 const totals = { material: '1234.50', labour: '20.00', machine: '5.00', cost: '1259.50', weight: '88.10', work: '95.0' }
-const operation = (more: object = {}) => ({ sequence: 10, name: 'Foam the panels', workCentre: 'FOAM', workCentreLabel: 'Foaming press', setup: '20.0', run: '75.0', queue: '0', instructions: 'Let it rest 10 min.', condition: 'core <> 80', because: [{ path: 'r.core', label: 'Core', value: '100 mm' }], runFormula: 'wall_panels * 2 min', runBecause: [{ path: 'r.panels', label: 'Wall panels', value: '37' }], cost: '20.00', rowId: 'op', assemblyId: 'room', prefix: '', ...more })
-const door = { item: 'DS', description: 'Door set', totals, bom: [], routing: [operation({ rowId: 'hang', name: 'Hang the leaf', setup: '5.0', run: '0.0', condition: '', because: [], runFormula: '', instructions: '' })] }
+const operation = (more: object = {}) => ({
+  sequence: 10,
+  name: 'Foam the panels',
+  workCentre: 'FOAM',
+  workCentreLabel: 'Foaming press',
+  setup: '20.0',
+  run: '75.0',
+  queue: '0',
+  instructions: 'Let it rest 10 min.',
+  condition: 'core <> 80',
+  because: [{ path: 'r.core', label: 'Core', value: '100 mm' }],
+  runFormula: 'wall_panels * 2 min',
+  runBecause: [{ path: 'r.panels', label: 'Wall panels', value: '37' }],
+  cost: '20.00',
+  rowId: 'op',
+  assemblyId: 'room',
+  prefix: '',
+  ...more,
+})
+const door = {
+  item: 'DS',
+  description: 'Door set',
+  totals,
+  bom: [],
+  routing: [
+    operation({ rowId: 'hang', name: 'Hang the leaf', setup: '5.0', run: '0.0', condition: '', because: [], runFormula: '', instructions: '' }),
+  ],
+}
 const room = {
   item: 'CR',
   description: 'Cold room',
   totals,
   bom: [
-    { position: 10, item: 'PW-80', description: 'Wall panel', net: '30.5', gross: '31', unit: 'm2', unitLabel: 'm²', perOrder: false, issue: 'by hand', store: 'Panels', operation: 10, condition: '', because: [], quantity: 'wall_area', scrap: '2', step: '0.5', quantityBecause: [], cost: '10', weight: '1', rowId: 'wall', assemblyId: 'room', prefix: '', below: null },
-    { position: 20, item: 'DS', description: 'Door set', net: '1', gross: '1', unit: '', unitLabel: 'pcs', perOrder: false, issue: 'by hand', store: '', operation: null, condition: '', because: [], quantity: '', scrap: '0', step: '', quantityBecause: [], cost: '5', weight: '1', rowId: 'door', assemblyId: 'room', prefix: '', below: door },
+    {
+      position: 10,
+      item: 'PW-80',
+      description: 'Wall panel',
+      net: '30.5',
+      gross: '31',
+      unit: 'm2',
+      unitLabel: 'm²',
+      perOrder: false,
+      issue: 'by hand',
+      store: 'Panels',
+      operation: 10,
+      condition: '',
+      because: [],
+      quantity: 'wall_area',
+      scrap: '2',
+      step: '0.5',
+      quantityBecause: [],
+      cost: '10',
+      weight: '1',
+      rowId: 'wall',
+      assemblyId: 'room',
+      prefix: '',
+      below: null,
+    },
+    {
+      position: 20,
+      item: 'DS',
+      description: 'Door set',
+      net: '1',
+      gross: '1',
+      unit: '',
+      unitLabel: 'pcs',
+      perOrder: false,
+      issue: 'by hand',
+      store: '',
+      operation: null,
+      condition: '',
+      because: [],
+      quantity: '',
+      scrap: '0',
+      step: '',
+      quantityBecause: [],
+      cost: '5',
+      weight: '1',
+      rowId: 'door',
+      assemblyId: 'room',
+      prefix: '',
+      below: door,
+    },
   ],
   routing: [operation()],
 } as unknown as Structure
 
-const result = { id: 's1', configurationId: 'c1', name: 'Harbour store', productId: 'm', productCode: 'CR', productLabel: 'Cold room', revisionId: 1, revisionNumber: 2, revisionState: 'released', site: 'Haldwyn', date: '2027-02-15', author: 'odile', madeAt: '2026-11-24T09:00:00Z', answers: [{ section: 'Duty', label: 'Duty', value: 'Freezer', state: 'picked' }, { section: 'Door: Leaf', label: 'Handing', value: 'Left', state: 'suggested' }], figures: [{ label: 'Heat load', value: '2.4 kW' }], advice: [{ kind: 'rule', rowId: 'r', assemblyId: 'room', mark: '§18', sentence: 'Logging is advised.' }], structure: room }
+const result = {
+  id: 's1',
+  configurationId: 'c1',
+  name: 'Harbour store',
+  productId: 'm',
+  productCode: 'CR',
+  productLabel: 'Cold room',
+  revisionId: 1,
+  revisionNumber: 2,
+  revisionState: 'released',
+  site: 'Haldwyn',
+  date: '2027-02-15',
+  author: 'odile',
+  madeAt: '2026-11-24T09:00:00Z',
+  answers: [
+    { section: 'Duty', label: 'Duty', value: 'Freezer', state: 'picked' },
+    { section: 'Door: Leaf', label: 'Handing', value: 'Left', state: 'suggested' },
+  ],
+  figures: [{ label: 'Heat load', value: '2.4 kW' }],
+  advice: [{ kind: 'rule', rowId: 'r', assemblyId: 'room', mark: '§18', sentence: 'Logging is advised.' }],
+  structure: room,
+}
 
-const show = (path = '/structures/s1', answer: unknown = result) => showPage(<ResultPage />, { route: '/structures/:structureId', path, answers: { 'GET /api/structures/s1': () => answer } })
+const show = (path = '/structures/s1', answer: unknown = result) =>
+  showPage(<ResultPage />, { route: '/structures/:structureId', path, answers: { 'GET /api/structures/s1': () => answer } })
 
 describe('what was generated', () => {
   it('has a head with what it is for, what it costs and where it comes from', async () => {
     show()
     const head = await screen.findByRole('banner').catch(() => screen.findByText('Harbour store').then((e) => e.closest('header')!))
-    for (const text of ['2 released', 'Haldwyn', '2027-02-15', '1 259.50', '88.10']) expect(head.textContent!.replace(/[\u00a0\u2009\u202f]/g, ' ')).toContain(text)
+    for (const text of ['2 released', 'Haldwyn', '2027-02-15', '1 259.50', '88.10'])
+      expect(head.textContent!.replace(/[\u00a0\u2009\u202f]/g, ' ')).toContain(text)
     expect(screen.getByRole('link', { name: 'Configuration' }).getAttribute('href')).toBe('/configurations/c1')
     expect(screen.getByRole('link', { name: 'BOM.csv' }).getAttribute('href')).toBe('/api/structures/s1/bom.csv')
   })

@@ -45,14 +45,28 @@ function Form({ onDone }: { onDone: () => void }) {
   const [search, setSearch] = useState('')
   const [item, setItem] = useState<Item | null>(null)
   const [as, setAs] = useState<'part' | 'value'>('part')
-  const topics = document.assemblies.flatMap((a) => a.topics.map((t) => ({ id: t.id, assemblyId: a.id, last: t.rows.at(-1)?.id ?? null, name: `${inEnglish(a.label) || a.name}: ${inEnglish(t.label) || 'topic'}` })))
+  const topics = document.assemblies.flatMap((a) =>
+    a.topics.map((t) => ({
+      id: t.id,
+      assemblyId: a.id,
+      last: t.rows.at(-1)?.id ?? null,
+      name: `${inEnglish(a.label) || a.name}: ${inEnglish(t.label) || 'topic'}`,
+    })),
+  )
   // Of a list whose values name items, the property that does.
-  const lists = document.lists.map((l) => ({ list: l, property: l.properties.find((p) => p.type === 'text' && /item/i.test(p.name)) ?? l.properties.find((p) => p.type === 'text') }))
+  const lists = document.lists.map((l) => ({
+    list: l,
+    property: l.properties.find((p) => p.type === 'text' && /item/i.test(p.name)) ?? l.properties.find((p) => p.type === 'text'),
+  }))
   const [topicId, setTopicId] = useState(topics.at(-1)?.id ?? '')
   const [listId, setListId] = useState(lists[0]?.list.id ?? '')
   const [quantity, setQuantity] = useState('1')
   const [when, setWhen] = useState('')
-  const found = useQuery({ queryKey: ['items', search], queryFn: ({ signal }) => ask(client.GET('/api/items', { params: { query: { search } }, signal })), enabled: search.trim() !== '' && item === null })
+  const found = useQuery({
+    queryKey: ['items', search],
+    queryFn: ({ signal }) => ask(client.GET('/api/items', { params: { query: { search } }, signal })),
+    enabled: search.trim() !== '' && item === null,
+  })
 
   function store(chosen: Item) {
     const id = newId()
@@ -62,7 +76,14 @@ function Form({ onDone }: { onDone: () => void }) {
       model.edit(add(topic.id, 'rows', topic.last, { kind: 'part', id, item: chosen.number, quantity, appliesWhen: when }))
       goToRow(topic.assemblyId, id)
     } else if (as === 'value' && target) {
-      model.edit(add(target.list.id, 'values', target.list.values.at(-1)?.id ?? null, { id, code: chosen.number, label: { en: chosen.description || chosen.number }, properties: target.property ? { [target.property.id]: chosen.number } : {} }))
+      model.edit(
+        add(target.list.id, 'values', target.list.values.at(-1)?.id ?? null, {
+          id,
+          code: chosen.number,
+          label: { en: chosen.description || chosen.number },
+          properties: target.property ? { [target.property.id]: chosen.number } : {},
+        }),
+      )
       goToList(target.list.id)
     }
     onDone()
@@ -114,7 +135,14 @@ function Form({ onDone }: { onDone: () => void }) {
               ] as const
             ).map(([key, label]) => (
               <label key={key} className="flex items-center gap-1.5">
-                <input type="radio" name="as" className="accent-primary" checked={as === key} disabled={key === 'value' && lists.length === 0} onChange={() => setAs(key)} />
+                <input
+                  type="radio"
+                  name="as"
+                  className="accent-primary"
+                  checked={as === key}
+                  disabled={key === 'value' && lists.length === 0}
+                  onChange={() => setAs(key)}
+                />
                 {label}
               </label>
             ))}

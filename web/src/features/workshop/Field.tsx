@@ -78,16 +78,35 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
     case 'unit':
       return (
         <>
-          <TextField {...common} value={String(held ?? '')} list={`${id}-units`} autoFocus={autoFocus} onCommit={(text, before) => change(text.trim(), before)} />
-          <datalist id={`${id}-units`}>{library?.units.map((u) => <option key={u} value={u} />)}</datalist>
+          <TextField
+            {...common}
+            value={String(held ?? '')}
+            list={`${id}-units`}
+            autoFocus={autoFocus}
+            onCommit={(text, before) => change(text.trim(), before)}
+          />
+          <datalist id={`${id}-units`}>
+            {library?.units.map((u) => (
+              <option key={u} value={u} />
+            ))}
+          </datalist>
         </>
       )
     case 'date':
       return <input type="date" {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value || null)} />
     case 'members': {
-      const chosen = String(held ?? '').split(' ').filter(Boolean)
+      const chosen = String(held ?? '')
+        .split(' ')
+        .filter(Boolean)
       const list = row.kind === 'attribute' ? listOf(document, row.listId) : undefined
-      return <Ticks options={(list?.values ?? []).map((v) => [v.id, v.label?.en ?? v.code])} chosen={chosen} disabled={!mayEdit} onChange={(now) => change(now.join(' ') || null)} />
+      return (
+        <Ticks
+          options={(list?.values ?? []).map((v) => [v.id, v.label?.en ?? v.code])}
+          chosen={chosen}
+          disabled={!mayEdit}
+          onChange={(now) => change(now.join(' ') || null)}
+        />
+      )
     }
     case 'instances': {
       const instances = (held as { id: string }[] | undefined) ?? []
@@ -120,7 +139,14 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
       )
     case 'sites': {
       const chosen = (held as string[] | undefined) ?? []
-      return <Ticks options={(library?.sites ?? []).map((s) => [s.code, s.label])} chosen={chosen} disabled={!mayEdit} onChange={(now) => change(now, chosen)} />
+      return (
+        <Ticks
+          options={(library?.sites ?? []).map((s) => [s.code, s.label])}
+          chosen={chosen}
+          disabled={!mayEdit}
+          onChange={(now) => change(now, chosen)}
+        />
+      )
     }
     default:
       return (
@@ -146,9 +172,27 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
     <div className="grid gap-1.5">
       {row.figures.map((figure, i) => (
         <div key={figure.id} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_4rem_auto] items-start gap-2">
-          <TextField aria-label={`Name of figure ${i + 1}`} disabled={!mayEdit} placeholder="name" value={figure.name} onCommit={(text, before) => model.edit(set(figure.id, 'name', text.trim(), before))} />
-          <Expression row={row} field={`figures/${i}/expression`} label={`Figure ${figure.name || i + 1}`} assemblyId={assemblyId} faults={findings.filter((f) => f.rowId === row.id && f.field === `figures/${i}/expression`)} />
-          <TextField aria-label={`Unit of figure ${i + 1}`} disabled={!mayEdit} placeholder="unit" value={figure.unit} onCommit={(text, before) => model.edit(set(figure.id, 'unit', text.trim(), before))} />
+          <TextField
+            aria-label={`Name of figure ${i + 1}`}
+            disabled={!mayEdit}
+            placeholder="name"
+            value={figure.name}
+            onCommit={(text, before) => model.edit(set(figure.id, 'name', text.trim(), before))}
+          />
+          <Expression
+            row={row}
+            field={`figures/${i}/expression`}
+            label={`Figure ${figure.name || i + 1}`}
+            assemblyId={assemblyId}
+            faults={findings.filter((f) => f.rowId === row.id && f.field === `figures/${i}/expression`)}
+          />
+          <TextField
+            aria-label={`Unit of figure ${i + 1}`}
+            disabled={!mayEdit}
+            placeholder="unit"
+            value={figure.unit}
+            onCommit={(text, before) => model.edit(set(figure.id, 'unit', text.trim(), before))}
+          />
           <TextField
             aria-label={`Decimals of figure ${i + 1}`}
             className="text-right"
@@ -168,7 +212,20 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
       ))}
       {mayEdit && (
         <div>
-          <button className="act-bare" onClick={() => model.edit(add(row.id, 'figures', row.figures.at(-1)?.id ?? null, { id: newId(), name: `size ${row.figures.length + 1}`, expression: '', unit: 'mm', decimals: 0 }))}>
+          <button
+            className="act-bare"
+            onClick={() =>
+              model.edit(
+                add(row.id, 'figures', row.figures.at(-1)?.id ?? null, {
+                  id: newId(),
+                  name: `size ${row.figures.length + 1}`,
+                  expression: '',
+                  unit: 'mm',
+                  decimals: 0,
+                }),
+              )
+            }
+          >
             <Plus className="size-4" /> Figure
           </button>
         </div>
@@ -178,12 +235,28 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
 }
 
 /** Some of a few, each with a box to tick. */
-function Ticks({ options, chosen, disabled, onChange }: { options: [string, string][]; chosen: string[]; disabled: boolean; onChange: (chosen: string[]) => void }) {
+function Ticks({
+  options,
+  chosen,
+  disabled,
+  onChange,
+}: {
+  options: [string, string][]
+  chosen: string[]
+  disabled: boolean
+  onChange: (chosen: string[]) => void
+}) {
   return (
     <div className="flex flex-wrap gap-3">
       {options.map(([value, text]) => (
         <label key={value} className="flex items-center gap-1.5">
-          <input type="checkbox" className="size-4 accent-primary" disabled={disabled} checked={chosen.includes(value)} onChange={(e) => onChange(e.target.checked ? [...chosen, value] : chosen.filter((c) => c !== value))} />
+          <input
+            type="checkbox"
+            className="size-4 accent-primary"
+            disabled={disabled}
+            checked={chosen.includes(value)}
+            onChange={(e) => onChange(e.target.checked ? [...chosen, value] : chosen.filter((c) => c !== value))}
+          />
           {text}
         </label>
       ))}
@@ -191,14 +264,31 @@ function Ticks({ options, chosen, disabled, onChange }: { options: [string, stri
   )
 }
 
-function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpec; assemblyId: string; id: string; disabled: boolean; 'aria-label': string }) {
+function Select({
+  row,
+  spec,
+  assemblyId,
+  ...common
+}: {
+  row: Row
+  spec: FieldSpec
+  assemblyId: string
+  id: string
+  disabled: boolean
+  'aria-label': string
+}) {
   const { model, document, library, goToList } = useWorkshop()
   const held = valueAt(row, spec.field)
   const options = choicesOf(spec.from!, row, { document, library, assemblyId })
   const known = options.some(([value]) => value === (held ?? ''))
   return (
     <span className="flex gap-1">
-      <select {...common} className="field min-w-0" value={String(held ?? '')} onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && !isEmptyText(spec.from) ? null : e.target.value, held))}>
+      <select
+        {...common}
+        className="field min-w-0"
+        value={String(held ?? '')}
+        onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && !isEmptyText(spec.from) ? null : e.target.value, held))}
+      >
         {!known && <option value={String(held ?? '')}>{String(held)}</option>}
         {options.map(([value, text]) => (
           <option key={value} value={value}>
@@ -215,7 +305,16 @@ function Select({ row, spec, assemblyId, ...common }: { row: Row; spec: FieldSpe
   )
 }
 
-function ItemField({ value, onCommit, ...common }: { value: string; onCommit: (text: string, before: string) => void; id: string; disabled: boolean }) {
+function ItemField({
+  value,
+  onCommit,
+  ...common
+}: {
+  value: string
+  onCommit: (text: string, before: string) => void
+  id: string
+  disabled: boolean
+}) {
   const [search, setSearch] = useState('')
   const items = useQuery({
     queryKey: ['items', search],
@@ -239,9 +338,17 @@ function ItemField({ value, onCommit, ...common }: { value: string; onCommit: (t
 
 /** What an attribute of an assembly, or what it computes, comes to on the bench; nothing where the assembly stands in several places. */
 export function presentValue(answer: Answer | undefined, document: Document, assemblyId: string, name: string): string | undefined {
-  const row = assemblyOf(document, assemblyId)?.topics.flatMap((t) => t.rows).find((r) => nameOf(r).toLowerCase() === name.toLowerCase())
+  const row = assemblyOf(document, assemblyId)
+    ?.topics.flatMap((t) => t.rows)
+    .find((r) => nameOf(r).toLowerCase() === name.toLowerCase())
   if (!answer || !row) return undefined
-  const texts = [...answer.sections.flatMap((s) => s.asked).filter((a) => a.rowId === row.id).map((a) => a.valueLabel ?? 'open'), ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.suggested)]
+  const texts = [
+    ...answer.sections
+      .flatMap((s) => s.asked)
+      .filter((a) => a.rowId === row.id)
+      .map((a) => a.valueLabel ?? 'open'),
+    ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.suggested),
+  ]
   return texts.length === 1 ? texts[0] : undefined
 }
 
@@ -259,7 +366,19 @@ export function lineFor(text: string, start: number, length: number): string {
 }
 
 /** An expression of a row: the editor, what is wrong with it, and what it comes to on the bench. */
-export function Expression({ row, field, label, assemblyId, faults }: { row: Row; field: string; label: string; assemblyId: string; faults: Finding[] }) {
+export function Expression({
+  row,
+  field,
+  label,
+  assemblyId,
+  faults,
+}: {
+  row: Row
+  field: string
+  label: string
+  assemblyId: string
+  faults: Finding[]
+}) {
   const { model, mayEdit, revisionId, bench, document, goToRow, showUses } = useWorkshop()
   const rows = useRowsIfAny()
   const [checked, setChecked] = useState<Checked | null>(null)
@@ -296,13 +415,23 @@ export function Expression({ row, field, label, assemblyId, faults }: { row: Row
         <div key={f.start + f.message} className="flex flex-wrap items-baseline gap-x-2">
           <FaultLine fault={f} />
           {mayEdit && rows && f.id === unknownName && (
-            <button className="link text-sm" onMouseDown={(e) => e.preventDefault()} onClick={() => rows.propose(row, lineFor(shown, f.start, f.length))}>
+            <button
+              className="link text-sm"
+              onMouseDown={(e) => e.preventDefault()}
+              onClick={() => rows.propose(row, lineFor(shown, f.start, f.length))}
+            >
               make attribute {shown.slice(f.start, f.start + f.length)}
             </button>
           )}
           {mayEdit &&
             f.fixes?.map((fix, k) => (
-              <button key={fix.text} className="link text-sm" title={`${fix.text}${i + k === 0 ? '  (Alt+Enter)' : ''}`} onMouseDown={(e) => e.preventDefault()} onClick={() => writer.current?.(fix.text)}>
+              <button
+                key={fix.text}
+                className="link text-sm"
+                title={`${fix.text}${i + k === 0 ? '  (Alt+Enter)' : ''}`}
+                onMouseDown={(e) => e.preventDefault()}
+                onClick={() => writer.current?.(fix.text)}
+              >
                 write {fix.label}
               </button>
             ))}

@@ -25,7 +25,12 @@ export function FilledBy({ place, ...common }: { place: Place; id: string; disab
   return (
     <div className="grid gap-1">
       <span className="flex flex-wrap items-center gap-1">
-        <select {...common} className="field w-auto max-w-full" value={place.assemblyId} onChange={(e) => (e.target.value === anotherProduct ? setChoosing(true) : model.edit(...fill(e.target.value)))}>
+        <select
+          {...common}
+          className="field w-auto max-w-full"
+          value={place.assemblyId}
+          onChange={(e) => (e.target.value === anotherProduct ? setChoosing(true) : model.edit(...fill(e.target.value)))}
+        >
           {!known && <option value={place.assemblyId}>nothing that is there</option>}
           <optgroup label="Assemblies of this model">
             {own.map((a) => (
@@ -67,7 +72,11 @@ export function FilledBy({ place, ...common }: { place: Place; id: string; disab
 /** Which revision of another product is reused, and whether a later one was released since. */
 export function PinnedRevision({ reused, mayTake }: { reused: ReusedModel; mayTake: boolean }) {
   const { model } = useWorkshop()
-  const product = useQuery({ queryKey: ['product', reused.productId], queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path: { productId: reused.productId } }, signal })), retry: false })
+  const product = useQuery({
+    queryKey: ['product', reused.productId],
+    queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path: { productId: reused.productId } }, signal })),
+    retry: false,
+  })
   const latest = product.data?.released ?? 0
   return (
     <p className="quiet text-sm">
@@ -94,7 +103,10 @@ export function PinnedRevision({ reused, mayTake }: { reused: ReusedModel; mayTa
 function ProductChoice({ onChoose, onClose }: { onChoose: (productId: string, revision: number) => void; onClose: () => void }) {
   const { document } = useWorkshop()
   const [search, setSearch] = useState('')
-  const products = useQuery({ queryKey: ['products', search], queryFn: ({ signal }) => ask(client.GET('/api/products', { params: { query: { search } }, signal })) })
+  const products = useQuery({
+    queryKey: ['products', search],
+    queryFn: ({ signal }) => ask(client.GET('/api/products', { params: { query: { search } }, signal })),
+  })
   const others = (products.data ?? []).filter((p) => p.id !== document.id && p.released !== null)
   return (
     <Sheet title="Fill it by another product" onClose={onClose}>
@@ -103,7 +115,10 @@ function ProductChoice({ onChoose, onClose }: { onChoose: (productId: string, re
         <ul className="max-h-80 overflow-auto">
           {others.map((p) => (
             <li key={p.id}>
-              <button className="flex w-full items-baseline gap-3 border-b hair py-1.5 text-left hover:bg-base-200" onClick={() => onChoose(p.id, p.released!)}>
+              <button
+                className="flex w-full items-baseline gap-3 border-b hair py-1.5 text-left hover:bg-base-200"
+                onClick={() => onChoose(p.id, p.released!)}
+              >
                 <b className="w-16 shrink-0 font-semibold">{p.code}</b>
                 <span className="flex-1">{p.label}</span>
                 <span className="quiet text-sm">revision {p.released}</span>
@@ -111,7 +126,9 @@ function ProductChoice({ onChoose, onClose }: { onChoose: (productId: string, re
             </li>
           ))}
         </ul>
-        {products.data && others.length === 0 && <p className="quiet">No other product{search === '' ? '' : ` with “${search}”`} has a released revision.</p>}
+        {products.data && others.length === 0 && (
+          <p className="quiet">No other product{search === '' ? '' : ` with “${search}”`} has a released revision.</p>
+        )}
         <p className="quiet text-sm">It is kept here as it was released, and stays so until you take a later revision.</p>
       </div>
     </Sheet>

@@ -21,7 +21,8 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
   const here = useEditsHere(model)
   const drawn = useQuery({
     queryKey: ['drawn', revisionId, grid.id, bench.answer?.head, grid.drawnFrom, grid.columns],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/grids/{rowId}/drawn', { params: { path: { id: revisionId, rowId: grid.id } }, signal })),
+    queryFn: ({ signal }) =>
+      ask(client.GET('/api/revisions/{id}/grids/{rowId}/drawn', { params: { path: { id: revisionId, rowId: grid.id } }, signal })),
     enabled: bench.answer !== undefined,
     placeholderData: (before) => before,
   })
@@ -73,12 +74,23 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
   function addColumn() {
     const last = grid.columns.at(-1)?.id ?? null
     const name = `column_${grid.columns.length + 1}`
-    model.edit(add(grid.id, 'columns', last, { id: newId(), name, reference: '' }), ...grid.rows.map((_, i) => write(i, [...padded(grid.rows[i]!.cells), ''])))
+    model.edit(
+      add(grid.id, 'columns', last, { id: newId(), name, reference: '' }),
+      ...grid.rows.map((_, i) => write(i, [...padded(grid.rows[i]!.cells), ''])),
+    )
   }
 
   function removeColumn(at: number) {
     const column = grid.columns[at]!
-    model.edit(remove(column.id), ...grid.rows.map((_, i) => write(i, padded(grid.rows[i]!.cells).filter((__, j) => j !== at))))
+    model.edit(
+      remove(column.id),
+      ...grid.rows.map((_, i) =>
+        write(
+          i,
+          padded(grid.rows[i]!.cells).filter((__, j) => j !== at),
+        ),
+      ),
+    )
   }
 
   return (
@@ -87,7 +99,12 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
       <div className="grid gap-1">
         {grid.columns.map((c, i) => (
           <div key={c.id} className="grid grid-cols-[8rem_minmax(0,1fr)_auto] items-start gap-x-2 gap-y-1 border-b hair pb-1">
-            <TextField aria-label={`Name of column ${i + 1}`} disabled={!mayEdit} value={c.name} onCommit={(text, before) => model.edit(set(c.id, 'name', text.trim(), before))} />
+            <TextField
+              aria-label={`Name of column ${i + 1}`}
+              disabled={!mayEdit}
+              value={c.name}
+              onCommit={(text, before) => model.edit(set(c.id, 'name', text.trim(), before))}
+            />
             <Expression
               row={grid}
               field={`columns/${i}/reference`}
@@ -96,7 +113,12 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
               faults={findings.filter((f) => f.rowId === grid.id && f.field === `columns/${i}/reference`)}
             />
             {mayEdit && (
-              <button className="act-bare" aria-label={`Delete column ${c.name}`} disabled={grid.columns.length === 1} onClick={() => removeColumn(i)}>
+              <button
+                className="act-bare"
+                aria-label={`Delete column ${c.name}`}
+                disabled={grid.columns.length === 1}
+                onClick={() => removeColumn(i)}
+              >
                 <Trash2 className="size-4" />
               </button>
             )}
@@ -104,13 +126,26 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
               {c.reference === '' && (
                 <>
                   <span className="quiet italic">a figure:</span>
-                  <select className="field w-auto" aria-label={`Type of column ${i + 1}`} disabled={!mayEdit} value={c.type} onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}>
+                  <select
+                    className="field w-auto"
+                    aria-label={`Type of column ${i + 1}`}
+                    disabled={!mayEdit}
+                    value={c.type}
+                    onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}
+                  >
                     <option value="number">number</option>
                     <option value="text">text</option>
                     <option value="yesNo">yes/no</option>
                   </select>
                   {c.type === 'number' && (
-                    <TextField className="w-20" aria-label={`Unit of column ${i + 1}`} disabled={!mayEdit} placeholder="unit" value={c.unit} onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))} />
+                    <TextField
+                      className="w-20"
+                      aria-label={`Unit of column ${i + 1}`}
+                      disabled={!mayEdit}
+                      placeholder="unit"
+                      value={c.unit}
+                      onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))}
+                    />
                   )}
                 </>
               )}
@@ -139,7 +174,11 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
           </div>
         )}
       </div>
-      <datalist id={properties}>{drawn.data?.properties.map((p) => <option key={p} value={p} />)}</datalist>
+      <datalist id={properties}>
+        {drawn.data?.properties.map((p) => (
+          <option key={p} value={p} />
+        ))}
+      </datalist>
       {findings
         .filter((f) => f.rowId === grid.id && /^columns\/\d+\/itemProperty$/.test(f.field))
         .map((f) => (
@@ -162,7 +201,8 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
       {grid.drawnFrom !== '' && drawn.data && (
         <details className="text-sm">
           <summary className="cursor-pointer">
-            {drawn.data.found} row{drawn.data.found === 1 ? '' : 's'} drawn live from the register{drawn.data.found > drawn.data.rows.length ? `, the first ${drawn.data.rows.length} of them` : ''}
+            {drawn.data.found} row{drawn.data.found === 1 ? '' : 's'} drawn live from the register
+            {drawn.data.found > drawn.data.rows.length ? `, the first ${drawn.data.rows.length} of them` : ''}
           </summary>
           <div className="mt-1 max-h-72 overflow-auto">
             <table aria-label={`Rows of ${grid.name} drawn from the register`}>
@@ -201,7 +241,9 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
         one="row"
         columns={grid.columns.map((c) => ({ key: c.id, name: c.name, width: 150 }))}
         count={grid.rows.length}
-        faulty={[...new Set(findings.flatMap((f) => (f.rowId === grid.id ? (/^rows\/(\d+)\/cells\//.exec(f.field)?.[1] ?? []) : [])).map(Number))].sort((a, b) => a - b)}
+        faulty={[
+          ...new Set(findings.flatMap((f) => (f.rowId === grid.id ? (/^rows\/(\d+)\/cells\//.exec(f.field)?.[1] ?? []) : [])).map(Number)),
+        ].sort((a, b) => a - b)}
         rowAt={(i) => {
           const r = grid.rows[i]
           return r && { key: r.id, cells: padded(r.cells), faults: grid.columns.map((_, j) => faultAt(i, j)) }
@@ -209,7 +251,11 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
         disabled={!mayEdit}
         takesNew
         onChange={change}
-        onAdd={(after) => here.edit(add(grid.id, 'rows', (grid.rows[after ?? Infinity] ?? grid.rows.at(-1))?.id ?? null, { id: newId(), cells: grid.columns.map(() => '*') }))}
+        onAdd={(after) =>
+          here.edit(
+            add(grid.id, 'rows', (grid.rows[after ?? Infinity] ?? grid.rows.at(-1))?.id ?? null, { id: newId(), cells: grid.columns.map(() => '*') }),
+          )
+        }
         onRemove={(rows) => here.edit(...rows.map((i) => remove(grid.rows[i]!.id)))}
         onMove={place}
         onUndo={here.undo}

@@ -16,7 +16,12 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
   })
   const history = useInfiniteQuery({
     queryKey: ['history', revisionId, 'all'],
-    queryFn: async ({ signal, pageParam: { of, before } }) => ({ of, entries: await ask(client.GET('/api/revisions/{id}/history', { params: { path: { id: of }, query: before === null ? {} : { before } }, signal })) }),
+    queryFn: async ({ signal, pageParam: { of, before } }) => ({
+      of,
+      entries: await ask(
+        client.GET('/api/revisions/{id}/history', { params: { path: { id: of }, query: before === null ? {} : { before } }, signal }),
+      ),
+    }),
     initialPageParam: { of: revisionId, before: null as number | null },
     // After the first entry of a revision come those of the one before it.
     getNextPageParam: ({ of, entries }) => {
@@ -34,43 +39,50 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
       {history.error && <p className="fault">{sentenceOf(history.error)}</p>}
       {pages[0]?.entries.length === 0 && <p className="quiet">Nothing has been changed since this revision was opened.</p>}
       {pages.map(({ of, entries }, n) => (
-      <div key={n}>
-      {n > 0 && pages[n - 1]!.of !== of && <RevisionHead revision={revisions.data?.find((r) => r.id === of)} isEmpty={entries.length === 0} />}
-      <ol className="grid">
-        {entries.map((h) => (
-          <li key={h.sequence} className={`grid grid-cols-[3rem_9.5rem_5rem_minmax(0,1fr)] gap-2 border-b hair py-1 ${undone.has(`${of} ${h.sequence}`) ? 'opacity-60' : ''}`}>
-            <span className="quiet text-right">{h.sequence}</span>
-            <span>{moment(h.madeAt)}</span>
-            <span>{h.person}</span>
-            <div className="min-w-0">
-              {h.kind !== 'edit' && <i className="quiet">{h.kind} of {h.undoes}: </i>}
-              {undone.has(`${of} ${h.sequence}`) && <i className="quiet">taken back: </i>}
-              {h.changes.map((c, i) => {
-                const place = placeOf(document, c.rowId)
-                return (
-                  <span key={i} className="block">
-                    {place ? (
-                      <button
-                        className="link"
-                        onClick={() => {
-                          goToRow(place.assembly.id, c.rowId)
-                          onClose()
-                        }}
-                      >
-                        {c.name}
-                      </button>
-                    ) : (
-                      <b className="font-semibold">{c.name}</b>
-                    )}{' '}
-                    {c.what}
-                  </span>
-                )
-              })}
-            </div>
-          </li>
-        ))}
-      </ol>
-      </div>
+        <div key={n}>
+          {n > 0 && pages[n - 1]!.of !== of && <RevisionHead revision={revisions.data?.find((r) => r.id === of)} isEmpty={entries.length === 0} />}
+          <ol className="grid">
+            {entries.map((h) => (
+              <li
+                key={h.sequence}
+                className={`grid grid-cols-[3rem_9.5rem_5rem_minmax(0,1fr)] gap-2 border-b hair py-1 ${undone.has(`${of} ${h.sequence}`) ? 'opacity-60' : ''}`}
+              >
+                <span className="quiet text-right">{h.sequence}</span>
+                <span>{moment(h.madeAt)}</span>
+                <span>{h.person}</span>
+                <div className="min-w-0">
+                  {h.kind !== 'edit' && (
+                    <i className="quiet">
+                      {h.kind} of {h.undoes}:{' '}
+                    </i>
+                  )}
+                  {undone.has(`${of} ${h.sequence}`) && <i className="quiet">taken back: </i>}
+                  {h.changes.map((c, i) => {
+                    const place = placeOf(document, c.rowId)
+                    return (
+                      <span key={i} className="block">
+                        {place ? (
+                          <button
+                            className="link"
+                            onClick={() => {
+                              goToRow(place.assembly.id, c.rowId)
+                              onClose()
+                            }}
+                          >
+                            {c.name}
+                          </button>
+                        ) : (
+                          <b className="font-semibold">{c.name}</b>
+                        )}{' '}
+                        {c.what}
+                      </span>
+                    )
+                  })}
+                </div>
+              </li>
+            ))}
+          </ol>
+        </div>
       ))}
       {history.hasNextPage && (
         <button className="act mt-3" disabled={history.isFetchingNextPage} onClick={() => void history.fetchNextPage()}>

@@ -64,13 +64,23 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
 
   return (
     <>
-      {rows.length === 0 && <p className="quiet">This assembly has no rows of this kind: {kindLabels[kind].toLowerCase()}.{takesNew && ' Type the first one, or paste a block from a spreadsheet.'}</p>}
+      {rows.length === 0 && (
+        <p className="quiet">
+          This assembly has no rows of this kind: {kindLabels[kind].toLowerCase()}.
+          {takesNew && ' Type the first one, or paste a block from a spreadsheet.'}
+        </p>
+      )}
       {(rows.length > 0 || takesNew) && (
         <Grid
           name={`kind.${kind}`}
           label={kindLabels[kind]}
           one="row"
-          columns={specs.map((s) => ({ key: s.field, name: s.label, width: s.as === 'expression' ? 240 : s.as === 'local' ? 210 : s.as === 'flag' || s.as === 'whole' ? 90 : 140, look: s.as === 'expression' ? 'font-mono text-[0.8125rem]' : s.as === 'whole' ? 'text-right' : '' }))}
+          columns={specs.map((s) => ({
+            key: s.field,
+            name: s.label,
+            width: s.as === 'expression' ? 240 : s.as === 'local' ? 210 : s.as === 'flag' || s.as === 'whole' ? 90 : 140,
+            look: s.as === 'expression' ? 'font-mono text-[0.8125rem]' : s.as === 'whole' ? 'text-right' : '',
+          }))}
           count={rows.length}
           faulty={rows.flatMap((r, i) => (findings.some((f) => f.rowId === r.id) || specs.some((spec) => wrong.has(cellKey(r, spec))) ? [i] : []))}
           rowAt={(i) => rows[i] && cellsOf(rows[i])}

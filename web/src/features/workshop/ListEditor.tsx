@@ -55,10 +55,18 @@ function PropertyHead({ property: p }: { property: ValueList['properties'][numbe
 export function ListEditor({ list }: { list: ValueList }) {
   const { model, mayEdit, findings, document, language, goToRow } = useWorkshop()
   const faults = findings.filter((f) => f.rowId === list.id)
-  const users = everyAssembly(document).flatMap((a) => a.topics.flatMap((t) => t.rows.flatMap((r) => (r.kind === 'attribute' && r.listId === list.id ? [{ assembly: a, row: r }] : []))))
+  const users = everyAssembly(document).flatMap((a) =>
+    a.topics.flatMap((t) => t.rows.flatMap((r) => (r.kind === 'attribute' && r.listId === list.id ? [{ assembly: a, row: r }] : []))),
+  )
   const here = useEditsHere(model)
   const [wide, setWide] = useState(list.values.some((v) => v.from || v.to || v.note || v.sites.length > 0))
-  const fields = ['code', `label/${language}`, 'color', ...list.properties.map((p) => `properties/${p.id}`), ...(wide ? ['from', 'to', 'sites', 'note'] : [])]
+  const fields = [
+    'code',
+    `label/${language}`,
+    'color',
+    ...list.properties.map((p) => `properties/${p.id}`),
+    ...(wide ? ['from', 'to', 'sites', 'note'] : []),
+  ]
   const nullable = (field: string) => ['color', 'from', 'to', 'note'].includes(field) || field.startsWith('properties/')
 
   function cell(valueId: string, field: string, text: string, before: unknown): Step {
@@ -111,7 +119,11 @@ export function ListEditor({ list }: { list: ValueList }) {
         </label>
         <label className="grid gap-0.5">
           <span className="quiet text-sm italic">Label</span>
-          <TextField disabled={!mayEdit} value={list.label[language] ?? ''} onCommit={(text, before) => model.edit(set(list.id, `label/${language}`, text, before))} />
+          <TextField
+            disabled={!mayEdit}
+            value={list.label[language] ?? ''}
+            onCommit={(text, before) => model.edit(set(list.id, `label/${language}`, text, before))}
+          />
         </label>
         {mayEdit && (
           <button className="act-bare ml-auto self-end" onClick={() => model.edit(remove(list.id))}>
@@ -132,7 +144,13 @@ export function ListEditor({ list }: { list: ValueList }) {
           { key: 'code', name: 'Code', width: 150 },
           { key: 'label', name: 'Label', head: `Label (${language})`, width: 190, grows: true },
           { key: 'color', name: 'Colour', width: 90 },
-          ...list.properties.map((p) => ({ key: p.id, name: p.name, width: 120, look: p.type === 'number' ? 'text-right' : '', head: <PropertyHead property={p} /> })),
+          ...list.properties.map((p) => ({
+            key: p.id,
+            name: p.name,
+            width: 120,
+            look: p.type === 'number' ? 'text-right' : '',
+            head: <PropertyHead property={p} />,
+          })),
           ...(wide
             ? [
                 { key: 'from', name: 'Holds from', width: 110 },
@@ -158,7 +176,15 @@ export function ListEditor({ list }: { list: ValueList }) {
         disabled={!mayEdit}
         takesNew
         onChange={change}
-        onAdd={(after) => here.edit(add(list.id, 'values', (list.values[after ?? Infinity] ?? list.values.at(-1))?.id ?? null, { id: newId(), code: freeCode(list), label: {} }))}
+        onAdd={(after) =>
+          here.edit(
+            add(list.id, 'values', (list.values[after ?? Infinity] ?? list.values.at(-1))?.id ?? null, {
+              id: newId(),
+              code: freeCode(list),
+              label: {},
+            }),
+          )
+        }
         onRemove={(rows) => here.edit(...rows.map((i) => remove(list.values[i]!.id)))}
         onMove={place}
         onUndo={here.undo}
@@ -171,7 +197,16 @@ export function ListEditor({ list }: { list: ValueList }) {
               <button
                 key={type}
                 className="act"
-                onClick={() => model.edit(add(list.id, 'properties', list.properties.at(-1)?.id ?? null, { id: newId(), name: `property_${list.properties.length + 1}`, type, unit: '' }))}
+                onClick={() =>
+                  model.edit(
+                    add(list.id, 'properties', list.properties.at(-1)?.id ?? null, {
+                      id: newId(),
+                      name: `property_${list.properties.length + 1}`,
+                      type,
+                      unit: '',
+                    }),
+                  )
+                }
               >
                 <Plus className="size-4" /> {type === 'number' ? 'Number' : type === 'text' ? 'Text' : 'Yes/no'} property
               </button>

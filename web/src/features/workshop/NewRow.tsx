@@ -87,7 +87,11 @@ export function NewRow({ topic, assembly, register }: Props) {
       {block && <PasteSheet block={block} topic={topic} assembly={assembly} onClose={() => (setBlock(null), input.current?.focus())} />}
       {entry.unmade.map((u) => (
         <div key={u.line} className="flex items-start gap-2 border-l-3 border-warning py-0.5 pl-2">
-          <button className="link min-w-0 flex-1 truncate text-left font-mono text-sm" title="Back into the line" onClick={() => (entry.takeBack(u), input.current?.focus())}>
+          <button
+            className="link min-w-0 flex-1 truncate text-left font-mono text-sm"
+            title="Back into the line"
+            onClick={() => (entry.takeBack(u), input.current?.focus())}
+          >
             {u.line}
           </button>
           <span className="fault min-w-0 flex-1 text-sm">{u.findings[0]?.message}</span>
@@ -173,11 +177,17 @@ export function NewRow({ topic, assembly, register }: Props) {
       )}
       {entry.shape?.word && findings.length === 0 && (
         <p className="quiet text-sm">
-          {entry.shape.word} <i>{entry.shape.shape}</i>, such as <span className="font-mono">{entry.shape.example}</span>. Enter adds it{isOpen ? '; Tab takes what is offered' : ''}.
+          {entry.shape.word} <i>{entry.shape.shape}</i>, such as <span className="font-mono">{entry.shape.example}</span>. Enter adds it
+          {isOpen ? '; Tab takes what is offered' : ''}.
         </p>
       )}
       {isOpen && (
-        <ul id={id} role="listbox" aria-label="What can stand here" className="absolute z-20 max-h-72 w-[calc(100%-3rem)] overflow-auto border hair bg-base-100 shadow-md">
+        <ul
+          id={id}
+          role="listbox"
+          aria-label="What can stand here"
+          className="absolute z-20 max-h-72 w-[calc(100%-3rem)] overflow-auto border hair bg-base-100 shadow-md"
+        >
           {items.map((item, i) => (
             <li
               key={item.text + item.kind}
@@ -217,7 +227,11 @@ function stretches(text: string, findings: LineFinding[]): { text: string; marke
 /** Waves under the stretches of a line that are not understood; the text itself stands in the field above. */
 function Marks({ text, findings, scrolled }: { text: string; findings: LineFinding[]; scrolled: number }) {
   return (
-    <div aria-hidden className="field pointer-events-none absolute inset-0 overflow-hidden font-mono whitespace-pre" style={{ background: 'transparent', borderColor: 'transparent', color: 'transparent' }}>
+    <div
+      aria-hidden
+      className="field pointer-events-none absolute inset-0 overflow-hidden font-mono whitespace-pre"
+      style={{ background: 'transparent', borderColor: 'transparent', color: 'transparent' }}
+    >
       <span className="inline-block" style={{ transform: `translateX(${-scrolled}px)` }}>
         {stretches(text, findings).map((s, i) => (
           <span key={i} className={s.marked ? 'underline decoration-warning decoration-wavy decoration-1 underline-offset-4' : ''}>

@@ -16,7 +16,16 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
   const [search, setSearch] = useState('')
   const wanted = search.trim().toLowerCase()
   const faulty = new Set(findings.map((f) => f.rowId))
-  const found = wanted === '' ? [] : everyAssembly(document).flatMap(rowsOf).filter((r) => `${nameOf(r)} ${summaryOf(r, document)} ${'label' in r ? inEnglish(r.label) : ''} ${'number' in r ? `§${r.number}` : ''}`.toLowerCase().includes(wanted))
+  const found =
+    wanted === ''
+      ? []
+      : everyAssembly(document)
+          .flatMap(rowsOf)
+          .filter((r) =>
+            `${nameOf(r)} ${summaryOf(r, document)} ${'label' in r ? inEnglish(r.label) : ''} ${'number' in r ? `§${r.number}` : ''}`
+              .toLowerCase()
+              .includes(wanted),
+          )
 
   return (
     <nav aria-label="Outline" className="flex h-full flex-col gap-2 overflow-auto p-2">
@@ -24,7 +33,11 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
       {wanted !== '' ? (
         <div className="grid">
           {found.slice(0, 100).map((row) => (
-            <button key={row.id} className="grid grid-cols-[2.4rem_minmax(0,1fr)] items-center gap-1 py-0.5 text-left hover:bg-base-200" onClick={() => goToRow(placeOf(document, row.id)!.assembly.id, row.id)}>
+            <button
+              key={row.id}
+              className="grid grid-cols-[2.4rem_minmax(0,1fr)] items-center gap-1 py-0.5 text-left hover:bg-base-200"
+              onClick={() => goToRow(placeOf(document, row.id)!.assembly.id, row.id)}
+            >
               <span className="grid place-items-center">
                 <KindMark row={row} />
               </span>
@@ -55,7 +68,14 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
                   aria-label="New value list"
                   onClick={() => {
                     const id = newId()
-                    model.edit(add(document.id, 'lists', document.lists.at(-1)?.id ?? null, { id, name: `list_${document.lists.length + 1}`, label: {}, values: [] }))
+                    model.edit(
+                      add(document.id, 'lists', document.lists.at(-1)?.id ?? null, {
+                        id,
+                        name: `list_${document.lists.length + 1}`,
+                        label: {},
+                        values: [],
+                      }),
+                    )
                     goToList(id)
                   }}
                 >
@@ -66,7 +86,10 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
             <ul>
               {document.lists.map((l) => (
                 <li key={l.id}>
-                  <button className={`flex w-full items-center gap-1.5 py-0.5 pl-1 text-left hover:text-primary ${shown.listId === l.id ? 'font-semibold text-primary' : ''}`} onClick={() => goToList(l.id)}>
+                  <button
+                    className={`flex w-full items-center gap-1.5 py-0.5 pl-1 text-left hover:text-primary ${shown.listId === l.id ? 'font-semibold text-primary' : ''}`}
+                    onClick={() => goToList(l.id)}
+                  >
                     <List className="size-3.5 shrink-0" strokeWidth={1.5} />
                     <span className="flex-1 truncate">{l.name}</span>
                     {faulty.has(l.id) && <TriangleAlert className="fault size-3.5" aria-label="has faults" />}
@@ -109,7 +132,19 @@ function Unplaced() {
 }
 
 /** An assembly with its topics, and below it those that fill its subassemblies. */
-function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly | undefined; depth: number; above: string[]; shown: string | undefined; faulty: Set<string> }) {
+function Branch({
+  assembly,
+  depth,
+  above,
+  shown,
+  faulty,
+}: {
+  assembly: Assembly | undefined
+  depth: number
+  above: string[]
+  shown: string | undefined
+  faulty: Set<string>
+}) {
   const { document, goToAssembly, health } = useWorkshop()
   const target = useDropTarget()
   if (!assembly || above.includes(assembly.id)) return null
@@ -124,7 +159,11 @@ function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly 
         onClick={() => goToAssembly(assembly.id)}
         {...target.of(assembly, assembly.topics.at(-1), assembly.id)}
       >
-        {reused ? <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} aria-label="another product:" /> : <Boxes className="size-4 shrink-0" strokeWidth={1.5} />}
+        {reused ? (
+          <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} aria-label="another product:" />
+        ) : (
+          <Boxes className="size-4 shrink-0" strokeWidth={1.5} />
+        )}
         <span className="flex-1 truncate">{inEnglish(assembly.label) || assembly.name}</span>
         {reused?.root === assembly.id && (
           <span className="quiet text-sm" title={`Revision ${reused.revision} of ${reused.code}`}>
@@ -155,7 +194,19 @@ function Branch({ assembly, depth, above, shown, faulty }: { assembly: Assembly 
               </button>
             </li>
           ))}
-        {rowsOf(assembly).map((r) => r.kind === 'subassembly' && <Branch key={r.id} assembly={assemblyOf(document, r.assemblyId)} depth={depth + 1} above={[...above, assembly.id]} shown={shown} faulty={faulty} />)}
+        {rowsOf(assembly).map(
+          (r) =>
+            r.kind === 'subassembly' && (
+              <Branch
+                key={r.id}
+                assembly={assemblyOf(document, r.assemblyId)}
+                depth={depth + 1}
+                above={[...above, assembly.id]}
+                shown={shown}
+                faulty={faulty}
+              />
+            ),
+        )}
       </ul>
     </li>
   )

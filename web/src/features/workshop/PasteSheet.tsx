@@ -15,7 +15,12 @@ const plain = (text: string) => text.toLowerCase().replace(/[^\p{L}\p{N}]/gu, ''
 function fieldNamed(kind: Kind, head: string): string {
   const wanted = plain(head)
   const fields = cellFields(kind)
-  return (fields.find((f) => plain(f.label) === wanted || plain(f.field) === wanted) ?? fields.find((f) => wanted !== '' && (plain(f.label).startsWith(wanted) || wanted.startsWith(plain(f.label)))))?.field ?? ''
+  return (
+    (
+      fields.find((f) => plain(f.label) === wanted || plain(f.field) === wanted) ??
+      fields.find((f) => wanted !== '' && (plain(f.label).startsWith(wanted) || wanted.startsWith(plain(f.label))))
+    )?.field ?? ''
+  )
 }
 
 /** How many heads of the first row name fields of a kind. */
@@ -77,7 +82,8 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
             </select>
           </label>
           <label className="flex items-center gap-2 py-1">
-            <input type="checkbox" className="size-4 accent-primary" checked={hasHead} onChange={(e) => setHasHead(e.target.checked)} /> The first row names the columns
+            <input type="checkbox" className="size-4 accent-primary" checked={hasHead} onChange={(e) => setHasHead(e.target.checked)} /> The first row
+            names the columns
           </label>
         </div>
         <div className="overflow-x-auto">
@@ -86,7 +92,12 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
               <tr>
                 {isUsed.map((_, c) => (
                   <th key={c} className="border hair bg-base-200 p-1 text-left">
-                    <select className="field min-w-32 font-normal" aria-label={`Column ${c + 1} is`} value={fieldAt(c)} onChange={(e) => setChosen({ ...chosen, [c]: e.target.value })}>
+                    <select
+                      className="field min-w-32 font-normal"
+                      aria-label={`Column ${c + 1} is`}
+                      value={fieldAt(c)}
+                      onChange={(e) => setChosen({ ...chosen, [c]: e.target.value })}
+                    >
                       <option value="">left out</option>
                       {fields.map((f) => (
                         <option key={f.field} value={f.field}>
@@ -104,7 +115,11 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
                   {isUsed.map((used, c) => {
                     const fault = faults.find((f) => f.row === i && f.column === c)
                     return (
-                      <td key={c} className={`border hair px-1.5 py-0.5 ${used ? '' : 'quiet line-through'} ${fault ? 'text-warning underline decoration-wavy' : ''}`} title={fault?.message}>
+                      <td
+                        key={c}
+                        className={`border hair px-1.5 py-0.5 ${used ? '' : 'quiet line-through'} ${fault ? 'text-warning underline decoration-wavy' : ''}`}
+                        title={fault?.message}
+                      >
                         {cells[c] ?? ''}
                       </td>
                     )

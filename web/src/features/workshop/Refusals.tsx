@@ -10,11 +10,24 @@ function shown(value: unknown, document: Document): string {
   if (value === null || value === undefined || value === '') return 'nothing'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (Array.isArray(value)) return value.length === 0 ? 'nothing' : value.map((v) => shown(v, document)).join(', ')
-  if (typeof value === 'object') return Object.values(value).map((v) => shown(v, document)).join(' / ') || 'nothing'
+  if (typeof value === 'object')
+    return (
+      Object.values(value)
+        .map((v) => shown(v, document))
+        .join(' / ') || 'nothing'
+    )
   const id = String(value)
-  const listValue = everyList(document).flatMap((l) => l.values).find((v) => v.id === id)
+  const listValue = everyList(document)
+    .flatMap((l) => l.values)
+    .find((v) => v.id === id)
   const row = placeOf(document, id)?.row
-  return listOf(document, id)?.name ?? assemblyOf(document, id)?.name ?? (listValue && (inEnglish(listValue.label) || listValue.code)) ?? (row && nameOf(row)) ?? id
+  return (
+    listOf(document, id)?.name ??
+    assemblyOf(document, id)?.name ??
+    (listValue && (inEnglish(listValue.label) || listValue.code)) ??
+    (row && nameOf(row)) ??
+    id
+  )
 }
 
 /** What a field is called on the worksheet. */

@@ -17,14 +17,27 @@ beforeAll(() => {
 
 const ready = { ready: true, ownDraft: false, findings: [], problems: [] }
 
-function show(check: object, rights = ['read', 'release'], release: () => unknown = () => ({ id: 3, head: 7, state: 'released' }), { state = 'draft', answers = {} } = {}) {
+function show(
+  check: object,
+  rights = ['read', 'release'],
+  release: () => unknown = () => ({ id: 3, head: 7, state: 'released' }),
+  { state = 'draft', answers = {} } = {},
+) {
   const [close, goToRow] = [vi.fn(), vi.fn()]
   const page = (
     <WorkshopContext value={{ revisionId: 3, document: documentOf(rows.width, rows.area), goToRow } as unknown as Workshop}>
       <ReleaseSheet revision={{ id: 3, number: 2, head: 7, state } as Schemas['RevisionView']} onClose={close} />
     </WorkshopContext>
   )
-  showPage(page, { rights, answers: { 'GET /api/revisions/3/release': () => check, 'POST /api/revisions/3/release': release, 'GET /api/revisions/3/review': () => new Response(null, { status: 204 }), ...answers } })
+  showPage(page, {
+    rights,
+    answers: {
+      'GET /api/revisions/3/release': () => check,
+      'POST /api/revisions/3/release': release,
+      'GET /api/revisions/3/review': () => new Response(null, { status: 204 }),
+      ...answers,
+    },
+  })
   return { close, goToRow }
 }
 
@@ -38,7 +51,12 @@ describe('a release', () => {
   })
 
   it('is not done with faults; each leads to its row', async () => {
-    const { close, goToRow } = show({ ...ready, ready: false, problems: ['No configuration is possible: §4.'], findings: [finding('area', 'expression', 'There is no “widht”.'), finding('finishes', 'values', 'The list has no values.')] })
+    const { close, goToRow } = show({
+      ...ready,
+      ready: false,
+      problems: ['No configuration is possible: §4.'],
+      findings: [finding('area', 'expression', 'There is no “widht”.'), finding('finishes', 'values', 'The list has no values.')],
+    })
     await screen.findByText('No configuration is possible: §4.')
     expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Release it', hidden: true }).disabled).toBe(true)
     expect(screen.getByRole<HTMLButtonElement>('button', { name: 'The list has no values.', hidden: true }).disabled).toBe(true)
@@ -63,7 +81,15 @@ describe('a release', () => {
     expect(close).not.toHaveBeenCalled()
   })
 
-  const review = { askedBy: 'ines', askedAt: '2026-11-24T10:00:00Z', note: 'New floor.', outcome: null, answeredBy: null, answeredAt: null, answer: '' }
+  const review = {
+    askedBy: 'ines',
+    askedAt: '2026-11-24T10:00:00Z',
+    note: 'New floor.',
+    outcome: null,
+    answeredBy: null,
+    answeredAt: null,
+    answer: '',
+  }
   const button = (name: string) => screen.getByRole<HTMLButtonElement>('button', { name, hidden: true })
   const done = () => new Response(null, { status: 204 })
 
@@ -76,7 +102,10 @@ describe('a release', () => {
   })
 
   it('that was asked for is taken back by who wrote it', async () => {
-    const { close } = show({ ...ready, ownDraft: true }, ['read', 'edit'], undefined, { state: 'in review', answers: { 'GET /api/revisions/3/review': () => review, 'DELETE /api/revisions/3/review': done } })
+    const { close } = show({ ...ready, ownDraft: true }, ['read', 'edit'], undefined, {
+      state: 'in review',
+      answers: { 'GET /api/revisions/3/review': () => review, 'DELETE /api/revisions/3/review': done },
+    })
     expect(await screen.findByText(/“New floor.”/)).toBeTruthy()
     expect(screen.queryByRole('button', { name: 'Ask for its release', hidden: true })).toBeNull()
     await userEvent.click(button('Take it back to edit it'))
@@ -84,7 +113,10 @@ describe('a release', () => {
   })
 
   it('is sent back by an approver only with a reason', async () => {
-    const { close } = show(ready, ['read', 'release'], undefined, { state: 'in review', answers: { 'GET /api/revisions/3/review': () => review, 'POST /api/revisions/3/review/return': done } })
+    const { close } = show(ready, ['read', 'release'], undefined, {
+      state: 'in review',
+      answers: { 'GET /api/revisions/3/review': () => review, 'POST /api/revisions/3/review/return': done },
+    })
     await screen.findByText(/“New floor.”/)
     expect(button('Send it back').disabled).toBe(true)
     await userEvent.type(screen.getByRole('textbox', { name: 'Why it goes back, if it does', hidden: true }), 'No posts.')

@@ -15,17 +15,25 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
   const queries = useQueryClient()
   const [note, setNote] = useState('')
   const params = { path: { id: revision.id } }
-  const check = useQuery({ queryKey: ['release', revision.id, revision.head], queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/release', { params, signal })) })
+  const check = useQuery({
+    queryKey: ['release', revision.id, revision.head],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/release', { params, signal })),
+  })
   const review = useReview(revision.id)
   const act = useMutation({
     mutationFn: async (what: 'ask' | 'take back' | 'send back' | 'release') => {
       if (what === 'ask') return void (await ask(client.POST('/api/revisions/{id}/review', { params, body: { head: revision.head, note } })))
       if (what === 'take back') return void (await ask(client.DELETE('/api/revisions/{id}/review', { params })))
       if (what === 'send back') return void (await ask(client.POST('/api/revisions/{id}/review/return', { params, body: { note } })))
-      queries.setQueryData(['revision', revision.id], await ask(client.POST('/api/revisions/{id}/release', { params, body: { head: revision.head } })))
+      queries.setQueryData(
+        ['revision', revision.id],
+        await ask(client.POST('/api/revisions/{id}/release', { params, body: { head: revision.head } })),
+      )
     },
     onSuccess: async () => {
-      await queries.invalidateQueries({ predicate: (q) => ['revision', 'review', 'reviews', 'products', 'revisions', 'product'].includes(String(q.queryKey[0])) })
+      await queries.invalidateQueries({
+        predicate: (q) => ['revision', 'review', 'reviews', 'products', 'revisions', 'product'].includes(String(q.queryKey[0])),
+      })
       onClose()
     },
   })
@@ -69,7 +77,12 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
               </button>
             )}
             {mayRelease && isInReview && (
-              <button className="act" disabled={note.trim() === '' || act.isPending} title={note.trim() === '' ? 'Say why first' : undefined} onClick={() => act.mutate('send back')}>
+              <button
+                className="act"
+                disabled={note.trim() === '' || act.isPending}
+                title={note.trim() === '' ? 'Say why first' : undefined}
+                onClick={() => act.mutate('send back')}
+              >
                 Send it back
               </button>
             )}

@@ -11,7 +11,8 @@ export function ReviewLine({ review: r }: { review: Schemas['ReviewView'] }) {
       </p>
       {r.outcome && r.answeredAt && (
         <p>
-          <b className="font-semibold">{r.answeredBy}</b> {r.outcome === 'released' ? 'released it' : r.outcome === 'sent back' ? 'sent it back' : 'took it back'}, {moment(r.answeredAt)}
+          <b className="font-semibold">{r.answeredBy}</b>{' '}
+          {r.outcome === 'released' ? 'released it' : r.outcome === 'sent back' ? 'sent it back' : 'took it back'}, {moment(r.answeredAt)}
           {r.answer && <>: “{r.answer}”</>}
         </p>
       )}

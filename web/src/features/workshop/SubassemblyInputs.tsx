@@ -8,7 +8,8 @@ type Place = Extract<Row, { kind: 'subassembly' }>
 const assemblyAround = (document: Document, rowId: string) => placeOf(document, rowId)?.assembly
 
 /** A name as an expression says it; nothing where there is none. */
-const quoted = (row: Row | undefined) => (row === undefined ? '' : /^[\p{L}_][\p{L}\p{N}_]*$/u.test(nameOf(row)) ? nameOf(row) : `'${nameOf(row).replaceAll("'", "''")}'`)
+const quoted = (row: Row | undefined) =>
+  row === undefined ? '' : /^[\p{L}_][\p{L}\p{N}_]*$/u.test(nameOf(row)) ? nameOf(row) : `'${nameOf(row).replaceAll("'", "''")}'`
 
 /** What the assembly below needs from here: each of its inputs given by an expression, or asked below. */
 export function SubassemblyInputs({ place, render }: { place: Place; render: (field: string, label: string) => ReactNode }) {
@@ -42,7 +43,25 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
       <p className="flex flex-wrap items-baseline gap-x-3 text-sm">
         <span className="quiet italic">Inputs of {below.name}</span>
         {mayEdit && open.length > 0 && (
-          <button className="link" onClick={() => model.edit(...open.reduce<Step[]>((steps, i) => [...steps, add(place.id, 'inputs', (steps.at(-1) as { row?: { id: string } } | undefined)?.row?.id ?? place.inputs.at(-1)?.id ?? null, given(i))], []))}>
+          <button
+            className="link"
+            onClick={() =>
+              model.edit(
+                ...open.reduce<Step[]>(
+                  (steps, i) => [
+                    ...steps,
+                    add(
+                      place.id,
+                      'inputs',
+                      (steps.at(-1) as { row?: { id: string } } | undefined)?.row?.id ?? place.inputs.at(-1)?.id ?? null,
+                      given(i),
+                    ),
+                  ],
+                  [],
+                ),
+              )
+            }
+          >
             connect {open.map(nameOf).join(', ')} with the same here
           </button>
         )}

@@ -16,7 +16,8 @@ export const topicElementId = (topicId: string) => `topic-${topicId}`
 type Props = { assembly: Assembly; openRow: string | null }
 
 /** An assembly as one page, topic by topic; or one kind of its rows as a table. */
-export const Worksheet = ({ kind, ...of }: Props & { kind: Kind | null }) => (kind ? <KindTable assembly={of.assembly} kind={kind} /> : <Topics {...of} />)
+export const Worksheet = ({ kind, ...of }: Props & { kind: Kind | null }) =>
+  kind ? <KindTable assembly={of.assembly} kind={kind} /> : <Topics {...of} />
 
 function Topics({ assembly, openRow }: Props) {
   const { model, mayEdit, document } = useWorkshop()
@@ -62,7 +63,11 @@ function Topics({ assembly, openRow }: Props) {
             }}
           >
             <TopicHead topic={topic} assembly={assembly} index={i} />
-            {topic.rows.length === 0 && <p className="quiet py-1 pl-12">Nothing here yet. {mayEdit ? 'Type the first row: what is asked, a rule, something computed, a part, an operation.' : ''}</p>}
+            {topic.rows.length === 0 && (
+              <p className="quiet py-1 pl-12">
+                Nothing here yet. {mayEdit ? 'Type the first row: what is asked, a rule, something computed, a part, an operation.' : ''}
+              </p>
+            )}
             {topic.rows.map((row) => (
               <RowLine key={row.id} row={row} topic={topic} assembly={assembly} open={openRow === row.id} />
             ))}
@@ -72,13 +77,24 @@ function Topics({ assembly, openRow }: Props) {
         ))}
         {assembly.id === document.root && (
           <label className="flex items-center gap-2">
-            <input type="checkbox" className="size-4 accent-primary" disabled={!mayEdit} checked={document.sumLines} onChange={(e) => model.edit(set(document.id, 'sumLines', e.target.checked, document.sumLines))} />
+            <input
+              type="checkbox"
+              className="size-4 accent-primary"
+              disabled={!mayEdit}
+              checked={document.sumLines}
+              onChange={(e) => model.edit(set(document.id, 'sumLines', e.target.checked, document.sumLines))}
+            />
             On bills of materials, parts with the same item, operation and figures are one line
           </label>
         )}
         {mayEdit && (
           <div>
-            <button className="act" onClick={() => model.edit(add(assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null, { id: newId(), label: { en: 'New topic' }, rows: [] }))}>
+            <button
+              className="act"
+              onClick={() =>
+                model.edit(add(assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null, { id: newId(), label: { en: 'New topic' }, rows: [] }))
+              }
+            >
               <Plus className="size-4" /> Topic
             </button>
           </div>

@@ -42,12 +42,7 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
                 placeholder={assembly.name}
                 onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
               />
-              <select
-                className="field ml-auto w-auto"
-                aria-label="Rows shown"
-                value={kind ?? ''}
-                onChange={(e) => onKind(e.target.value)}
-              >
+              <select className="field ml-auto w-auto" aria-label="Rows shown" value={kind ?? ''} onChange={(e) => onKind(e.target.value)}>
                 <option value="">all rows, by topic</option>
                 {Object.entries(kindLabels).map(([k, label]) => (
                   <option key={k} value={k}>
@@ -58,7 +53,12 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
             </>
           )}
           {list && <span className="font-semibold">Value list {list.name}</span>}
-          <select className={`field w-auto ${list ? 'ml-auto' : ''}`} aria-label="Language of texts" value={language} onChange={(e) => onLanguage(e.target.value)}>
+          <select
+            className={`field w-auto ${list ? 'ml-auto' : ''}`}
+            aria-label="Language of texts"
+            value={language}
+            onChange={(e) => onLanguage(e.target.value)}
+          >
             {languages.map(([code, name]) => (
               <option key={code} value={code}>
                 {name}

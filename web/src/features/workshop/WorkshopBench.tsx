@@ -17,7 +17,13 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
   const [filling, setFilling] = useState(false)
   const goTo = (assemblyId: string, rowId: string) => goToRow(assemblyId, rowId)
   return (
-    <Group orientation="vertical" id="juniperfall.bench" className="h-full" defaultLayout={layout('bench')} onLayoutChanged={(l) => keepLayout('bench', l)}>
+    <Group
+      orientation="vertical"
+      id="juniperfall.bench"
+      className="h-full"
+      defaultLayout={layout('bench')}
+      onLayoutChanged={(l) => keepLayout('bench', l)}
+    >
       <Panel id="questions" defaultSize="55%" minSize="15%">
         <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
           <div className="quiet mb-1 flex flex-wrap items-center justify-between gap-x-2 text-sm">
@@ -31,7 +37,12 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
               <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
                 <Redo2 className="size-3.5" />
               </button>
-              <button className="act-bare whitespace-nowrap" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+              <button
+                className="act-bare whitespace-nowrap"
+                aria-expanded={filling}
+                disabled={!bench.answer?.valid}
+                onClick={() => setFilling(!filling)}
+              >
                 Fill in
               </button>
               <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
@@ -47,7 +58,9 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
               <Waiting />
             </>
           )}
-          {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>}
+          {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && (
+            <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>
+          )}
           <Clashes bench={bench} revisionId={revisionId} goTo={goTo} />
           <Questions bench={bench} revisionId={revisionId} goTo={goTo} />
         </div>

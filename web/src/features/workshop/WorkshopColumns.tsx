@@ -26,7 +26,14 @@ export function WorkshopColumns(props: Props) {
 
 function Columns({ benchAs, outline, worksheet, bench }: Props) {
   return (
-    <Group orientation="horizontal" id="juniperfall.workshop" className="min-h-0 flex-1 border hair" key={benchAs} defaultLayout={layout(`columns.${benchAs}`)} onLayoutChanged={(l) => keepLayout(`columns.${benchAs}`, l)}>
+    <Group
+      orientation="horizontal"
+      id="juniperfall.workshop"
+      className="min-h-0 flex-1 border hair"
+      key={benchAs}
+      defaultLayout={layout(`columns.${benchAs}`)}
+      onLayoutChanged={(l) => keepLayout(`columns.${benchAs}`, l)}
+    >
       {benchAs !== 'alone' && (
         <>
           <Panel id="outline" defaultSize="17%" minSize="10%">
@@ -55,7 +62,11 @@ function Drawers({ benchAs, outline, worksheet, bench }: Props) {
     if (open) drawer.current?.querySelector<HTMLElement>('input, button')?.focus()
   }, [open])
   const handle = (which: 'outline' | 'bench', icon: ReactNode, name: string) => (
-    <button className="act-bare gap-1.5 px-1 py-3 text-sm [writing-mode:vertical-rl]" aria-expanded={open === which} onClick={() => setOpen(open === which ? null : which)}>
+    <button
+      className="act-bare gap-1.5 px-1 py-3 text-sm [writing-mode:vertical-rl]"
+      aria-expanded={open === which}
+      onClick={() => setOpen(open === which ? null : which)}
+    >
       {icon}
       {name}
     </button>

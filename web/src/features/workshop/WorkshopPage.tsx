@@ -126,7 +126,11 @@ function OfRevision({ revisionId }: { revisionId: number }) {
           place={list ? `value list ${list.name}` : assembly && (inEnglish(assembly.label) || assembly.name)}
           cells={[
             { label: 'revision', value: `${revision.number} ${revision.state}`, room: 9 },
-            { label: 'faults', value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : <span className="quiet">none</span>, room: 4 },
+            {
+              label: 'faults',
+              value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : <span className="quiet">none</span>,
+              room: 4,
+            },
             {
               label: 'health',
               room: 15,
@@ -169,7 +173,12 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               <button className="act-bare" aria-label="History" title="History" onClick={() => setSheet('history')}>
                 <History className="size-4" />
               </button>
-              <button className="act-bare" aria-label={benchShown ? 'Hide the bench' : 'Show the bench'} title={benchShown ? 'Hide the bench' : 'Show the bench'} onClick={() => setBenchAs(benchShown ? 'hidden' : 'beside')}>
+              <button
+                className="act-bare"
+                aria-label={benchShown ? 'Hide the bench' : 'Show the bench'}
+                title={benchShown ? 'Hide the bench' : 'Show the bench'}
+                onClick={() => setBenchAs(benchShown ? 'hidden' : 'beside')}
+              >
                 {benchShown ? <EyeOff className="size-4" /> : <Eye className="size-4" />}
               </button>
               <button
@@ -201,13 +210,23 @@ function OfRevision({ revisionId }: { revisionId: number }) {
           benchAs={benchAs}
           outline={<Outline shown={list ? { listId: list.id } : { assemblyId: assembly?.id }} />}
           worksheet={
-            <WorksheetPane list={list} isListGone={listId !== null && !list} assembly={assembly} openRow={openRow} kind={kind} onLanguage={setLanguage} onKind={(k) => setAddress({ assembly: assembly!.id, ...(k && { kind: k }) })} />
+            <WorksheetPane
+              list={list}
+              isListGone={listId !== null && !list}
+              assembly={assembly}
+              openRow={openRow}
+              kind={kind}
+              onLanguage={setLanguage}
+              onKind={(k) => setAddress({ assembly: assembly!.id, ...(k && { kind: k }) })}
+            />
           }
-          bench={<WorkshopBench sites={revision.sites} onNextRevision={mayEditModels && revision.state !== 'draft' ? () => next.mutate() : undefined} />}
+          bench={
+            <WorkshopBench sites={revision.sites} onNextRevision={mayEditModels && revision.state !== 'draft' ? () => next.mutate() : undefined} />
+          }
         />
       </div>
       {uses && <UsesSheet {...uses} onClose={() => setUses(null)} />}
-        {sheet === 'history' && <HistorySheet onClose={() => setSheet(null)} />}
+      {sheet === 'history' && <HistorySheet onClose={() => setSheet(null)} />}
       {sheet === 'release' && <ReleaseSheet revision={revision} onClose={() => setSheet(null)} />}
     </WorkshopContext>
   )

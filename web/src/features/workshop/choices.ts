@@ -26,24 +26,57 @@ export function choicesOf(from: NonNullable<FieldSpec['from']>, row: Row, { docu
     case 'lists':
       return [['', '–'], ...(reusedModelOf(document, assemblyId)?.lists ?? document.lists).map((l): [string, string] => [l.id, l.name])]
     case 'values':
-      if (row.kind === 'attribute' && row.type === 'yesNo') return [['', 'nothing'], ['yes', 'yes'], ['no', 'no']]
+      if (row.kind === 'attribute' && row.type === 'yesNo')
+        return [
+          ['', 'nothing'],
+          ['yes', 'yes'],
+          ['no', 'no'],
+        ]
       return [['', 'nothing'], ...(list?.values ?? []).map((v): [string, string] => [v.id, v.label?.en ?? v.code])]
     case 'strengths':
-      return [['must', 'must'], ['advice', 'advice']]
+      return [
+        ['must', 'must'],
+        ['advice', 'advice'],
+      ]
     case 'moneyColumns': {
       const held = row.kind === 'attribute' ? row.surchargeColumn : null
-      return [['', 'nothing'], ...(list?.properties ?? []).filter((p) => p.type === 'number' && (p.unit === 'EUR' || p.id === held)).map((p): [string, string] => [p.id, `by its ${p.name}`])]
+      return [
+        ['', 'nothing'],
+        ...(list?.properties ?? [])
+          .filter((p) => p.type === 'number' && (p.unit === 'EUR' || p.id === held))
+          .map((p): [string, string] => [p.id, `by its ${p.name}`]),
+      ]
     }
     case 'priceEffects':
-      return [['adds', 'adds an amount'], ['times', 'multiplies the sum'], ['atLeast', 'sets a least price'], ['rounds', 'rounds the price']]
+      return [
+        ['adds', 'adds an amount'],
+        ['times', 'multiplies the sum'],
+        ['atLeast', 'sets a least price'],
+        ['rounds', 'rounds the price'],
+      ]
     case 'roundings':
-      return [['nearest', 'to the nearest'], ['up', 'up'], ['down', 'down']]
+      return [
+        ['nearest', 'to the nearest'],
+        ['up', 'up'],
+        ['down', 'down'],
+      ]
     case 'makes':
-      return [['ownItem', 'own item'], ['phantom', 'phantom']]
+      return [
+        ['ownItem', 'own item'],
+        ['phantom', 'phantom'],
+      ]
     case 'issues':
-      return [['hand', 'by hand'], ['backflush', 'backflush']]
+      return [
+        ['hand', 'by hand'],
+        ['backflush', 'backflush'],
+      ]
     case 'operations':
-      return [['', 'the first operation'], ...(assembly ? rowsOf(assembly) : []).flatMap((r): Choices => (r.kind === 'operation' ? [[r.id, `${r.sequence} ${r.label.en ?? r.name}`]] : []))]
+      return [
+        ['', 'the first operation'],
+        ...(assembly ? rowsOf(assembly) : []).flatMap((r): Choices =>
+          r.kind === 'operation' ? [[r.id, `${r.sequence} ${r.label.en ?? r.name}`]] : [],
+        ),
+      ]
     case 'workCentres':
       return [['', '–'], ...(library?.workCentres ?? []).map((w): [string, string] => [w.code, `${w.code}  ${w.label}`])]
   }

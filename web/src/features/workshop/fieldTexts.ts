@@ -6,11 +6,20 @@ import { valueAt, type Document, type Kind, type Row } from './model'
 
 const asText: FieldSpec['as'][] = ['text', 'local', 'expression', 'item', 'unit', 'whole', 'select', 'date', 'flag']
 
-const rank = (kind: Kind, spec: FieldSpec) => (['sequence', 'name', 'item', ...(kind === 'price' ? ['label'] : [])].includes(spec.field) ? 0 : spec.field === 'appliesWhen' ? 2 : spec.as === 'expression' ? 1 : 3)
+const rank = (kind: Kind, spec: FieldSpec) =>
+  ['sequence', 'name', 'item', ...(kind === 'price' ? ['label'] : [])].includes(spec.field)
+    ? 0
+    : spec.field === 'appliesWhen'
+      ? 2
+      : spec.as === 'expression'
+        ? 1
+        : 3
 
 /** The fields of a kind that can be written as texts in cells; what a row is about stands first, then what it says. */
 export const cellFields = (kind: Kind): FieldSpec[] =>
-  fieldsOf[kind].filter((s, i, all) => asText.includes(s.as) && all.findIndex((o) => o.field === s.field) === i).sort((a, b) => rank(kind, a) - rank(kind, b))
+  fieldsOf[kind]
+    .filter((s, i, all) => asText.includes(s.as) && all.findIndex((o) => o.field === s.field) === i)
+    .sort((a, b) => rank(kind, a) - rank(kind, b))
 
 /** Kinds that their fields say whole: a grid has rows of its own, a subassembly an assembly. */
 export const isWhole = (kind: Kind) => kind !== 'grid' && kind !== 'subassembly'
@@ -19,7 +28,14 @@ export const isNumbered = (kind: Kind) => kind === 'statement' || kind === 'requ
 
 /** A row of a kind before anything is written into it. */
 export function emptyRow(kind: Kind, number: number): Row {
-  const more = kind === 'attribute' ? { type: 'yesNo', required: true } : kind === 'part' ? { quantity: '1' } : isNumbered(kind) ? { strength: 'must', number } : {}
+  const more =
+    kind === 'attribute'
+      ? { type: 'yesNo', required: true }
+      : kind === 'part'
+        ? { quantity: '1' }
+        : isNumbered(kind)
+          ? { strength: 'must', number }
+          : {}
   return { ...more, kind, id: newId() } as unknown as Row
 }
 
@@ -30,7 +46,8 @@ type Of = { document: Document; library: Schemas['LibraryView'] | undefined; ass
 /** Fields of rows as texts, and texts as values of fields. */
 export function fieldTexts({ document, library, assemblyId, language }: Of) {
   /** A field can be chosen in one row and typed in another, such as what is suggested. */
-  const specOf = (spec: FieldSpec, row: Row): FieldSpec => fieldsOf[row.kind].find((s) => s.field === spec.field && asText.includes(s.as) && (s.when?.(row) ?? true)) ?? spec
+  const specOf = (spec: FieldSpec, row: Row): FieldSpec =>
+    fieldsOf[row.kind].find((s) => s.field === spec.field && asText.includes(s.as) && (s.when?.(row) ?? true)) ?? spec
   const pathOf = (spec: FieldSpec) => (spec.as === 'local' ? `${spec.field}/${language}` : spec.field)
   const choices = (spec: FieldSpec, row: Row) => choicesOf(specOf(spec, row).from ?? spec.from!, row, { document, library, assemblyId })
 
@@ -38,7 +55,8 @@ export function fieldTexts({ document, library, assemblyId, language }: Of) {
     const value = valueAt(row, pathOf(spec))
     const of = specOf(spec, row)
     if (of.as === 'flag') return value === true ? 'yes' : 'no'
-    if (of.as === 'select' && value !== null && value !== undefined && value !== '') return choices(spec, row).find(([stored]) => stored === value)?.[1] ?? String(value)
+    if (of.as === 'select' && value !== null && value !== undefined && value !== '')
+      return choices(spec, row).find(([stored]) => stored === value)?.[1] ?? String(value)
     return String(value ?? '')
   }
 
@@ -54,7 +72,10 @@ export function fieldTexts({ document, library, assemblyId, language }: Of) {
       const lower = value.toLowerCase()
       // A code or the beginning of a text is enough where it is the only one. A work centre can be made after it was named.
       const near = all.filter(([, shown]) => shown.toLowerCase().startsWith(lower))
-      return (all.find(([stored, shown]) => stored.toLowerCase() === lower || shown.toLowerCase() === lower) ?? (near.length === 1 ? near[0] : undefined))?.[0] ?? (of.from === 'workCentres' ? value : undefined)
+      return (
+        (all.find(([stored, shown]) => stored.toLowerCase() === lower || shown.toLowerCase() === lower) ??
+          (near.length === 1 ? near[0] : undefined))?.[0] ?? (of.from === 'workCentres' ? value : undefined)
+      )
     }
     if (value === '' && (optional.includes(spec.field) || of.as === 'date')) return null
     return of.as === 'local' ? text : value
@@ -63,7 +84,15 @@ export function fieldTexts({ document, library, assemblyId, language }: Of) {
   /** Why a text stands for nothing in a field: what can stand there. */
   function refusal(row: Row, spec: FieldSpec, text: string): string {
     const of = specOf(spec, row)
-    const known = of.as === 'select' ? choices(spec, row).flatMap(([stored, shown]) => (stored === '' ? [] : [shown])).slice(0, 8).join(', ') : of.as === 'whole' ? 'a whole number' : 'yes or no'
+    const known =
+      of.as === 'select'
+        ? choices(spec, row)
+            .flatMap(([stored, shown]) => (stored === '' ? [] : [shown]))
+            .slice(0, 8)
+            .join(', ')
+        : of.as === 'whole'
+          ? 'a whole number'
+          : 'yes or no'
     return `“${text}” is not stored; here stands: ${known}.`
   }
 

@@ -4,14 +4,33 @@ import type { Kind, Row } from './model'
 export type FieldSpec = {
   field: string
   label: string
-  as: 'assembly' | 'members' | 'instances' | 'figures' | 'place' | 'text' | 'local' | 'expression' | 'flag' | 'whole' | 'select' | 'item' | 'unit' | 'date' | 'sites'
+  as:
+    | 'assembly'
+    | 'members'
+    | 'instances'
+    | 'figures'
+    | 'place'
+    | 'text'
+    | 'local'
+    | 'expression'
+    | 'flag'
+    | 'whole'
+    | 'select'
+    | 'item'
+    | 'unit'
+    | 'date'
+    | 'sites'
   /** Where the choices of a select come from. */
-  from?: 'types' | 'lists' | 'values' | 'strengths' | 'makes' | 'moneyColumns' | 'priceEffects' | 'roundings' | 'issues' | 'operations' | 'workCentres'
+  from?:
+    'types' | 'lists' | 'values' | 'strengths' | 'makes' | 'moneyColumns' | 'priceEffects' | 'roundings' | 'issues' | 'operations' | 'workCentres'
   when?: (row: Row) => boolean
   wide?: boolean
 }
 
-const isType = (...types: string[]) => (row: Row) => row.kind === 'attribute' && types.includes(row.type)
+const isType =
+  (...types: string[]) =>
+  (row: Row) =>
+    row.kind === 'attribute' && types.includes(row.type)
 const isNumber = isType('whole', 'quantity')
 const isSeveral = isType('several')
 const hasEffect = (effect: string) => (row: Row) => row.kind === 'price' && row.effect === effect
@@ -48,7 +67,14 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
     { ...expression('upper', 'At most, worked out'), when: isSeveral },
     appliesWhen,
   ],
-  computed: [name, label, { field: 'unit', label: 'Shown in', as: 'unit' }, { field: 'decimals', label: 'Decimals', as: 'whole' }, expression('expression', 'Expression'), appliesWhen],
+  computed: [
+    name,
+    label,
+    { field: 'unit', label: 'Shown in', as: 'unit' },
+    { field: 'decimals', label: 'Decimals', as: 'whole' },
+    expression('expression', 'Expression'),
+    appliesWhen,
+  ],
   statement: [expression('expression', 'Must hold'), message, strength, appliesWhen],
   requires: [expression('when', 'Where'), expression('then', 'it requires'), message, strength, appliesWhen],
   excludes: [expression('when', 'This'), expression('then', 'never with'), message, strength, appliesWhen],

@@ -18,16 +18,43 @@ const json = (value: unknown) => value as Schemas['JsonObject']
 
 /** What a field of a thing holds; deeper ones with slashes. */
 export function valueAt(thing: unknown, field: string): unknown {
-  return field.split('/').reduce<unknown>((at, member) => (typeof at === 'object' && at !== null ? (at as Record<string, unknown>)[member] : undefined), thing)
+  return field
+    .split('/')
+    .reduce<unknown>((at, member) => (typeof at === 'object' && at !== null ? (at as Record<string, unknown>)[member] : undefined), thing)
 }
 
-export const set = (rowId: string, field: string, value: unknown, before: unknown): Step => ({ do: 'set', rowId, field, value: value ?? null, before: before ?? null })
-export const add = (parentId: string, collection: string, afterId: string | null, row: object): Step => ({ do: 'add', parentId, collection, afterId, row: json(row) })
+export const set = (rowId: string, field: string, value: unknown, before: unknown): Step => ({
+  do: 'set',
+  rowId,
+  field,
+  value: value ?? null,
+  before: before ?? null,
+})
+export const add = (parentId: string, collection: string, afterId: string | null, row: object): Step => ({
+  do: 'add',
+  parentId,
+  collection,
+  afterId,
+  row: json(row),
+})
 export const remove = (rowId: string): Step => ({ do: 'remove', rowId })
-export const move = (rowId: string, parentId: string, collection: string, afterId: string | null): Step => ({ do: 'move', rowId, parentId, collection, afterId })
+export const move = (rowId: string, parentId: string, collection: string, afterId: string | null): Step => ({
+  do: 'move',
+  rowId,
+  parentId,
+  collection,
+  afterId,
+})
 
 /** Takes a released revision of another product in, another one of it instead, or none any more. */
-export const reuse = (entryId: string, productId: string, revision: number | null, before: number | null): Step => ({ do: 'reuse', entryId, productId, revision, before, content: null })
+export const reuse = (entryId: string, productId: string, revision: number | null, before: number | null): Step => ({
+  do: 'reuse',
+  entryId,
+  productId,
+  revision,
+  before,
+  content: null,
+})
 
 export const rowsOf = (assembly: Assembly): Row[] => assembly.topics.flatMap((t) => t.rows)
 /** The rows of the model itself, without those of what it reuses. */
@@ -60,7 +87,8 @@ export function placeOf(document: Document, rowId: string): { assembly: Assembly
 }
 
 export const nameOf = (row: Row | undefined): string => (row && 'name' in row ? row.name : '')
-export const isRule = (row: Row) => row.kind === 'statement' || row.kind === 'requires' || row.kind === 'excludes' || row.kind === 'limit' || row.kind === 'grid'
+export const isRule = (row: Row) =>
+  row.kind === 'statement' || row.kind === 'requires' || row.kind === 'excludes' || row.kind === 'limit' || row.kind === 'grid'
 
 /** The next free number of a rule: numbers are quoted, so that they are not used twice. */
 export const nextNumber = (document: Document): number => Math.max(0, ...allRows(document).map((r) => ('number' in r ? r.number : 0))) + 1
@@ -78,7 +106,9 @@ export const mostInstances = 50
 
 /** So many instances, with ids that last: the first ones stay as they are. */
 export const resized = (instances: { id: string }[], count: number): { id: string }[] =>
-  Array.from({ length: count }, (_, i) => instances[i] ?? { id: String(i + 1) }).map((instance, i, all) => (all.findIndex((other) => other.id === instance.id) === i ? instance : { id: newId() }))
+  Array.from({ length: count }, (_, i) => instances[i] ?? { id: String(i + 1) }).map((instance, i, all) =>
+    all.findIndex((other) => other.id === instance.id) === i ? instance : { id: newId() },
+  )
 
 /** What fills a subassembly, in a word. */
 export function filledBy(document: Document, assemblyId: string): string {
@@ -103,7 +133,13 @@ function summaryOfAttribute(row: Extract<Row, { kind: 'attribute' }>, document: 
     text: 'text',
     several: `${joined(row.min && `at least ${row.min}`, row.max && `at most ${row.max}`) || 'any number'} of ${list?.name ?? 'no list yet'}`,
   }[row.type]
-  return joined(type, named('at least', row.lower), named('at most', row.upper), !row.required && row.type !== 'several' && 'optional', row.input && 'input')
+  return joined(
+    type,
+    named('at least', row.lower),
+    named('at most', row.upper),
+    !row.required && row.type !== 'several' && 'optional',
+    row.input && 'input',
+  )
 }
 
 /** How a row reads in one line: all that decides it, its condition aside. What is suggested decides nothing, and the bench shows it. */
@@ -120,7 +156,11 @@ export function summaryOf(row: Row, document: Document): string {
     case 'excludes':
       return `${row.when} excludes ${row.then}`
     case 'limit':
-      return row.lower && row.upper ? `${row.of} between ${row.lower} and ${row.upper}` : row.lower ? `${row.of} at least ${row.lower}` : `${row.of} at most ${row.upper}`
+      return row.lower && row.upper
+        ? `${row.of} between ${row.lower} and ${row.upper}`
+        : row.lower
+          ? `${row.of} at least ${row.lower}`
+          : `${row.of} at most ${row.upper}`
     case 'grid':
       return `${row.rows.length > 0 || row.drawnFrom === '' ? `${row.rows.length} rows` : ''}${row.rows.length > 0 && row.drawnFrom ? ' and ' : ''}${row.drawnFrom ? `items where ${row.drawnFrom}` : ''} over ${row.columns.map((c) => c.name).join(', ')}`
     case 'subassembly':
@@ -140,11 +180,28 @@ export function summaryOf(row: Row, document: Document): string {
         named('adds', row.surcharge),
       )
     case 'price':
-      return { adds: '', times: '× ', atLeast: 'at least ', rounds: `rounded ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect] + (row.amount || '…')
+      return (
+        { adds: '', times: '× ', atLeast: 'at least ', rounds: `rounded ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect] +
+        (row.amount || '…')
+      )
     case 'operation':
-      return joined(row.workCentreFrom || row.workCentre || 'no work centre', named('set-up', row.setup), named('run', row.run), named('queue', row.queue), named('batch', row.batch), named('at the same time as', row.parallel), named('adds', row.surcharge))
+      return joined(
+        row.workCentreFrom || row.workCentre || 'no work centre',
+        named('set-up', row.setup),
+        named('run', row.run),
+        named('queue', row.queue),
+        named('batch', row.batch),
+        named('at the same time as', row.parallel),
+        named('adds', row.surcharge),
+      )
   }
 }
 
 /** When and where a row holds; empty where always and everywhere. */
-export const holdsOf = (row: Row): string => joined(named('from', row.from), named('until', row.to), row.sites.length > 0 && `only at ${row.sites.join(', ')}`, 'strength' in row && row.strength === 'advice' && 'advice')
+export const holdsOf = (row: Row): string =>
+  joined(
+    named('from', row.from),
+    named('until', row.to),
+    row.sites.length > 0 && `only at ${row.sites.join(', ')}`,
+    'strength' in row && row.strength === 'advice' && 'advice',
+  )

@@ -3,7 +3,14 @@ import { assemblyOf, nameOf, rowsOf, type Assembly, type Document, type Row } fr
 const step = /(?:'(?:[^']|'')*'|[\p{L}_][\p{L}\p{N}_]*)/u
 const path = new RegExp(`(?:(?:${step.source})(?:\\[[^\\]]*\\])?\\s*\\.\\s*)*(?:${step.source})$`, 'u')
 
-const bare = (name: string) => name.trim().replace(/\[.*\]$/, '').trim().replace(/^'|'$/g, '').replaceAll("''", "'").toUpperCase()
+const bare = (name: string) =>
+  name
+    .trim()
+    .replace(/\[.*\]$/, '')
+    .trim()
+    .replace(/^'|'$/g, '')
+    .replaceAll("''", "'")
+    .toUpperCase()
 
 /** The row that a name in an expression stands for: `width`, `door.width`, also `core` of `core.wall`; nothing for a value or a function. */
 export function namedRow(document: Document, assemblyId: string, text: string, end: number): { row: Row; assembly: Assembly } | undefined {

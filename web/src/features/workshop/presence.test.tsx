@@ -29,7 +29,13 @@ describe('who is in the model now', () => {
   })
 
   it('is everyone but this page, once a person and row', () => {
-    const here = [page('a', 'Ines', 'width'), page('b', 'Ines', 'width'), page('c', 'Tomas', 'width'), page('d', 'Tomas', 'width'), page('e', 'Tomas', null)]
+    const here = [
+      page('a', 'Ines', 'width'),
+      page('b', 'Ines', 'width'),
+      page('c', 'Tomas', 'width'),
+      page('d', 'Tomas', 'width'),
+      page('e', 'Tomas', null),
+    ]
     expect(others(here, 'a').map((p) => p.page)).toEqual(['b', 'c', 'e'])
     expect([initials('Ines Halloran'), initials('odile'), initials('Ana Maria de Souza'), initials('')]).toEqual(['IH', 'O', 'AM', ''])
   })

@@ -58,7 +58,13 @@ describe('a value list', () => {
       ['color', '#333333', null],
       ['properties/p.cost', '4', null],
     ])
-    expect(added).toMatchObject({ do: 'add', parentId: 'finishes', collection: 'values', afterId: 'v.grey', row: { code: 'linen', label: { en: 'Linen "raw"' } } })
+    expect(added).toMatchObject({
+      do: 'add',
+      parentId: 'finishes',
+      collection: 'values',
+      afterId: 'v.grey',
+      row: { code: 'linen', label: { en: 'Linen "raw"' } },
+    })
   })
 
   it('takes a single pasted cell in place of what stands there', () => {
@@ -102,10 +108,18 @@ describe('a value list', () => {
   })
 
   it('tells what is wrong at the cell and below the table, and leads to the cell', async () => {
-    show({ findings: [finding('finishes', 'values/v.grey/code', '“grey” is there twice; case makes no difference.'), finding('finishes', 'name', '“finishes” is there twice.')] })
+    show({
+      findings: [
+        finding('finishes', 'values/v.grey/code', '“grey” is there twice; case makes no difference.'),
+        finding('finishes', 'name', '“finishes” is there twice.'),
+      ],
+    })
     expect(cell('Code', 2).getAttribute('aria-invalid')).toBe('true')
     expect(cell('Code', 1).getAttribute('aria-invalid')).toBeNull()
-    expect(screen.getAllByRole('alert').map((a) => a.textContent)).toEqual(['“finishes” is there twice.', 'Code, row 2“grey” is there twice; case makes no difference.'])
+    expect(screen.getAllByRole('alert').map((a) => a.textContent)).toEqual([
+      '“finishes” is there twice.',
+      'Code, row 2“grey” is there twice; case makes no difference.',
+    ])
     await userEvent.click(screen.getByRole('button', { name: 'Code, row 2' }))
     expect(document.activeElement).toBe(cell('Code', 2))
   })
@@ -119,7 +133,8 @@ describe('a value list', () => {
   it('can only be read by those who may not edit', () => {
     show({ mayEdit: false })
     expect(screen.getByRole('grid').getAttribute('aria-readonly')).toBe('true')
-    for (const name of ['New value', 'Delete list', 'Delete 1 value', 'Delete property cost']) expect(screen.queryByRole('button', { name })).toBeNull()
+    for (const name of ['New value', 'Delete list', 'Delete 1 value', 'Delete property cost'])
+      expect(screen.queryByRole('button', { name })).toBeNull()
   })
 })
 
@@ -150,7 +165,10 @@ describe('a combination grid', () => {
     const { edits } = show()
     pasteInto('finish', 3, 'white\t700\r\ngrey\t800\r\n')
     const added = edits[0]!.map((s) => s as unknown as { afterId: string; row: { id: string; cells: string[] } })
-    expect(added.map((a) => a.row.cells)).toEqual([['white', '700'], ['grey', '800']])
+    expect(added.map((a) => a.row.cells)).toEqual([
+      ['white', '700'],
+      ['grey', '800'],
+    ])
     expect(added.map((a) => a.afterId)).toEqual(['r2', added[0]!.row.id])
   })
 
@@ -159,20 +177,32 @@ describe('a combination grid', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Column' }))
     await userEvent.click(screen.getByRole('button', { name: 'Delete column finish' }))
     expect(edits).toMatchObject([
-      [{ do: 'add', collection: 'columns', afterId: 'c2' }, { rowId: 'r1', value: ['white', '900', ''] }, { rowId: 'r2', value: ['grey', '', ''] }],
-      [{ do: 'remove', rowId: 'c1' }, { rowId: 'r1', value: ['900'] }, { rowId: 'r2', value: [''] }],
+      [
+        { do: 'add', collection: 'columns', afterId: 'c2' },
+        { rowId: 'r1', value: ['white', '900', ''] },
+        { rowId: 'r2', value: ['grey', '', ''] },
+      ],
+      [
+        { do: 'remove', rowId: 'c1' },
+        { rowId: 'r1', value: ['900'] },
+        { rowId: 'r2', value: [''] },
+      ],
     ])
   })
 
   it('repairs a faulty cell with what was meant, leaving the rest of the cell', async () => {
-    const { edits } = show({ findings: [finding('spans', 'rows/0/cells/0', 'There is no “whit”. Did you mean “white”?', { start: 0, length: 5, suggestion: 'grey' })] })
+    const { edits } = show({
+      findings: [finding('spans', 'rows/0/cells/0', 'There is no “whit”. Did you mean “white”?', { start: 0, length: 5, suggestion: 'grey' })],
+    })
     await userEvent.click(screen.getByRole('button', { name: 'Write grey' }))
     expect(edits).toMatchObject([[{ rowId: 'r1', field: 'cells', value: ['grey', '900'] }]])
   })
 
   it('tells the first faults and counts the others', () => {
     const many = { ...grid, rows: Array.from({ length: 20 }, (_, i) => ({ id: `r${i}`, cells: ['x', '1'] })) }
-    inWorkshop(() => <GridEditor grid={many} assemblyId="door" />, { findings: many.rows.map((_, i) => finding('spans', `rows/${i}/cells/0`, 'There is no “x”.')) })
+    inWorkshop(() => <GridEditor grid={many} assemblyId="door" />, {
+      findings: many.rows.map((_, i) => finding('spans', `rows/${i}/cells/0`, 'There is no “x”.')),
+    })
     expect(screen.getAllByRole('alert')).toHaveLength(8)
     expect(screen.getByText(/and 12 more cells/)).toBeTruthy()
   })
@@ -180,11 +210,16 @@ describe('a combination grid', () => {
 
 describe('rows of one kind as a table', () => {
   const other = { ...rows.hang, id: 'test', sequence: 20, name: 'test', label: { en: 'Test' } } as Row
-  const show = (more = {}) => inWorkshop((_, door) => <KindTable assembly={door} kind="operation" />, { document: documentOf(rows.width, rows.hang, other), ...more })
+  const show = (more = {}) =>
+    inWorkshop((_, door) => <KindTable assembly={door} kind="operation" />, { document: documentOf(rows.width, rows.hang, other), ...more })
 
   it('shows only that kind, and says where there is none', () => {
     show()
-    expect(within(screen.getByRole('grid', { name: 'Operations' })).getAllByRole('rowheader').map((h) => h.textContent)).toEqual(['1', '2', '+'])
+    expect(
+      within(screen.getByRole('grid', { name: 'Operations' }))
+        .getAllByRole('rowheader')
+        .map((h) => h.textContent),
+    ).toEqual(['1', '2', '+'])
     inWorkshop((_, door) => <KindTable assembly={door} kind="limit" />)
     expect(screen.getByText(/This assembly has no rows of this kind: limits./)).toBeTruthy()
   })
@@ -227,7 +262,10 @@ describe('rows of one kind as a table', () => {
   it('numbers new rules beyond those there are', () => {
     const { edits } = inWorkshop((_, door) => <KindTable assembly={door} kind="statement" />)
     pasteInto('Must hold', 2, 'width > 5 mm\nwidth > 6 mm')
-    expect(edits[0]).toMatchObject([{ row: { kind: 'statement', number: 6, expression: 'width > 5 mm' } }, { row: { number: 7, expression: 'width > 6 mm' } }])
+    expect(edits[0]).toMatchObject([
+      { row: { kind: 'statement', number: 6, expression: 'width > 5 mm' } },
+      { row: { number: 7, expression: 'width > 6 mm' } },
+    ])
   })
 
   it('leads from a line to its row', async () => {

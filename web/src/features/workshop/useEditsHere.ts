@@ -15,7 +15,8 @@ export function useEditsHere(model: Model) {
     },
     undo: () => {
       const of = past.current.pop()
-      if (of === undefined) toast('Nothing was changed in this table that could be taken back; the arrows above take back what was changed elsewhere.')
+      if (of === undefined)
+        toast('Nothing was changed in this table that could be taken back; the arrows above take back what was changed elsewhere.')
       else undone.current.push(model.undo(of))
     },
     redo: () => {

@@ -20,14 +20,22 @@ function store({ body }: Asked) {
     seen.push(edit.id)
     head++
   }
-  return json({ sequence: head, repeated, from: head - 1, changedAt: '2026-11-24T08:00:00Z', ...(repeated ? { document: null, findings: null } : { document: { name, assemblies: [{ same: 'a' }] }, findings: [] }) })
+  return json({
+    sequence: head,
+    repeated,
+    from: head - 1,
+    changedAt: '2026-11-24T08:00:00Z',
+    ...(repeated ? { document: null, findings: null } : { document: { name, assemblies: [{ same: 'a' }] }, findings: [] }),
+  })
 }
 
 const answer = (asked: Asked) => (asked.path.endsWith('/edits') ? store(asked) : asked.path === '/api/revisions/1' ? json(view()) : json([]))
 
 function open() {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
-  return renderHook(() => useModel(1), { wrapper: ({ children }: { children: ReactNode }) => <QueryClientProvider client={client}>{children}</QueryClientProvider> })
+  return renderHook(() => useModel(1), {
+    wrapper: ({ children }: { children: ReactNode }) => <QueryClientProvider client={client}>{children}</QueryClientProvider>,
+  })
 }
 
 const shown = (page: ReturnType<typeof open>) => (page.result.current.revision?.document as unknown as { name: string } | undefined)?.name
@@ -160,7 +168,11 @@ describe('a document told as what is the same', () => {
 
   it('is put together again at any depth', () => {
     const told = { id: 'm', label: null, assemblies: [{ id: 'a', topics: [{ id: 't', rows: [{ same: 's' }, { id: 'n' }, { same: 'r' }] }] }] }
-    expect(afterEdit(before, told)).toEqual({ id: 'm', label: null, assemblies: [{ id: 'a', topics: [{ id: 't', rows: [{ id: 's', instances: [{ id: 'r' }] }, { id: 'n' }, { id: 'r' }] }] }] })
+    expect(afterEdit(before, told)).toEqual({
+      id: 'm',
+      label: null,
+      assemblies: [{ id: 'a', topics: [{ id: 't', rows: [{ id: 's', instances: [{ id: 'r' }] }, { id: 'n' }, { id: 'r' }] }] }],
+    })
   })
 
   it('is none where a part is not known', () => expect(afterEdit(before, { assemblies: [{ same: 'b' }] })).toBeNull())

@@ -18,7 +18,12 @@ const keyOf = (revisionId: number) => `juniperfall.edits.${revisionId}`
 
 /** The highest number of a rule that is still on its way to be stored: the next one is beyond it. */
 export const highestOnItsWay = (revisionId: number): number =>
-  Math.max(0, ...pending(revisionId).flatMap((t) => t.steps).flatMap((s) => (s.do === 'add' && typeof s.row === 'object' && s.row !== null && 'number' in s.row ? [Number(s.row.number)] : [])))
+  Math.max(
+    0,
+    ...pending(revisionId)
+      .flatMap((t) => t.steps)
+      .flatMap((s) => (s.do === 'add' && typeof s.row === 'object' && s.row !== null && 'number' in s.row ? [Number(s.row.number)] : [])),
+  )
 
 function pending(revisionId: number): Task[] {
   try {
@@ -34,7 +39,10 @@ const newer = (known: Schemas['RevisionView'] | undefined, read: Schemas['Revisi
 
 /** Someone else has made the very same edit meanwhile: nothing is left to tell. */
 const isThereAlready = (task: Task, problem: Problem) =>
-  problem.fault === 'changed' && task.steps.length === 1 && task.steps[0]!.do === 'set' && JSON.stringify(task.steps[0]!.value ?? null) === JSON.stringify(problem.current ?? null)
+  problem.fault === 'changed' &&
+  task.steps.length === 1 &&
+  task.steps[0]!.do === 'set' &&
+  JSON.stringify(task.steps[0]!.value ?? null) === JSON.stringify(problem.current ?? null)
 
 /**
  * A revision and the edits on their way to it. Edits go out one after the other, each under an id of its own; they are
@@ -68,7 +76,9 @@ export function useModel(revisionId: number) {
       const params = { path: { id: revisionId } }
       if (task.do === 'edit') return ask(client.POST('/api/revisions/{id}/edits', { params, body: { id: task.id, steps: task.steps } }))
       const body = { id: task.id, of: task.of ?? null }
-      return ask(task.do === 'undo' ? client.POST('/api/revisions/{id}/undo', { params, body }) : client.POST('/api/revisions/{id}/redo', { params, body }))
+      return ask(
+        task.do === 'undo' ? client.POST('/api/revisions/{id}/undo', { params, body }) : client.POST('/api/revisions/{id}/redo', { params, body }),
+      )
     },
     [revisionId],
   )
@@ -80,7 +90,14 @@ export function useModel(revisionId: number) {
       const now = queries.getQueryData<Schemas['RevisionView']>(key)
       if (now && now.head >= answer.sequence) return
       const document = now && answer.document && now.head === answer.from ? afterEdit(now.document, answer.document) : null
-      if (now && document && answer.findings) queries.setQueryData<Schemas['RevisionView']>(key, { ...now, head: answer.sequence, changedAt: answer.changedAt, document, findings: answer.findings })
+      if (now && document && answer.findings)
+        queries.setQueryData<Schemas['RevisionView']>(key, {
+          ...now,
+          head: answer.sequence,
+          changedAt: answer.changedAt,
+          document,
+          findings: answer.findings,
+        })
       else void queries.invalidateQueries({ queryKey: key })
     },
     [queries, revisionId],

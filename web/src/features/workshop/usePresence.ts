@@ -13,7 +13,9 @@ export function usePresence(revisionId: number, rowId: string | null): string {
   const [page] = useState(newId)
   const say = useEffectEvent((leaves: boolean) => {
     // Who is there is a courtesy: where it cannot be said, nothing is amiss.
-    void client.POST('/api/revisions/{id}/presence', { params: { path: { id: revisionId } }, body: { page, rowId, leaves }, keepalive: leaves }).catch(() => undefined)
+    void client
+      .POST('/api/revisions/{id}/presence', { params: { path: { id: revisionId } }, body: { page, rowId, leaves }, keepalive: leaves })
+      .catch(() => undefined)
   })
   useEffect(() => say(false), [rowId])
   useEffect(() => {

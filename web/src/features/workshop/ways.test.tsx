@@ -22,7 +22,9 @@ describe('what the register does not have', () => {
   it('is told of a row that names it, and of no other fault', () => {
     expect(missingOf(rows.hinge, [unknown])).toEqual([{ table: 'items', code: 'HNG-L' }])
     expect(missingOf(rows.hinge, [{ ...unknown, message: 'The item “HNG-L” is no longer active.' }])).toEqual([])
-    expect(missingOf(rows.hang, [finding('hang', 'workCentre', 'There is no work centre “DOOR”.', { id: 'JF086' })])).toEqual([{ table: 'work-centres', code: 'DOOR' }])
+    expect(missingOf(rows.hang, [finding('hang', 'workCentre', 'There is no work centre “DOOR”.', { id: 'JF086' })])).toEqual([
+      { table: 'work-centres', code: 'DOOR' },
+    ])
   })
 
   it('is made in its place, with what is known of it; a refusal stands there and nothing is lost', async () => {
@@ -56,7 +58,10 @@ describe('what the register does not have', () => {
 describe('names in expressions', () => {
   const lid = { id: 'lid', name: 'lid', label: {}, topics: [{ id: 'lt', label: {}, rows: [{ ...rows.width, id: 'lid.width' }] }] }
   const place = { kind: 'subassembly', id: 'place', name: 'lid unit', label: {}, assemblyId: 'lid' } as unknown as Row
-  const document = { ...documentOf(...Object.values(rows), place), assemblies: [...documentOf(...Object.values(rows), place).assemblies, lid] } as unknown as Document
+  const document = {
+    ...documentOf(...Object.values(rows), place),
+    assemblies: [...documentOf(...Object.values(rows), place).assemblies, lid],
+  } as unknown as Document
   const found = (text: string, end = text.length) => namedRow(document, 'door', text, end)?.row.id
 
   it('lead to the row they stand for, through assemblies and properties', () => {
@@ -77,7 +82,11 @@ describe('names in expressions', () => {
   })
 
   it('are listed where they are used, each place a link', async () => {
-    server.answer = () => json([{ rowId: 'wide', name: '§4', field: 'expression' }, { rowId: 'finishes', name: 'finishes', field: 'values/0' }])
+    server.answer = () =>
+      json([
+        { rowId: 'wide', name: '§4', field: 'expression' },
+        { rowId: 'finishes', name: 'finishes', field: 'values/0' },
+      ])
     const { goToRow } = inWorkshop(() => <UsesSheet id="width" name="width" onClose={() => undefined} />)
     const sheet = within(screen.getByRole('dialog', { name: 'Where width is used' }))
     await userEvent.click(await sheet.findByRole('button', { name: /§4.*Must hold/ }))
@@ -87,7 +96,10 @@ describe('names in expressions', () => {
 
 describe('a block pasted from a spreadsheet', () => {
   const show = () => inWorkshop((_, door) => <Worksheet assembly={door} openRow={null} kind={null} />)
-  const paste = (text: string) => fireEvent.paste(screen.getByRole('combobox', { name: 'New row in Leaf' }), { clipboardData: { getData: (type: string) => (type.startsWith('text') ? text : '') } })
+  const paste = (text: string) =>
+    fireEvent.paste(screen.getByRole('combobox', { name: 'New row in Leaf' }), {
+      clipboardData: { getData: (type: string) => (type.startsWith('text') ? text : '') },
+    })
 
   it('is looked at before it becomes rows of a kind, its columns recognised by their heads', async () => {
     server.answer = () => json([])
@@ -98,7 +110,12 @@ describe('a block pasted from a spreadsheet', () => {
     expect(sheet.getByRole<HTMLSelectElement>('combobox', { name: 'Column 3 is' }).value).toBe('')
     expect(edits).toEqual([])
     await userEvent.click(sheet.getByRole('button', { name: 'Make 2 rows' }))
-    expect(edits).toMatchObject([[{ do: 'add', parentId: 'leaf', afterId: 'hang', row: { kind: 'part', item: 'GSK-D', quantity: '2' } }, { do: 'add', row: { item: 'CAM', quantity: 'shelves * 2' } }]])
+    expect(edits).toMatchObject([
+      [
+        { do: 'add', parentId: 'leaf', afterId: 'hang', row: { kind: 'part', item: 'GSK-D', quantity: '2' } },
+        { do: 'add', row: { item: 'CAM', quantity: 'shelves * 2' } },
+      ],
+    ])
   })
 
   it('says which cells can stand for nothing, and makes no row before they are mended or left out', async () => {
@@ -116,11 +133,17 @@ it('inputs of an assembly that stand above under the same name are connected in 
   const inner = { ...rows.width, id: 'lid.width', input: true }
   const core = { ...rows.finish, id: 'lid.core', name: 'core', label: { en: 'Core' }, input: true }
   const lid = { id: 'lid', name: 'lid', label: {}, topics: [{ id: 'lt', label: {}, rows: [inner, core] }] }
-  const place = { kind: 'subassembly', id: 'place', name: 'lid', label: {}, assemblyId: 'lid', inputs: [] } as unknown as Extract<Row, { kind: 'subassembly' }>
+  const place = { kind: 'subassembly', id: 'place', name: 'lid', label: {}, assemblyId: 'lid', inputs: [] } as unknown as Extract<
+    Row,
+    { kind: 'subassembly' }
+  >
   const base = documentOf(rows.width, place)
   const document = { ...base, assemblies: [...base.assemblies, lid] } as unknown as Document
   const { edits } = inWorkshop(() => <SubassemblyInputs place={place} render={() => null} />, { document })
   await userEvent.click(screen.getByRole('button', { name: 'connect width with the same here' }))
   await userEvent.click(screen.getByRole('button', { name: 'Give Core from here' }))
-  expect(edits).toMatchObject([[{ do: 'add', parentId: 'place', collection: 'inputs', row: { attributeId: 'lid.width', expression: 'width' } }], [{ do: 'add', row: { attributeId: 'lid.core', expression: '' } }]])
+  expect(edits).toMatchObject([
+    [{ do: 'add', parentId: 'place', collection: 'inputs', row: { attributeId: 'lid.width', expression: 'width' } }],
+    [{ do: 'add', row: { attributeId: 'lid.core', expression: '' } }],
+  ])
 })

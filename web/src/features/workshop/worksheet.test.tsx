@@ -21,7 +21,15 @@ const line = (text: RegExp) => screen.getByRole('button', { name: text, expanded
 describe('the rows of a worksheet', () => {
   it('each say in one line what they are', () => {
     show()
-    for (const text of [/width\s*quantity 600 … 1200 mm, steps of 50/, /finish\s*choice of finishes/, /area\s*width \* 2 m/, /§4.*width >= 700 mm.*Doors are at least/, /§5.*2 rows over finish, longest/, /HNG-L × 2/, /10 Hang the leaf\s*DOOR, set-up 5 min, run 2 min/])
+    for (const text of [
+      /width\s*quantity 600 … 1200 mm, steps of 50/,
+      /finish\s*choice of finishes/,
+      /area\s*width \* 2 m/,
+      /§4.*width >= 700 mm.*Doors are at least/,
+      /§5.*2 rows over finish, longest/,
+      /HNG-L × 2/,
+      /10 Hang the leaf\s*DOOR, set-up 5 min, run 2 min/,
+    ])
       expect(line(text)).toBeTruthy()
   })
 
@@ -29,7 +37,10 @@ describe('the rows of a worksheet', () => {
     const { goToRow } = show('area')
     await userEvent.click(line(/^attribute width/))
     await userEvent.click(screen.getByRole('button', { expanded: true, name: /area/ }))
-    expect(goToRow.mock.calls).toEqual([['door', 'width'], ['door', null]])
+    expect(goToRow.mock.calls).toEqual([
+      ['door', 'width'],
+      ['door', null],
+    ])
     line(/^attribute finish/).focus()
     await userEvent.keyboard('{ArrowUp}')
     expect(window.document.activeElement).toBe(line(/^attribute width/))
@@ -39,9 +50,19 @@ describe('the rows of a worksheet', () => {
 
   it('say what they come to on the bench', () => {
     const answer = {
-      sections: [{ asked: [{ rowId: 'width', path: 'width', valueLabel: '900 mm', missing: false, state: 'picked', clash: 0 }, { rowId: 'finish', path: 'finish', valueLabel: null, missing: true, state: 'open', clash: 0 }] }],
+      sections: [
+        {
+          asked: [
+            { rowId: 'width', path: 'width', valueLabel: '900 mm', missing: false, state: 'picked', clash: 0 },
+            { rowId: 'finish', path: 'finish', valueLabel: null, missing: true, state: 'open', clash: 0 },
+          ],
+        },
+      ],
       figures: [{ rowId: 'area', text: '1.20 – 2.40 m²', suggested: '1.80 m²' }],
-      lines: [{ rowId: 'hinge', state: 'open', quantity: '1 – 2 pcs', suggested: 'in', suggestedQuantity: '2 pcs' }, { rowId: 'hang', state: 'open', quantity: '', suggested: 'out', suggestedQuantity: '' }],
+      lines: [
+        { rowId: 'hinge', state: 'open', quantity: '1 – 2 pcs', suggested: 'in', suggestedQuantity: '2 pcs' },
+        { rowId: 'hang', state: 'open', quantity: '', suggested: 'out', suggestedQuantity: '' },
+      ],
       clashes: [{ number: 2, reason: { causes: [{ rowId: 'wide' }] } }],
     } as unknown as Answer
     show(null, { bench: { question: { picks: [], site: null, date: null }, answer } as unknown as Bench })
@@ -59,7 +80,13 @@ describe('the rows of a worksheet', () => {
   })
 
   it('count their faults, and show each where it is', () => {
-    show('width', { findings: [finding('width', 'step', 'The step must be more than zero.'), finding('width', 'unit', '“mn” is not a unit code.'), finding('width', 'somewhere', 'Something of the whole row.')] })
+    show('width', {
+      findings: [
+        finding('width', 'step', 'The step must be more than zero.'),
+        finding('width', 'unit', '“mn” is not a unit code.'),
+        finding('width', 'somewhere', 'Something of the whole row.'),
+      ],
+    })
     expect(screen.getByLabelText('3 faults')).toBeTruthy()
     const step = screen.getByRole('textbox', { name: 'Step' })
     expect(step.getAttribute('aria-invalid')).toBe('true')
@@ -132,8 +159,23 @@ describe('the rows of a worksheet', () => {
 describe('an expression with a fault', () => {
   it('is mended by a click on what was meant, and stored when it is left', async () => {
     const { edits } = show('wide')
-    const fault = { rowId: 'wide', field: 'expression', id: 'JF041', start: 9, length: 3, message: 'A length cannot be compared with a plain number.', suggestion: null, blocks: true, fixes: [{ label: '700 mm', text: 'width >= 700 mm now' }] }
-    server.answer = ({ path, body }) => json(path.endsWith('/expression') && (body as { field: string }).field === 'expression' && !(body as { text: string }).text.includes('now') ? { findings: [fault], type: null, example: null, final: false } : { findings: [], type: 'yes or no', example: null, final: false })
+    const fault = {
+      rowId: 'wide',
+      field: 'expression',
+      id: 'JF041',
+      start: 9,
+      length: 3,
+      message: 'A length cannot be compared with a plain number.',
+      suggestion: null,
+      blocks: true,
+      fixes: [{ label: '700 mm', text: 'width >= 700 mm now' }],
+    }
+    server.answer = ({ path, body }) =>
+      json(
+        path.endsWith('/expression') && (body as { field: string }).field === 'expression' && !(body as { text: string }).text.includes('now')
+          ? { findings: [fault], type: null, example: null, final: false }
+          : { findings: [], type: 'yes or no', example: null, final: false },
+      )
     const mend = await screen.findByRole('button', { name: 'write 700 mm' }, { timeout: 3_000 })
     expect(mend.title).toContain('Alt+Enter')
     await userEvent.click(mend)
@@ -141,23 +183,46 @@ describe('an expression with a fault', () => {
     expect(editor.textContent).toBe('width >= 700 mm now')
     expect(edits).toEqual([])
     fireEvent.blur(editor)
-    await waitFor(() => expect(edits.flat()).toEqual([{ do: 'set', rowId: 'wide', field: 'expression', value: 'width >= 700 mm now', before: 'width >= 700 mm' }]))
+    await waitFor(() =>
+      expect(edits.flat()).toEqual([{ do: 'set', rowId: 'wide', field: 'expression', value: 'width >= 700 mm now', before: 'width >= 700 mm' }]),
+    )
     await waitFor(() => expect(screen.queryByRole('button', { name: 'write 700 mm' })).toBeNull(), { timeout: 3_000 })
   })
 })
 
 describe('a new row', () => {
   const field = (topic = 'Leaf') => screen.getByRole<HTMLInputElement>('combobox', { name: `New row in ${topic}` })
-  const made = (name: string) => ({ word: 'yes/no', shape: 'name', example: 'yes/no window', findings: [], rowId: name, steps: [{ do: 'add', parentId: 'leaf', collection: 'rows', afterId: 'hang', row: { id: name, kind: 'attribute', name } }] })
-  const marked = (start: number, length: number, fixes: { label: string; line: string }[] = []) => ({ word: null, shape: null, example: null, findings: [{ start, length, message: 'This is not understood.', fixes }], rowId: null, steps: [] })
+  const made = (name: string) => ({
+    word: 'yes/no',
+    shape: 'name',
+    example: 'yes/no window',
+    findings: [],
+    rowId: name,
+    steps: [{ do: 'add', parentId: 'leaf', collection: 'rows', afterId: 'hang', row: { id: name, kind: 'attribute', name } }],
+  })
+  const marked = (start: number, length: number, fixes: { label: string; line: string }[] = []) => ({
+    word: null,
+    shape: null,
+    example: null,
+    findings: [{ start, length, message: 'This is not understood.', fixes }],
+    rowId: null,
+    steps: [],
+  })
   const nothing = { start: 0, length: 0, items: [] }
   type Body = { lines: string[]; position: number | null; afterId: string | null }
 
   /** Reads lines as the server does: “yes/no NAME” is a row, anything else is marked from its second word on. */
   function reads(body: Body) {
-    const lines = body.lines.map((l) => (/^yes\/no (\w+)$/.test(l) ? made(l.slice(7)) : marked(l.indexOf(' ') + 1, l.length - l.indexOf(' ') - 1, [{ label: 'make it yes/no', line: 'yes/no mended' }])))
+    const lines = body.lines.map((l) =>
+      /^yes\/no (\w+)$/.test(l)
+        ? made(l.slice(7))
+        : marked(l.indexOf(' ') + 1, l.length - l.indexOf(' ') - 1, [{ label: 'make it yes/no', line: 'yes/no mended' }]),
+    )
     const offered = body.position !== null && 'yes/no'.startsWith(body.lines[0]!)
-    return json({ lines, completion: offered ? { start: 0, length: body.lines[0]!.length, items: [{ text: 'yes/no', kind: 'row', detail: 'yes/no window' }] } : nothing })
+    return json({
+      lines,
+      completion: offered ? { start: 0, length: body.lines[0]!.length, items: [{ text: 'yes/no', kind: 'row', detail: 'yes/no window' }] } : nothing,
+    })
   }
   const typing = (answer = reads) => {
     const page = show()
@@ -208,7 +273,9 @@ describe('a new row', () => {
 
   it('that is typed while the one before is still read is not mixed up with it', async () => {
     let answer: (() => void) | null = null
-    const { edits } = typing((body) => (body.position === null ? (new Promise<Response>((done) => (answer = () => done(reads(body)))) as never) : reads(body)))
+    const { edits } = typing((body) =>
+      body.position === null ? (new Promise<Response>((done) => (answer = () => done(reads(body)))) as never) : reads(body),
+    )
     await userEvent.type(field(), 'first wrong{Enter}yes/no sec')
     expect(field().value).toBe('yes/no sec')
     answer!()
@@ -246,7 +313,9 @@ describe('a new row', () => {
 
   it('waits while the server cannot be reached', async () => {
     let reached = false
-    const { edits, hold } = typing((body) => (reached || body.position !== null ? reads(body) : (Promise.reject(new TypeError('no network')) as never)))
+    const { edits, hold } = typing((body) =>
+      reached || body.position !== null ? reads(body) : (Promise.reject(new TypeError('no network')) as never),
+    )
     await userEvent.type(field(), 'yes/no later{Enter}')
     await soon(() => expect(screen.getByRole('status').textContent).toContain('“yes/no later” is added once the server can be reached'))
     // Until then not all is stored.
@@ -276,11 +345,41 @@ describe('topics', () => {
 })
 
 describe('the outline', () => {
-  const room = { id: 'room', name: 'room', label: { en: 'Cold room' }, topics: [{ id: 't', label: { en: 'Doors' }, rows: [{ kind: 'subassembly', id: 'place', name: 'door', label: {}, assemblyId: 'door', make: 'phantom', item: '', quantity: '', instanceCount: '', instances: [{ id: '1' }], inputs: [], appliesWhen: '', sites: [] }] }] }
+  const room = {
+    id: 'room',
+    name: 'room',
+    label: { en: 'Cold room' },
+    topics: [
+      {
+        id: 't',
+        label: { en: 'Doors' },
+        rows: [
+          {
+            kind: 'subassembly',
+            id: 'place',
+            name: 'door',
+            label: {},
+            assemblyId: 'door',
+            make: 'phantom',
+            item: '',
+            quantity: '',
+            instanceCount: '',
+            instances: [{ id: '1' }],
+            inputs: [],
+            appliesWhen: '',
+            sites: [],
+          },
+        ],
+      },
+    ],
+  }
   const nested = { ...document, root: 'room', assemblies: [room, ...document.assemblies] } as unknown as Document
 
   it('is a tree of assemblies with the faults in each, then the value lists', async () => {
-    const { goToAssembly, goToList, edits } = inWorkshop(() => <Outline shown={{ assemblyId: 'room' }} />, { document: nested, findings: [finding('width', 'step', 'x'), finding('area', 'expression', 'y'), finding('finishes', 'name', 'z')] })
+    const { goToAssembly, goToList, edits } = inWorkshop(() => <Outline shown={{ assemblyId: 'room' }} />, {
+      document: nested,
+      findings: [finding('width', 'step', 'x'), finding('area', 'expression', 'y'), finding('finishes', 'name', 'z')],
+    })
     const door = screen.getByRole('button', { name: /Door set.*2/ })
     await userEvent.click(door)
     expect(goToAssembly).toHaveBeenCalledWith('door')
@@ -305,14 +404,20 @@ describe('the outline', () => {
 })
 
 describe('an edit that was not stored', () => {
-  const refusal = (problem: object, steps: unknown[] = []) => ({ task: { id: 'e', do: 'edit', steps }, problem: { status: 409, detail: 'Someone has changed this since you saw it.', ...problem } }) as unknown as Refusal
+  const refusal = (problem: object, steps: unknown[] = []) =>
+    ({
+      task: { id: 'e', do: 'edit', steps },
+      problem: { status: 409, detail: 'Someone has changed this since you saw it.', ...problem },
+    }) as unknown as Refusal
   const tell = (r: Refusal) => {
     const dismiss = vi.fn()
     return { dismiss, ...inWorkshop(() => <Refusals />, { model: { refusals: [r], dismiss } }) }
   }
 
   it('shows both values by their names, and puts the own one over what was seen', async () => {
-    const r = refusal({ fault: 'changed', rowId: 'finish', field: 'suggestion', current: 'v.grey' }, [{ do: 'set', rowId: 'finish', field: 'suggestion', value: 'v.white', before: null }])
+    const r = refusal({ fault: 'changed', rowId: 'finish', field: 'suggestion', current: 'v.grey' }, [
+      { do: 'set', rowId: 'finish', field: 'suggestion', value: 'v.white', before: null },
+    ])
     const { edits, dismiss } = tell(r)
     expect(screen.getByRole('alert').textContent).toContain('finish Suggested: it is now Grey; yours is White')
     await userEvent.click(screen.getByRole('button', { name: 'Put mine' }))
@@ -321,14 +426,27 @@ describe('an edit that was not stored', () => {
   })
 
   it('shows lists, texts and emptiness as a person reads them', async () => {
-    const { dismiss } = tell(refusal({ fault: 'changed', rowId: 'finish', field: 'sites', current: ['HAL', 'TRN'] }, [{ do: 'set', rowId: 'finish', field: 'sites', value: [], before: null }]))
+    const { dismiss } = tell(
+      refusal({ fault: 'changed', rowId: 'finish', field: 'sites', current: ['HAL', 'TRN'] }, [
+        { do: 'set', rowId: 'finish', field: 'sites', value: [], before: null },
+      ]),
+    )
     expect(screen.getByRole('alert').textContent).toContain('Only at sites: it is now HAL, TRN; yours is nothing')
     await userEvent.click(screen.getByRole('button', { name: 'Keep what is there' }))
     expect(dismiss).toHaveBeenCalled()
   })
 
   it('leads to where a thing is in use', async () => {
-    const { goToRow } = tell(refusal({ fault: 'inUse', detail: '“width” is in use.', places: [{ rowId: 'area', field: 'expression', name: 'area' }, { rowId: 'gone', field: 'x', name: 'elsewhere' }] }))
+    const { goToRow } = tell(
+      refusal({
+        fault: 'inUse',
+        detail: '“width” is in use.',
+        places: [
+          { rowId: 'area', field: 'expression', name: 'area' },
+          { rowId: 'gone', field: 'x', name: 'elsewhere' },
+        ],
+      }),
+    )
     expect(screen.getByRole('alert').textContent).toContain('In use by area, elsewhere')
     await userEvent.click(screen.getByRole('button', { name: 'area' }))
     expect(goToRow).toHaveBeenCalledWith('door', 'area')

@@ -110,10 +110,12 @@ export function Grid(props: Props) {
     const [box, seen] = [cell.getBoundingClientRect(), scroller.current!.getBoundingClientRect()]
     const headed = isFiltering ? 2 * lineHeight : lineHeight
     if (box.top < seen.top + headed) scroller.current!.scrollTop -= seen.top + headed - box.top
-    else if (box.bottom > seen.top + scroller.current!.clientHeight) scroller.current!.scrollTop += box.bottom - seen.top - scroller.current!.clientHeight
+    else if (box.bottom > seen.top + scroller.current!.clientHeight)
+      scroller.current!.scrollTop += box.bottom - seen.top - scroller.current!.clientHeight
     const covered = place.column === 0 ? 0 : 40 + cols.widthOf(columns[cols.order[0]!]!)
     if (box.left < seen.left + covered) scroller.current!.scrollLeft -= seen.left + covered - box.left
-    else if (box.right > seen.left + scroller.current!.clientWidth) scroller.current!.scrollLeft += box.right - seen.left - scroller.current!.clientWidth
+    else if (box.right > seen.left + scroller.current!.clientWidth)
+      scroller.current!.scrollLeft += box.right - seen.left - scroller.current!.clientWidth
   }
   function go(place: Place, isMarking = false) {
     const within = { row: Math.max(0, Math.min(lines - 1, place.row)), column: Math.max(0, Math.min(columns.length - 1, place.column)) }
@@ -128,7 +130,10 @@ export function Grid(props: Props) {
   }
 
   const textAt = (place: Place) => rowAt(rows.indexAt(place.row))?.cells[cols.order[place.column]!] ?? ''
-  const cellsOf = (b: typeof block.block) => Array.from({ length: b.bottom - b.top + 1 }, (_, i) => Array.from({ length: b.right - b.left + 1 }, (__, j) => textAt({ row: b.top + i, column: b.left + j })))
+  const cellsOf = (b: typeof block.block) =>
+    Array.from({ length: b.bottom - b.top + 1 }, (_, i) =>
+      Array.from({ length: b.right - b.left + 1 }, (__, j) => textAt({ row: b.top + i, column: b.left + j })),
+    )
   const isNewAt = (row: number) => rows.indexAt(row) >= count
 
   /** Why a cell cannot be written; undefined where it can. */
@@ -151,7 +156,8 @@ export function Grid(props: Props) {
         else changes.push({ row: rows.indexAt(row), column: cols.order[place.column]!, text, before })
       })
     })
-    if (beyond > 0) toast(`${beyond} more row${beyond === 1 ? '' : 's'} than the table has ${beyond === 1 ? 'was' : 'were'} not taken.`, { closeButton: true })
+    if (beyond > 0)
+      toast(`${beyond} more row${beyond === 1 ? '' : 's'} than the table has ${beyond === 1 ? 'was' : 'were'} not taken.`, { closeButton: true })
     if (reason !== undefined) toast(reason, { closeButton: true })
     if (changes.length > 0) onChange(changes)
   }
@@ -173,7 +179,8 @@ export function Grid(props: Props) {
       // Rows may have come and gone meanwhile.
       let index = done.index
       if (rowAt(index)?.key !== done.key) index = Array.from({ length: count }, (_, i) => i).findIndex((i) => rowAt(i)?.key === done.key)
-      if (index < 0 || (done.key === undefined && index < count)) toast(`The ${one} you were typing in is gone; you had typed “${text}”.`, { closeButton: true, duration: 15_000 })
+      if (index < 0 || (done.key === undefined && index < count))
+        toast(`The ${one} you were typing in is gone; you had typed “${text}”.`, { closeButton: true, duration: 15_000 })
       else onChange([{ row: index, column: done.column, text, before: done.before }])
     }
     const at = place.row < 0 ? block.at : place
@@ -190,10 +197,22 @@ export function Grid(props: Props) {
     const b = block.block
     const from = block.isSeveral ? (isAcross ? b.left : b.top) : (isAcross ? b.left : b.top) - 1
     if (from < 0) return
-    if (isAcross) put({ row: b.top, column: from + 1 }, cellsOf(b).map((_, i) => Array.from({ length: b.right - from }, () => textAt({ row: b.top + i, column: from }))))
-    else put({ row: from + 1, column: b.left }, Array.from({ length: b.bottom - from }, () => cellsOf({ ...b, top: from, bottom: from })[0]!))
+    if (isAcross)
+      put(
+        { row: b.top, column: from + 1 },
+        cellsOf(b).map((_, i) => Array.from({ length: b.right - from }, () => textAt({ row: b.top + i, column: from }))),
+      )
+    else
+      put(
+        { row: from + 1, column: b.left },
+        Array.from({ length: b.bottom - from }, () => cellsOf({ ...b, top: from, bottom: from })[0]!),
+      )
   }
-  const clear = () => put({ row: block.block.top, column: block.block.left }, cellsOf(block.block).map((r) => r.map(() => '')))
+  const clear = () =>
+    put(
+      { row: block.block.top, column: block.block.left },
+      cellsOf(block.block).map((r) => r.map(() => '')),
+    )
 
   /** Lines are moved only where the order of the table is that of what it shows. */
   const mayMove = props.onMove !== undefined && !disabled && !rows.isArranged
@@ -218,7 +237,11 @@ export function Grid(props: Props) {
     move: mayMove ? move : undefined,
     open: props.onOpen && markedRows.length > 0 ? () => props.onOpen!(markedRows[0]!) : undefined,
     copy: () => void navigator.clipboard.writeText(copiedText(cellsOf(block.block))),
-    paste: () => void navigator.clipboard.readText().then((text) => pasted(text), () => toast('The browser keeps the clipboard from the page; Ctrl+V brings it.')),
+    paste: () =>
+      void navigator.clipboard.readText().then(
+        (text) => pasted(text),
+        () => toast('The browser keeps the clipboard from the page; Ctrl+V brings it.'),
+      ),
   }
 
   function pasted(text: string) {
@@ -243,7 +266,9 @@ export function Grid(props: Props) {
     const mod = e.ctrlKey || e.metaKey
     const letter = mod ? e.key.toLowerCase() : ''
     const end = e.shiftKey ? block.end : block.at
-    const next = e.altKey ? null : placeAfter(e.key, end, mod, lines, columns.length, Math.max(1, Math.floor((scroller.current?.clientHeight ?? 300) / lineHeight) - 2))
+    const next = e.altKey
+      ? null
+      : placeAfter(e.key, end, mod, lines, columns.length, Math.max(1, Math.floor((scroller.current?.clientHeight ?? 300) / lineHeight) - 2))
     const leaving = leaves.current
     leaves.current = e.key === 'Escape' || (leaving && e.key === 'Shift')
     // Whatever a key does, it does here.
@@ -400,7 +425,16 @@ export function Grid(props: Props) {
               <col key={columns[c]!.key} style={columns[c]!.grows && !cols.isDrawn(columns[c]!) ? undefined : { width: cols.widthOf(columns[c]!) }} />
             ))}
           </colgroup>
-          <GridHead columns={columns} order={cols.order} sorting={rows.sorting} filters={isFiltering ? rows.filters : null} onSort={rows.sort} onFilter={rows.filter} onResize={cols.resize} onPlace={cols.place} />
+          <GridHead
+            columns={columns}
+            order={cols.order}
+            sorting={rows.sorting}
+            filters={isFiltering ? rows.filters : null}
+            onSort={rows.sort}
+            onFilter={rows.filter}
+            onResize={cols.resize}
+            onPlace={cols.place}
+          />
           <tbody>
             {top > 0 && <tr style={{ height: top }} aria-hidden />}
             {shown.flatMap((place, n) => {
@@ -426,7 +460,17 @@ export function Grid(props: Props) {
                   at={place === block.at.row ? block.at.column : -1}
                   corner={!disabled && editing === null && place === block.block.bottom ? block.block.right : -1}
                   editing={at}
-                  editor={column && <CellEditor label={`${column.name}, row ${place + 1}`} text={editing!.isOver ? '' : editing!.before} arrowsLeave={editing!.isOver} look={column.look ?? ''} onDone={edited} />}
+                  editor={
+                    column && (
+                      <CellEditor
+                        label={`${column.name}, row ${place + 1}`}
+                        text={editing!.isOver ? '' : editing!.before}
+                        arrowsLeave={editing!.isOver}
+                        look={column.look ?? ''}
+                        onDone={edited}
+                      />
+                    )
+                  }
                   isDropBefore={dropAt === place}
                 />,
               ]
@@ -448,13 +492,33 @@ export function Grid(props: Props) {
         }}
         acts={acts}
       />
-      <GridFaults columns={columns} faulty={props.faulty ?? []} rowAt={rowAt} disabled={disabled} onGo={(row, column) => go({ row: rows.placeOf(row), column: cols.order.indexOf(column) })} onChange={onChange} />
+      <GridFaults
+        columns={columns}
+        faulty={props.faulty ?? []}
+        rowAt={rowAt}
+        disabled={disabled}
+        onGo={(row, column) => go({ row: rows.placeOf(row), column: cols.order.indexOf(column) })}
+        onChange={onChange}
+      />
       {menu && (
         <ContextMenu
           x={menu.x}
           y={menu.y}
           label={`What can be done with ${label}`}
-          entries={menuOf({ acts, isHead: menu.isHead, disabled, one, sorting: rows.sorting, column: columns[cols.order[menu.place]!]!, place: menu.place, columns: columns.length, sort: rows.sort, cols, filter: () => setIsFiltering(true), isNewLine: isNewAt(block.at.row) })}
+          entries={menuOf({
+            acts,
+            isHead: menu.isHead,
+            disabled,
+            one,
+            sorting: rows.sorting,
+            column: columns[cols.order[menu.place]!]!,
+            place: menu.place,
+            columns: columns.length,
+            sort: rows.sort,
+            cols,
+            filter: () => setIsFiltering(true),
+            isNewLine: isNewAt(block.at.row),
+          })}
           onClose={() => setMenu(null)}
         />
       )}

@@ -29,7 +29,11 @@ export function GridFaults({ columns, faulty, rowAt, disabled, onGo, onChange }:
           {fault.suggestion !== null && !disabled && (
             <button
               className="link"
-              onClick={() => onChange([{ row, column, text: text.slice(0, fault.start) + fault.suggestion + text.slice(fault.start + fault.length), before: text }])}
+              onClick={() =>
+                onChange([
+                  { row, column, text: text.slice(0, fault.start) + fault.suggestion + text.slice(fault.start + fault.length), before: text },
+                ])
+              }
             >
               Write {fault.suggestion}
             </button>

@@ -14,7 +14,8 @@ type Props = {
 }
 
 /** Up, down, and then as it was. */
-export const nextSorting = (now: Sorting, column: string): Sorting => (now?.column !== column ? { column, down: false } : now.down ? null : { column, down: true })
+export const nextSorting = (now: Sorting, column: string): Sorting =>
+  now?.column !== column ? { column, down: false } : now.down ? null : { column, down: true }
 
 /** The heads of the columns: a click sorts, the edge draws the column wider, the head itself is drawn to another place. */
 export function GridHead({ columns, order, sorting, filters, onSort, onFilter, onResize, onPlace }: Props) {
@@ -22,7 +23,8 @@ export function GridHead({ columns, order, sorting, filters, onSort, onFilter, o
   const [carried, setCarried] = useState<{ from: number; to: number; hasMoved: boolean } | null>(null)
 
   /** The place of the head under a pointer. */
-  const under = (e: PointerEvent) => Number(document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>('[data-head]')?.dataset.head ?? Number.NaN)
+  const under = (e: PointerEvent) =>
+    Number(document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>('[data-head]')?.dataset.head ?? Number.NaN)
 
   return (
     <thead className="sticky top-0 z-30">

@@ -23,7 +23,12 @@ type Props = {
 export function GridLine({ row, isNew, place, columns, order, from, to, at, corner, editing, editor, isDropBefore }: Props) {
   return (
     <tr role="row" aria-rowindex={place + 2} className={isDropBefore ? '[&>*]:border-t-2 [&>*]:border-t-primary' : ''}>
-      <th role="rowheader" aria-colindex={1} data-line={place} className={`sticky left-0 z-10 h-7 w-10 cursor-default border-r border-b hair px-1 text-right font-normal select-none quiet ${from >= 0 ? 'bg-base-300' : 'bg-base-200'}`}>
+      <th
+        role="rowheader"
+        aria-colindex={1}
+        data-line={place}
+        className={`sticky left-0 z-10 h-7 w-10 cursor-default border-r border-b hair px-1 text-right font-normal select-none quiet ${from >= 0 ? 'bg-base-300' : 'bg-base-200'}`}
+      >
         {isNew ? '+' : place + 1}
       </th>
       {order.map((c, j) => {
@@ -46,10 +51,19 @@ export function GridLine({ row, isNew, place, columns, order, from, to, at, corn
           >
             <span className={`flex items-center gap-1 overflow-hidden ${column.look ?? ''}`}>
               {j === 0 && row?.lead}
-              <span className={`w-full truncate ${fault ? 'text-warning underline decoration-wavy' : ''}`}>{row || isNew ? text : j === 0 ? '…' : ''}</span>
+              <span className={`w-full truncate ${fault ? 'text-warning underline decoration-wavy' : ''}`}>
+                {row || isNew ? text : j === 0 ? '…' : ''}
+              </span>
             </span>
             {editing === j && editor}
-            {corner === j && <span role="presentation" data-corner title="Draw over other rows to fill them" className="absolute right-0 bottom-0 z-10 size-2 cursor-crosshair touch-none bg-primary" />}
+            {corner === j && (
+              <span
+                role="presentation"
+                data-corner
+                title="Draw over other rows to fill them"
+                className="absolute right-0 bottom-0 z-10 size-2 cursor-crosshair touch-none bg-primary"
+              />
+            )}
           </td>
         )
       })}

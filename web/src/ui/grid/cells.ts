@@ -30,7 +30,8 @@ export function pastedCells(text: string): string[][] {
 }
 
 /** Cells as spreadsheets take them from the clipboard; the counterpart of `pastedCells`. */
-export const copiedText = (cells: string[][]): string => cells.map((row) => row.map((c) => (/[\t\n\r]|^"/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join('\t')).join('\n')
+export const copiedText = (cells: string[][]): string =>
+  cells.map((row) => row.map((c) => (/[\t\n\r]|^"/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join('\t')).join('\n')
 
 /** The number a cell begins with, as in “900 mm”. */
 const numberIn = (cell: string): number => Number.parseFloat(cell.replace(/\s(?=\d)/g, ''))

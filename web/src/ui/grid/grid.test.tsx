@@ -7,7 +7,11 @@ import { Grid } from './Grid'
 import type { CellChange, GridColumn } from './types'
 
 const columns: GridColumn[] = ['name', 'number', 'note'].map((c) => ({ key: c, name: c, width: 100 }))
-const some = [['a', '10', ''], ['b', '9', 'x'], ['c', '100', '']]
+const some = [
+  ['a', '10', ''],
+  ['b', '9', 'x'],
+  ['c', '100', ''],
+]
 
 type Given = Partial<Parameters<typeof Grid>[0]> & { rows?: string[][] }
 
@@ -77,7 +81,17 @@ describe('keys of a grid', () => {
   it('moves by rows, page-wise and to the ends, and stays within the table', async () => {
     show()
     await userEvent.click(cell('name', 1))
-    for (const [keys, place] of [['{Control>}{ArrowDown}{/Control}', '2,0'], ['{End}', '2,2'], ['{ArrowRight}', '2,2'], ['{Control>}{Home}{/Control}', '0,0'], ['{ArrowUp}', '0,0'], ['{PageDown}', '1,0'], ['{Tab}', '1,1'], ['{Shift>}{Tab}{/Shift}', '1,0'], ['{Tab}{Tab}{Tab}', '2,0']]) {
+    for (const [keys, place] of [
+      ['{Control>}{ArrowDown}{/Control}', '2,0'],
+      ['{End}', '2,2'],
+      ['{ArrowRight}', '2,2'],
+      ['{Control>}{Home}{/Control}', '0,0'],
+      ['{ArrowUp}', '0,0'],
+      ['{PageDown}', '1,0'],
+      ['{Tab}', '1,1'],
+      ['{Shift>}{Tab}{/Shift}', '1,0'],
+      ['{Tab}{Tab}{Tab}', '2,0'],
+    ]) {
       await userEvent.keyboard(keys!)
       expect([keys, at()]).toEqual([keys, place])
     }
@@ -98,9 +112,16 @@ describe('keys of a grid', () => {
     const { told } = show()
     await userEvent.click(cell('number', 1))
     await userEvent.keyboard('{Shift>}{ArrowDown}{ArrowDown}{ArrowDown}{/Shift}{Control>}d{/Control}')
-    expect(told[0]!.map((c) => [c.row, c.text])).toEqual([[1, '10'], [2, '10']])
+    expect(told[0]!.map((c) => [c.row, c.text])).toEqual([
+      [1, '10'],
+      [2, '10'],
+    ])
     await userEvent.keyboard('{Delete}')
-    expect(told[1]!.map((c) => [c.row, c.text])).toEqual([[0, ''], [1, ''], [2, '']])
+    expect(told[1]!.map((c) => [c.row, c.text])).toEqual([
+      [0, ''],
+      [1, ''],
+      [2, ''],
+    ])
     // A single cell takes what stands above or before it; above the first row there is nothing.
     await userEvent.click(cell('note', 3))
     await userEvent.keyboard('{Control>}d{/Control}{Control>}{Home}{/Control}{Control>}d{/Control}')
@@ -159,7 +180,19 @@ it('shows what was typed while it is on its way, and what stands there where it 
 it('shows what is taken back right after it was typed', async () => {
   function Page() {
     const [cells, setCells] = useState(['a', '1', ''])
-    return <Grid name="test" label="Cells" one="row" columns={columns} count={1} rowAt={(i) => (i === 0 ? { key: 'k', cells } : undefined)} disabled={false} onChange={(c) => setTimeout(() => setCells(['a', c[0]!.text, '']), 20)} onUndo={() => setCells(['a', '1', ''])} />
+    return (
+      <Grid
+        name="test"
+        label="Cells"
+        one="row"
+        columns={columns}
+        count={1}
+        rowAt={(i) => (i === 0 ? { key: 'k', cells } : undefined)}
+        disabled={false}
+        onChange={(c) => setTimeout(() => setCells(['a', c[0]!.text, '']), 20)}
+        onUndo={() => setCells(['a', '1', ''])}
+      />
+    )
   }
   render(<Page />)
   await typeInto('number', 1, '2{Enter}')
@@ -176,7 +209,10 @@ describe('the clipboard of a grid', () => {
     const data = { setData: vi.fn() }
     fireEvent.copy(document.activeElement!, { clipboardData: data })
     fireEvent.cut(document.activeElement!, { clipboardData: data })
-    expect(data.setData.mock.calls).toEqual([['text/plain', 'a\t10\nb\t9'], ['text/plain', 'a\t10\nb\t9']])
+    expect(data.setData.mock.calls).toEqual([
+      ['text/plain', 'a\t10\nb\t9'],
+      ['text/plain', 'a\t10\nb\t9'],
+    ])
     expect(told[0]!.every((c) => c.text === '')).toBe(true)
     expect(told[0]).toHaveLength(4)
   })
@@ -184,13 +220,24 @@ describe('the clipboard of a grid', () => {
   it('pastes a block from where one is, an empty row within it too, no wider than its columns', () => {
     const { told } = show()
     pasteInto('number', 1, '1\tn\tbeyond\n\n3\tm\n')
-    expect(told[0]!.map((c) => [c.row, c.column, c.text])).toEqual([[0, 1, '1'], [0, 2, 'n'], [1, 1, ''], [2, 1, '3'], [2, 2, 'm']])
+    expect(told[0]!.map((c) => [c.row, c.column, c.text])).toEqual([
+      [0, 1, '1'],
+      [0, 2, 'n'],
+      [1, 1, ''],
+      [2, 1, '3'],
+      [2, 2, 'm'],
+    ])
   })
 
   it('makes rows of what is pasted or typed beyond the end, where it takes new ones', async () => {
     const { told } = show({ takesNew: true })
     pasteInto('name', 4, 'd\t4\ne\t5')
-    expect(told[0]!.map((c) => [c.row, c.column, c.text])).toEqual([[3, 0, 'd'], [3, 1, '4'], [4, 0, 'e'], [4, 1, '5']])
+    expect(told[0]!.map((c) => [c.row, c.column, c.text])).toEqual([
+      [3, 0, 'd'],
+      [3, 1, '4'],
+      [4, 0, 'e'],
+      [4, 1, '5'],
+    ])
     await typeInto('name', 6, 'f{Enter}')
     expect(cellsOf()).toHaveLength(7)
   })
@@ -230,7 +277,10 @@ describe('order and place in a grid', () => {
     const { told, onMove } = show()
     await userEvent.click(screen.getByRole('button', { name: 'Filter' }))
     await userEvent.type(screen.getByRole('textbox', { name: 'Only rows whose number has' }), '>50')
-    const shown = () => within(screen.getByRole('grid')).getAllByRole('rowheader').map((h) => h.parentElement!.querySelector('[aria-colindex="2"]')!.textContent)
+    const shown = () =>
+      within(screen.getByRole('grid'))
+        .getAllByRole('rowheader')
+        .map((h) => h.parentElement!.querySelector('[aria-colindex="2"]')!.textContent)
     expect(shown()).toEqual(['c'])
     expect(screen.getByRole('status').textContent).toContain('1 of 3 rows')
     await userEvent.click(screen.getAllByRole('rowheader')[0]!)
@@ -272,7 +322,20 @@ describe('the menu of a grid', () => {
     await userEvent.click(cell('name', 2))
     fireEvent.contextMenu(document.activeElement!)
     const entries = screen.getAllByRole('menuitem').map((m) => m.textContent)
-    for (const entry of ['Edit cellF2', 'CopyCtrl+C', 'PasteCtrl+V', 'Fill downCtrl+D', 'ClearDelete', 'Open row', 'New row belowCtrl+Enter', 'Move upAlt+↑', 'Delete rowCtrl+Delete', 'Sort up by “name”', 'Filter rows']) expect(entries).toContain(entry)
+    for (const entry of [
+      'Edit cellF2',
+      'CopyCtrl+C',
+      'PasteCtrl+V',
+      'Fill downCtrl+D',
+      'ClearDelete',
+      'Open row',
+      'New row belowCtrl+Enter',
+      'Move upAlt+↑',
+      'Delete rowCtrl+Delete',
+      'Sort up by “name”',
+      'Filter rows',
+    ])
+      expect(entries).toContain(entry)
     await userEvent.keyboard('{Escape}')
     expect(screen.queryByRole('menu')).toBeNull()
     expect(at()).toBe('1,0')

@@ -45,7 +45,14 @@ export function menuOf({ acts, isHead, disabled, isNewLine, one, sorting, column
   const rows: MenuEntry[] = [
     ...(acts.open ? [{ label: `Open ${one}`, disabled: isNewLine, act: acts.open }] : []),
     ...(acts.add ? [{ label: `New ${one} below`, keys: 'Ctrl+Enter', act: acts.add }] : []),
-    ...(acts.move ? ([-1, 1] as const).map((by) => ({ label: by < 0 ? 'Move up' : 'Move down', keys: by < 0 ? 'Alt+↑' : 'Alt+↓', disabled: isNewLine, act: () => acts.move!(by) })) : []),
+    ...(acts.move
+      ? ([-1, 1] as const).map((by) => ({
+          label: by < 0 ? 'Move up' : 'Move down',
+          keys: by < 0 ? 'Alt+↑' : 'Alt+↓',
+          disabled: isNewLine,
+          act: () => acts.move!(by),
+        }))
+      : []),
     ...(acts.remove ? [{ label: `Delete ${one}`, keys: 'Ctrl+Delete', disabled: isNewLine, act: acts.remove }] : []),
   ]
   const width = cols.widthOf(column)

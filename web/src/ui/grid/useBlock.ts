@@ -11,7 +11,12 @@ export function useBlock(rows: number, columns: number) {
   const [to, setTo] = useState<Place>(from)
   const within = (p: Place): Place => ({ row: Math.max(0, Math.min(rows - 1, p.row)), column: Math.max(0, Math.min(columns - 1, p.column)) })
   const [at, end] = [within(from), within(to)]
-  const block: Block = { top: Math.min(at.row, end.row), bottom: Math.max(at.row, end.row), left: Math.min(at.column, end.column), right: Math.max(at.column, end.column) }
+  const block: Block = {
+    top: Math.min(at.row, end.row),
+    bottom: Math.max(at.row, end.row),
+    left: Math.min(at.column, end.column),
+    right: Math.max(at.column, end.column),
+  }
   return {
     at,
     end,

@@ -37,7 +37,10 @@ export function useColumns(name: string, columns: GridColumn[]) {
     isDrawn: (column: GridColumn) => kept.widths[column.key] !== undefined,
     resize: (key: string, width: number | null) => {
       const others = Object.entries(kept.widths).filter(([k]) => k !== key)
-      keep({ ...kept, widths: Object.fromEntries(width === null ? others : [...others, [key, Math.round(Math.max(narrowest, Math.min(widest, width)))]]) })
+      keep({
+        ...kept,
+        widths: Object.fromEntries(width === null ? others : [...others, [key, Math.round(Math.max(narrowest, Math.min(widest, width)))]]),
+      })
     },
     /** Puts the column at one place of the view to another; nothing comes before the first. */
     place: (from: number, to: number) => {

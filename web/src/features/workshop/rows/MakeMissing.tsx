@@ -13,8 +13,16 @@ const unknownWorkCentre = 'JF086'
 /** Codes that a row names and the register does not have. */
 export function missingOf(row: Row, findings: Finding[]): Missing[] {
   const of = findings.filter((f) => f.rowId === row.id)
-  const item = 'item' in row && row.item !== '' && of.some((f) => f.id === unknownItem && f.field === 'item' && f.message.includes(row.item) && f.message.startsWith('There is no')) ? [{ table: 'items' as const, code: row.item }] : []
-  const centre = row.kind === 'operation' && row.workCentre !== '' && of.some((f) => f.id === unknownWorkCentre && f.field === 'workCentre') ? [{ table: 'work-centres' as const, code: row.workCentre }] : []
+  const item =
+    'item' in row &&
+    row.item !== '' &&
+    of.some((f) => f.id === unknownItem && f.field === 'item' && f.message.includes(row.item) && f.message.startsWith('There is no'))
+      ? [{ table: 'items' as const, code: row.item }]
+      : []
+  const centre =
+    row.kind === 'operation' && row.workCentre !== '' && of.some((f) => f.id === unknownWorkCentre && f.field === 'workCentre')
+      ? [{ table: 'work-centres' as const, code: row.workCentre }]
+      : []
   return [...item, ...centre]
 }
 
@@ -42,10 +50,16 @@ export function MakeMissing({ table, code }: Missing) {
     mutationFn: async (given: Record<string, string>) => {
       const columns = Object.keys(given).filter((c) => given[c]!.trim() !== '')
       const key = table === 'items' ? 'number' : 'code'
-      const done = await ask(client.POST('/api/library/{table}/rows', { params: { path: { table } }, body: { columns: [key, ...columns], rows: [[code, ...columns.map((c) => given[c]!.trim())]], before: null } }))
+      const done = await ask(
+        client.POST('/api/library/{table}/rows', {
+          params: { path: { table } },
+          body: { columns: [key, ...columns], rows: [[code, ...columns.map((c) => given[c]!.trim())]], before: null },
+        }),
+      )
       if (!done.stored) throw new Error(done.faults.map((f) => `${f.column}: ${f.sentence}`).join(' '))
     },
-    onSuccess: () => queries.invalidateQueries({ predicate: (q) => ['library', 'items', 'item', 'revision', 'buildable'].includes(String(q.queryKey[0])) }),
+    onSuccess: () =>
+      queries.invalidateQueries({ predicate: (q) => ['library', 'items', 'item', 'revision', 'buildable'].includes(String(q.queryKey[0])) }),
   })
   if (!mayMake) return null
   const what = table === 'items' ? 'item' : 'work centre'
@@ -80,7 +94,12 @@ export function MakeMissing({ table, code }: Missing) {
               ))}
             </select>
           ) : (
-            <input className={`field ${i === 0 ? 'w-56' : 'w-28'}`} autoFocus={i === 0} value={values[column]} onChange={(e) => setValues({ ...values, [column]: e.target.value })} />
+            <input
+              className={`field ${i === 0 ? 'w-56' : 'w-28'}`}
+              autoFocus={i === 0}
+              value={values[column]}
+              onChange={(e) => setValues({ ...values, [column]: e.target.value })}
+            />
           )}
         </label>
       ))}

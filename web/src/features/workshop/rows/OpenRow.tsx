@@ -16,7 +16,12 @@ export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; asse
   const rows = useRows()
   const specs = fieldsOf[row.kind].filter((s) => s.when?.(row) ?? true)
   const hasMore = row.note || row.from || row.to || row.sites.length > 0
-  const others = findings.filter((f) => f.rowId === row.id && !specs.concat(moreFields).some((s) => f.field === s.field || f.field.startsWith(`${s.field}/`)) && !/^(columns|rows|inputs)/.test(f.field))
+  const others = findings.filter(
+    (f) =>
+      f.rowId === row.id &&
+      !specs.concat(moreFields).some((s) => f.field === s.field || f.field.startsWith(`${s.field}/`)) &&
+      !/^(columns|rows|inputs)/.test(f.field),
+  )
 
   const up = () => rows.moveBy(row, -1)
   const down = () => rows.moveBy(row, 1)
@@ -36,7 +41,20 @@ export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; asse
         ))}
       </div>
       {row.kind === 'grid' && <GridEditor grid={row} assemblyId={assembly.id} />}
-      {row.kind === 'subassembly' && <SubassemblyInputs place={row} render={(field, label) => <Expression row={row} field={field} label={label} assemblyId={assembly.id} faults={findings.filter((f) => f.rowId === row.id && f.field === field)} />} />}
+      {row.kind === 'subassembly' && (
+        <SubassemblyInputs
+          place={row}
+          render={(field, label) => (
+            <Expression
+              row={row}
+              field={field}
+              label={label}
+              assemblyId={assembly.id}
+              faults={findings.filter((f) => f.rowId === row.id && f.field === field)}
+            />
+          )}
+        />
+      )}
       {others.map((f) => (
         <p key={f.message} className="fault text-sm">
           {f.message}

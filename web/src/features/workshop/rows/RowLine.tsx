@@ -23,7 +23,8 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
   const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
   const faults = findings.filter((f) => f.rowId === row.id)
   const message = 'message' in row ? inEnglish(row.message) : ''
-  const name = row.kind === 'operation' ? `${row.sequence} ${inEnglish(row.label) || row.name}` : row.kind === 'price' ? inEnglish(row.label) : nameOf(row)
+  const name =
+    row.kind === 'operation' ? `${row.sequence} ${inEnglish(row.label) || row.name}` : row.kind === 'price' ? inEnglish(row.label) : nameOf(row)
   const isMarked = rows.marks.marked.has(row.id)
   const index = topic.rows.indexOf(row)
 
@@ -65,7 +66,11 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
   }
 
   return (
-    <div ref={line} id={rowElementId(row.id)} className={`border-b hair ${open ? 'border-l-2 border-l-primary bg-base-200/60' : ''} ${rows.drop?.topicId === topic.id && rows.drop.before === row.id ? 'shadow-[0_-2px_0_var(--color-primary)]' : ''}`}>
+    <div
+      ref={line}
+      id={rowElementId(row.id)}
+      className={`border-b hair ${open ? 'border-l-2 border-l-primary bg-base-200/60' : ''} ${rows.drop?.topicId === topic.id && rows.drop.before === row.id ? 'shadow-[0_-2px_0_var(--color-primary)]' : ''}`}
+    >
       <div
         draggable={mayEdit}
         onDragStart={(e) => {
@@ -96,44 +101,65 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
           setMenu(e.clientX > 0 ? { x: e.clientX, y: e.clientY } : { x: box.left + 40, y: box.bottom })
         }}
       >
-      <button
-        className={`grid w-full grid-cols-[3rem_minmax(0,1fr)_auto] items-center gap-2 py-1 pr-2 text-left ${isMarked ? 'bg-primary/12' : 'hover:bg-base-200'} ${rows.cut.has(row.id) ? 'opacity-50' : ''} ${open ? 'pl-1' : 'pl-1.5'}`}
-        aria-expanded={open}
-        data-row={row.id}
-        onClick={click}
-        onKeyDown={press}
-      >
-        <span className="grid place-items-center">
-          <KindMark row={row} />
-        </span>
-        <span className="min-w-0 truncate">
-          {name && <b className="mr-2 font-semibold">{name}</b>}
-          <span className={row.kind === 'attribute' || row.kind === 'subassembly' ? 'quiet' : 'font-mono text-[0.8125rem]'}>{summaryOf(row, document)}</span>
-          {row.appliesWhen && (
-            <span className="quiet">
-              {' '}
-              <i>when</i> <span className="font-mono text-[0.8125rem]">{row.appliesWhen}</span>
+        <button
+          className={`grid w-full grid-cols-[3rem_minmax(0,1fr)_auto] items-center gap-2 py-1 pr-2 text-left ${isMarked ? 'bg-primary/12' : 'hover:bg-base-200'} ${rows.cut.has(row.id) ? 'opacity-50' : ''} ${open ? 'pl-1' : 'pl-1.5'}`}
+          aria-expanded={open}
+          data-row={row.id}
+          onClick={click}
+          onKeyDown={press}
+        >
+          <span className="grid place-items-center">
+            <KindMark row={row} />
+          </span>
+          <span className="min-w-0 truncate">
+            {name && <b className="mr-2 font-semibold">{name}</b>}
+            <span className={row.kind === 'attribute' || row.kind === 'subassembly' ? 'quiet' : 'font-mono text-[0.8125rem]'}>
+              {summaryOf(row, document)}
             </span>
-          )}
-          {holdsOf(row) && <span className="quiet"> · {holdsOf(row)}</span>}
-          {message && <i className="quiet ml-2">{message}</i>}
-        </span>
-        <span className="flex items-center gap-2">
-          {faults.length > 0 && (
-            <span className="fault flex items-center gap-1 text-sm" title={faults.map((f) => f.message).join('\n')}>
-              <TriangleAlert className="size-3.5" aria-label={`${faults.length} faults`} /> {faults.length > 1 && faults.length}
-            </span>
-          )}
-          <HealthMark findings={health.filter((f) => f.rowId === row.id)} />
-          {present.filter((p) => p.rowId === row.id).map((p) => (
-            <PresentMark key={p.page} who={p} />
-          ))}
-          <Present row={row} />
-          {isMarked && <span className="sr-only">marked</span>}
-        </span>
-      </button>
+            {row.appliesWhen && (
+              <span className="quiet">
+                {' '}
+                <i>when</i> <span className="font-mono text-[0.8125rem]">{row.appliesWhen}</span>
+              </span>
+            )}
+            {holdsOf(row) && <span className="quiet"> · {holdsOf(row)}</span>}
+            {message && <i className="quiet ml-2">{message}</i>}
+          </span>
+          <span className="flex items-center gap-2">
+            {faults.length > 0 && (
+              <span className="fault flex items-center gap-1 text-sm" title={faults.map((f) => f.message).join('\n')}>
+                <TriangleAlert className="size-3.5" aria-label={`${faults.length} faults`} /> {faults.length > 1 && faults.length}
+              </span>
+            )}
+            <HealthMark findings={health.filter((f) => f.rowId === row.id)} />
+            {present
+              .filter((p) => p.rowId === row.id)
+              .map((p) => (
+                <PresentMark key={p.page} who={p} />
+              ))}
+            <Present row={row} />
+            {isMarked && <span className="sr-only">marked</span>}
+          </span>
+        </button>
       </div>
-      {menu && <ContextMenu x={menu.x} y={menu.y} label={`What can be done with ${name || 'the row'}`} entries={entries({ row, topic, assembly, rows, mayEdit, open, toggle: () => goToRow(assembly.id, open ? null : row.id), uses: () => showUses(row.id, name || 'the row') })} onClose={() => setMenu(null)} />}
+      {menu && (
+        <ContextMenu
+          x={menu.x}
+          y={menu.y}
+          label={`What can be done with ${name || 'the row'}`}
+          entries={entries({
+            row,
+            topic,
+            assembly,
+            rows,
+            mayEdit,
+            open,
+            toggle: () => goToRow(assembly.id, open ? null : row.id),
+            uses: () => showUses(row.id, name || 'the row'),
+          })}
+          onClose={() => setMenu(null)}
+        />
+      )}
       {mayEdit && missingOf(row, faults).map((m) => <MakeMissing key={m.table + m.code} {...m} />)}
       {open && <OpenRow row={row} topic={topic} assembly={assembly} />}
     </div>
@@ -164,7 +190,10 @@ function entries({ row, topic, assembly, rows, mayEdit, open, toggle, uses }: Me
     'line',
     { label: 'Move up', keys: 'Alt+↑', disabled: !mayEdit, act: () => rows.moveBy(row, -1) },
     { label: 'Move down', keys: 'Alt+↓', disabled: !mayEdit, act: () => rows.moveBy(row, 1) },
-    ...assembly.topics.filter((t) => t.id !== topic.id).slice(0, 12).map((t) => ({ label: `To topic ${inEnglish(t.label)}`, disabled: !mayEdit, act: () => rows.moveToTopic(row, t) })),
+    ...assembly.topics
+      .filter((t) => t.id !== topic.id)
+      .slice(0, 12)
+      .map((t) => ({ label: `To topic ${inEnglish(t.label)}`, disabled: !mayEdit, act: () => rows.moveToTopic(row, t) })),
     'line',
     { label: `Delete ${those}`, keys: 'Delete', disabled: !mayEdit, act: () => rows.remove(row) },
   ]
@@ -186,7 +215,11 @@ function Present({ row }: { row: Row }) {
   if (row.kind === 'computed') return <span className="text-sm whitespace-nowrap">{answer.figures.find((f) => f.rowId === row.id)?.suggested}</span>
   if (row.kind === 'part' || row.kind === 'operation') {
     const line = answer.lines.find((l) => l.rowId === row.id)
-    return line ? <span className={`text-sm whitespace-nowrap ${line.suggested === 'out' ? 'quiet italic' : ''}`}>{line.suggested === 'out' ? 'not now' : line.suggestedQuantity}</span> : null
+    return line ? (
+      <span className={`text-sm whitespace-nowrap ${line.suggested === 'out' ? 'quiet italic' : ''}`}>
+        {line.suggested === 'out' ? 'not now' : line.suggestedQuantity}
+      </span>
+    ) : null
   }
   const clash = answer.clashes.find((c) => c.reason.causes.some((x) => x.rowId === row.id))
   return clash ? <StateMark state="clash" clash={clash.number} /> : null

@@ -1,5 +1,22 @@
 import { newId } from '../../../api/ids'
-import { add, allRows, assemblyOf, everyAssembly, freeName, listOf, move, nextNumber, reusedModelOf, rowsOf, type Assembly, type Document, type Row, type Step, type Topic, type ValueList } from '../model'
+import {
+  add,
+  allRows,
+  assemblyOf,
+  everyAssembly,
+  freeName,
+  listOf,
+  move,
+  nextNumber,
+  reusedModelOf,
+  rowsOf,
+  type Assembly,
+  type Document,
+  type Row,
+  type Step,
+  type Topic,
+  type ValueList,
+} from '../model'
 import { highestOnItsWay } from '../useModel'
 
 /** Under which rows stand on the clipboard and in what is dragged, beside a text that can be read. */
@@ -43,7 +60,10 @@ type Into = { document: Document; revisionId: number; assembly: Assembly; topicI
  * The steps that put copied rows after a row of a topic, with ids, names and numbers of their own. In another model their lists and assemblies
  * come along; a list of the same name with the same codes is taken as it stands there. A row that cannot come along is told.
  */
-export function pasteSteps(copied: CopiedRows, { document, revisionId, assembly, topicId, afterId, numbered }: Into): { steps: Step[]; made: string[]; left: string[] } {
+export function pasteSteps(
+  copied: CopiedRows,
+  { document, revisionId, assembly, topicId, afterId, numbered }: Into,
+): { steps: Step[]; made: string[]; left: string[] } {
   const isHere = copied.revisionId === revisionId
   const steps: Step[] = []
   /** Ids of the copied things → those of their copies. */
@@ -67,7 +87,11 @@ export function pasteSteps(copied: CopiedRows, { document, revisionId, assembly,
     for (let n = 2; listNames.some((l) => same(l, name)); n++) name = `${list.name}_${n}`
     listNames.push(name)
     const properties = list.properties.map((p) => ({ ...p, id: fresh(p.id) }))
-    const values = list.values.map((v) => ({ ...v, id: fresh(v.id), properties: Object.fromEntries(Object.entries(v.properties).map(([p, text]) => [ids.get(p) ?? p, text])) }))
+    const values = list.values.map((v) => ({
+      ...v,
+      id: fresh(v.id),
+      properties: Object.fromEntries(Object.entries(v.properties).map(([p, text]) => [ids.get(p) ?? p, text])),
+    }))
     steps.push(add(document.id, 'lists', lastList, { ...list, id: fresh(list.id), name, properties, values }))
     lastList = fresh(list.id)
   }
@@ -94,7 +118,13 @@ export function pasteSteps(copied: CopiedRows, { document, revisionId, assembly,
     if (copy.kind === 'attribute') {
       copy.listId = known(copy.listId)
       copy.surchargeColumn = known(copy.surchargeColumn) ?? ''
-      if (copy.type === 'choice' || copy.type === 'several') copy.suggestion = copy.suggestion ? copy.suggestion.split(' ').map((v) => known(v) ?? v).join(' ') : null
+      if (copy.type === 'choice' || copy.type === 'several')
+        copy.suggestion = copy.suggestion
+          ? copy.suggestion
+              .split(' ')
+              .map((v) => known(v) ?? v)
+              .join(' ')
+          : null
     }
     if (copy.kind === 'grid') {
       copy.columns.forEach((c) => (c.id = newId()))
@@ -150,7 +180,10 @@ export function moveSteps(rows: string[], topic: Topic, before: string | null): 
 type Place = { document: Document; revisionId: number; topic: Topic; before: string | null; isMove: boolean }
 
 /** Puts copied rows before a row of a topic, or at its end: moved where they still stand in this model and are to be, as copies otherwise. */
-export function putSteps(copied: CopiedRows, { document, revisionId, topic, before, isMove }: Place): { steps: Step[]; made: string[]; left: string[] } {
+export function putSteps(
+  copied: CopiedRows,
+  { document, revisionId, topic, before, isMove }: Place,
+): { steps: Step[]; made: string[]; left: string[] } {
   const ids = copied.rows.map((r) => r.id)
   const areHere = copied.revisionId === revisionId && ids.every((id) => allRows(document).some((o) => o.id === id))
   if (isMove && areHere) return { steps: before !== null && ids.includes(before) ? [] : moveSteps(ids, topic, before), made: ids, left: [] }

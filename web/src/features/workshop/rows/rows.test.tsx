@@ -10,12 +10,22 @@ import { lineOf } from './lineOf'
 
 const show = (more = {}) => inWorkshop((_, door) => <Worksheet assembly={door} openRow={null} kind={null} />, more)
 const head = (id: string) => document.querySelector<HTMLElement>(`[data-row="${id}"]`)!
-const marked = () => [...document.querySelectorAll('[data-row]')].filter((h) => h.textContent?.endsWith('marked')).map((h) => h.getAttribute('data-row'))
+const marked = () =>
+  [...document.querySelectorAll('[data-row]')].filter((h) => h.textContent?.endsWith('marked')).map((h) => h.getAttribute('data-row'))
 
 /** The clipboard as a browser keeps it, for several kinds of the same. */
 function clipboard() {
   const kept = new Map<string, string>()
-  return { kept, data: { setData: (type: string, text: string) => kept.set(type, text), getData: (type: string) => kept.get(type) ?? '', types: [rowsType], effectAllowed: '', dropEffect: '' } }
+  return {
+    kept,
+    data: {
+      setData: (type: string, text: string) => kept.set(type, text),
+      getData: (type: string) => kept.get(type) ?? '',
+      types: [rowsType],
+      effectAllowed: '',
+      dropEffect: '',
+    },
+  }
 }
 const press = (kind: 'copy' | 'cut' | 'paste', at: HTMLElement, data: unknown) => {
   at.focus()
@@ -47,12 +57,21 @@ describe('rows of a worksheet', () => {
     const user = userEvent.setup()
     head('area').focus()
     await user.keyboard('{Shift>}{ArrowDown}{/Shift}{Alt>}{ArrowUp}{/Alt}{Control>}d{/Control}')
-    expect(edits[0]).toEqual([{ do: 'move', rowId: 'area', parentId: 'leaf', collection: 'rows', afterId: 'width' }, { do: 'move', rowId: 'wide', parentId: 'leaf', collection: 'rows', afterId: 'area' }])
-    expect(edits[1]).toMatchObject([{ do: 'add', parentId: 'leaf', afterId: 'wide', row: { kind: 'computed', name: 'area_2' } }, { do: 'add', row: { kind: 'statement', number: 6 } }])
+    expect(edits[0]).toEqual([
+      { do: 'move', rowId: 'area', parentId: 'leaf', collection: 'rows', afterId: 'width' },
+      { do: 'move', rowId: 'wide', parentId: 'leaf', collection: 'rows', afterId: 'area' },
+    ])
+    expect(edits[1]).toMatchObject([
+      { do: 'add', parentId: 'leaf', afterId: 'wide', row: { kind: 'computed', name: 'area_2' } },
+      { do: 'add', row: { kind: 'statement', number: 6 } },
+    ])
     await user.keyboard('{Escape}')
     head('hinge').focus()
     await user.keyboard('{Shift>}{ArrowDown}{/Shift}{Delete}')
-    expect(edits[2]).toEqual([{ do: 'remove', rowId: 'hinge' }, { do: 'remove', rowId: 'hang' }])
+    expect(edits[2]).toEqual([
+      { do: 'remove', rowId: 'hinge' },
+      { do: 'remove', rowId: 'hang' },
+    ])
   })
 
   it('go over the border of a topic by keys', async () => {
@@ -70,7 +89,9 @@ describe('rows of a worksheet', () => {
     press('paste', head('finish'), data)
     press('paste', head('finish'), data)
     expect(edits).toHaveLength(2)
-    expect(edits[0]).toMatchObject([{ do: 'add', parentId: 'leaf', afterId: 'finish', row: { kind: 'computed', name: 'area_2', expression: 'width * 2 m' } }])
+    expect(edits[0]).toMatchObject([
+      { do: 'add', parentId: 'leaf', afterId: 'finish', row: { kind: 'computed', name: 'area_2', expression: 'width * 2 m' } },
+    ])
   })
 
   it('that were cut are moved once, and keep their ids', () => {
@@ -95,7 +116,11 @@ describe('rows of a worksheet', () => {
     drag('area', head('hinge').parentElement!)
     drag('area', screen.getByRole('region', { name: 'Rest' }).firstElementChild as HTMLElement)
     drag('width', head('hinge').parentElement!, { ctrlKey: true })
-    expect(edits).toMatchObject([[{ do: 'move', rowId: 'area', afterId: 'hinge' }], [{ do: 'move', rowId: 'area', parentId: 'rest', afterId: null }], [{ do: 'add', afterId: 'hinge', row: { name: 'width_2' } }]])
+    expect(edits).toMatchObject([
+      [{ do: 'move', rowId: 'area', afterId: 'hinge' }],
+      [{ do: 'move', rowId: 'area', parentId: 'rest', afterId: null }],
+      [{ do: 'add', afterId: 'hinge', row: { name: 'width_2' } }],
+    ])
     unmount()
     const reader = show({ mayEdit: false })
     drag('area', head('hinge').parentElement!)
@@ -118,16 +143,43 @@ describe('rows of a worksheet', () => {
 describe('rows in another model', () => {
   const here = documentOf(...Object.values(rows))
   const lid = { id: 'lid', name: 'lid', label: {}, topics: [{ id: 'lt', label: {}, rows: [{ ...rows.finish, id: 'lid.finish', input: true }] }] }
-  const place = { kind: 'subassembly', id: 'place', name: 'lid', label: {}, assemblyId: 'lid', make: 'phantom', item: '', instances: [{ id: '1' }], inputs: [{ id: 'i', attributeId: 'lid.finish', expression: 'finish' }], appliesWhen: '', sites: [] } as unknown as Row
-  const whole = { ...here, assemblies: [{ ...here.assemblies[0]!, topics: [{ ...here.assemblies[0]!.topics[0]!, rows: [rows.finish, place] }] }, lid] } as unknown as Document
+  const place = {
+    kind: 'subassembly',
+    id: 'place',
+    name: 'lid',
+    label: {},
+    assemblyId: 'lid',
+    make: 'phantom',
+    item: '',
+    instances: [{ id: '1' }],
+    inputs: [{ id: 'i', attributeId: 'lid.finish', expression: 'finish' }],
+    appliesWhen: '',
+    sites: [],
+  } as unknown as Row
+  const whole = {
+    ...here,
+    assemblies: [{ ...here.assemblies[0]!, topics: [{ ...here.assemblies[0]!.topics[0]!, rows: [rows.finish, place] }] }, lid],
+  } as unknown as Document
   const other = (more: Partial<Document> = {}) => ({ ...documentOf(), id: 'other', lists: [], ...more }) as Document
   const paste = (into: Document, from = whole, of: Row[] = [rows.finish, place]) =>
-    pasteSteps(JSON.parse(JSON.stringify(copyRows(from, 1, from.assemblies[0]!, of))) as never, { document: into, revisionId: 2, assembly: into.assemblies[0]!, topicId: 'leaf', afterId: null, numbered: 0 })
-  const added = (steps: Step[], collection: string) => steps.flatMap((s) => (s.do === 'add' && s.collection === collection ? [s.row as unknown as Record<string, never>] : []))
+    pasteSteps(JSON.parse(JSON.stringify(copyRows(from, 1, from.assemblies[0]!, of))) as never, {
+      document: into,
+      revisionId: 2,
+      assembly: into.assemblies[0]!,
+      topicId: 'leaf',
+      afterId: null,
+      numbered: 0,
+    })
+  const added = (steps: Step[], collection: string) =>
+    steps.flatMap((s) => (s.do === 'add' && s.collection === collection ? [s.row as unknown as Record<string, never>] : []))
 
   it('bring their lists and assemblies, with ids of their own that fit together', () => {
     const { steps, left } = paste(other())
-    const [list, assembly, [finish, sub]] = [added(steps, 'lists')[0] as never as typeof finishes, added(steps, 'assemblies')[0] as never as typeof lid, added(steps, 'rows') as never as [Record<string, unknown>, Record<string, unknown>]]
+    const [list, assembly, [finish, sub]] = [
+      added(steps, 'lists')[0] as never as typeof finishes,
+      added(steps, 'assemblies')[0] as never as typeof lid,
+      added(steps, 'rows') as never as [Record<string, unknown>, Record<string, unknown>],
+    ]
     expect([list.name, list.values.map((v) => v.code)]).toEqual(['finishes', ['white', 'grey']])
     expect(Object.keys(list.values[0]!.properties)).toEqual([list.properties[0]!.id])
     expect(finish.listId).toBe(list.id)
@@ -147,7 +199,11 @@ describe('rows in another model', () => {
   })
 
   it('tell what cannot come along: what is filled by a product that is not reused there', () => {
-    const reuser = { ...whole, assemblies: [whole.assemblies[0]], reused: [{ id: 'r', productId: 'p', code: 'CS', root: 'lid', assemblies: [lid], lists: [] }] } as unknown as Document
+    const reuser = {
+      ...whole,
+      assemblies: [whole.assemblies[0]],
+      reused: [{ id: 'r', productId: 'p', code: 'CS', root: 'lid', assemblies: [lid], lists: [] }],
+    } as unknown as Document
     const { made, left } = paste(other(), reuser)
     expect(made).toHaveLength(1)
     expect(left).toEqual(['“lid” is filled by a product that this model does not reuse; take that in first.'])

@@ -15,7 +15,8 @@ export function useDropTarget() {
     setIsOver(null)
     const [from, id] = e.dataTransfer.getData(topicType).split(' ')
     if (id) {
-      if (from === String(revisionId) && !assembly.topics.some((t) => t.id === id)) model.edit(move(id, assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null))
+      if (from === String(revisionId) && !assembly.topics.some((t) => t.id === id))
+        model.edit(move(id, assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null))
       return
     }
     const copied = readCopied(e.dataTransfer.getData(rowsType))

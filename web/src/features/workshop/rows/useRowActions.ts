@@ -71,7 +71,10 @@ export function useRowActions(assembly: Assembly, entry: (topic: Topic) => Entry
       put(copied, topic, before, copied.rows.length > 0 && copied.rows.every((r) => cut.has(r.id)))
       setCut(new Set())
     } else if (mayEdit) {
-      const lines = data.getData('text/plain').split(/\r?\n/).filter((l) => l.trim() !== '')
+      const lines = data
+        .getData('text/plain')
+        .split(/\r?\n/)
+        .filter((l) => l.trim() !== '')
       if (lines.length > 0) entry(topic)?.enter(lines)
     }
   }
@@ -114,7 +117,14 @@ export function useRowActions(assembly: Assembly, entry: (topic: Topic) => Entry
     remove: (row: Row) => mayEdit && removeRows(row),
     moveBy: (row: Row, by: -1 | 1) => mayEdit && moveBy(row, by),
     moveToTopic: (row: Row, topic: Topic) => {
-      if (mayEdit) edits.edit(...moveSteps(marks.of(row.id).map((r) => r.id), topic, null))
+      if (mayEdit)
+        edits.edit(
+          ...moveSteps(
+            marks.of(row.id).map((r) => r.id),
+            topic,
+            null,
+          ),
+        )
       focus(row.id)
     },
     /** Opens a row at its name, to be given another one. */
