@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react'
+import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react'
 import { flushSync } from 'react-dom'
 import { toast } from 'sonner'
 import { ContextMenu } from '../ContextMenu'
@@ -15,6 +15,7 @@ import type { Arrangement, CellChange, GridColumn, GridRow, RowActions } from '.
 import { useArrangedRows } from './useArrangedRows'
 import { placeAfter, useBlock, type Place } from './useBlock'
 import { useColumns } from './useColumns'
+import { useGridPointer } from './useGridPointer'
 import { useSentCells } from './useSentCells'
 
 /** Longer tables scroll by themselves, and only what is in sight is drawn. */
@@ -66,9 +67,6 @@ export function Grid(props: Props) {
   const [editing, setEditing] = useState<Editing | null>(null)
   const [menu, setMenu] = useState<{ x: number; y: number; place: number; isHead: boolean } | null>(null)
   const [isFiltering, setIsFiltering] = useState(false)
-  /** What a pointer is drawing: a block, its corner, or the lines marked to another place. */
-  const drawing = useRef<'block' | 'corner' | 'lines' | null>(null)
-  const [dropAt, setDropAt] = useState<number | null>(null)
   /** Esc has been pressed: the next Tab leaves the table. */
   const leaves = useRef(false)
 
@@ -302,64 +300,16 @@ export function Grid(props: Props) {
     }
   }
 
-  /** The cell or line under a pointer. */
-  function under(e: { clientX: number; clientY: number }): Place | null {
-    const hit = document.elementFromPoint(e.clientX, e.clientY)
-    const [row, column] = (hit?.closest<HTMLElement>('[data-place]')?.dataset.place ?? '').split(',').map(Number)
-    const line = hit?.closest<HTMLElement>('[data-line]')?.dataset.line
-    return line !== undefined ? { row: Number(line), column: -1 } : column === undefined ? null : { row: row!, column }
-  }
-
-  function down(e: PointerEvent) {
-    const target = e.target as HTMLElement
-    if (e.button !== 0 || target.closest('input, a, button')) return
-    if (target.closest('[data-corner]')) {
-      e.preventDefault()
-      drawing.current = 'corner'
-      return scroller.current!.setPointerCapture(e.pointerId)
-    }
-    const line = target.closest<HTMLElement>('[data-line]')?.dataset.line
-    const [row, column] = (target.closest<HTMLElement>('[data-place]')?.dataset.place ?? '').split(',').map(Number)
-    if (line !== undefined) {
-      e.preventDefault()
-      const at = Number(line)
-      const isMarked = at >= block.block.top && at <= block.block.bottom && block.block.left === 0 && block.block.right === columns.length - 1
-      drawing.current = isMarked && mayMove && !e.shiftKey ? 'lines' : 'block'
-      if (drawing.current === 'block') {
-        const top = e.shiftKey ? Math.min(at, block.at.row) : at
-        block.mark({ top, bottom: e.shiftKey ? Math.max(at, block.at.row) : at, left: 0, right: columns.length - 1 })
-        find({ row: top, column: 0 })?.focus({ preventScroll: true })
-      }
-    } else if (column !== undefined) {
-      drawing.current = 'block'
-      if (e.shiftKey) {
-        e.preventDefault()
-        block.extend({ row: row!, column })
-      } else block.go({ row: row!, column })
-    } else return
-    // A finger that is drawn scrolls.
-    if (e.pointerType === 'touch') drawing.current = null
-  }
-
-  function drawn(e: PointerEvent) {
-    if (!drawing.current || e.buttons === 0) return
-    const to = under(e)
-    if (!to) return
-    if (drawing.current === 'lines') setDropAt(to.row)
-    else if (drawing.current === 'corner') block.extend({ row: Math.max(block.at.row, to.row), column: block.block.right })
-    else block.extend({ row: to.row, column: to.column < 0 ? columns.length - 1 : to.column })
-  }
-
-  function up() {
-    if (drawing.current === 'corner' && block.block.bottom > block.block.top) fill(false)
-    if (drawing.current === 'lines' && dropAt !== null && (dropAt < marked.top || dropAt > marked.bottom + 1)) {
-      props.onMove!(markedRows, dropAt < rows.length ? dropAt : null)
-      const top = dropAt > marked.bottom ? dropAt - markedRows.length : dropAt
-      block.mark({ top, bottom: top + markedRows.length - 1, left: 0, right: columns.length - 1 })
-    }
-    setDropAt(null)
-    drawing.current = null
-  }
+  const pointer = useGridPointer({
+    scroller,
+    block,
+    columns: columns.length,
+    rows: rows.length,
+    mayMove,
+    find,
+    fill: () => fill(false),
+    onMove: (before) => props.onMove!(markedRows, before),
+  })
 
   function openMenu(e: MouseEvent) {
     const target = e.target as HTMLElement
@@ -394,18 +344,18 @@ export function Grid(props: Props) {
       <div
         ref={scroller}
         className={`grid-scroll relative w-fit max-w-full overflow-auto border-t border-l hair ${grows ? 'min-w-full' : ''} ${isLong || height === 'h-full' ? height : ''}`}
-        onPointerDown={down}
-        onPointerMove={drawn}
-        onPointerUp={up}
-        onPointerCancel={up}
+        onPointerDown={pointer.down}
+        onPointerMove={pointer.drawn}
+        onPointerUp={pointer.up}
+        onPointerCancel={pointer.up}
         onKeyDown={press}
         onContextMenu={openMenu}
         onFocus={(e) => {
           const [row, column] = ((e.target as HTMLElement).dataset.place ?? '').split(',').map(Number)
-          if (column !== undefined && (row !== block.at.row || column !== block.at.column) && !drawing.current) block.go({ row: row!, column })
+          if (column !== undefined && (row !== block.at.row || column !== block.at.column) && !pointer.isDrawing()) block.go({ row: row!, column })
         }}
         onDoubleClick={(e) => {
-          const place = under(e)
+          const place = pointer.under(e)
           if (place && place.column >= 0) edit(place, false)
         }}
       >
@@ -471,7 +421,7 @@ export function Grid(props: Props) {
                       />
                     )
                   }
-                  isDropBefore={dropAt === place}
+                  isDropBefore={pointer.dropAt === place}
                 />,
               ]
             })}
