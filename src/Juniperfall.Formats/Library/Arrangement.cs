@@ -19,13 +19,15 @@ public sealed record Arrangement(string Search, string? SortBy, bool Descending,
         Filters.Select(f => f.Column).Append(SortBy).FirstOrDefault(c => c is not null && table.ColumnOf(c) is null);
 
     /// <summary>The things that are wanted, in order; those whose key begins with what is searched come first where nothing else is said.</summary>
-    public IReadOnlyList<T> Of<T>(LibraryTable<T> table, IEnumerable<T> things) where T : class
+    public IReadOnlyList<T> Of<T>(LibraryTable<T> table, IReadOnlyCollection<T> things) where T : class
     {
-        var wanted = things;
+        IEnumerable<T> wanted = things;
         if (Search.Length > 0)
         {
-            var texts = table.Columns.Where(c => c.Name == table.Key || c.Name.StartsWith("description", StringComparison.Ordinal)
-                || c.Name.StartsWith("label", StringComparison.Ordinal)).ToList();
+            // Descriptions in other languages are columns that not every thing has.
+            var texts = table.Columns.Concat(table.MoreColumns(things).Select(n => table.ColumnOf(n)).OfType<LibraryColumn<T>>())
+                .Where(c => c.Name == table.Key || c.Name.StartsWith("description", StringComparison.Ordinal)
+                    || c.Name.StartsWith("label", StringComparison.Ordinal)).ToList();
             wanted = wanted.Where(t => texts.Exists(c => c.Write(t).Contains(Search, StringComparison.OrdinalIgnoreCase)));
         }
         foreach (var (name, text) in Filters)

@@ -20,7 +20,8 @@ public sealed class ArrangedLibrary : IDisposable
     private readonly MemoryCache _kept = new(new MemoryCacheOptions { SizeLimit = MostKept });
 
     /// <param name="version">Of the library the things are from.</param>
-    public ArrangedPage Page<T>(string name, long version, LibraryTable<T> table, IEnumerable<T> things, Arrangement wanted, int from, int most) where T : class
+    public ArrangedPage Page<T>(string name, long version, LibraryTable<T> table, IReadOnlyCollection<T> things, Arrangement wanted, int from, int most)
+        where T : class
     {
         var key = (name, version, wanted.Search, wanted.SortBy, wanted.Descending, string.Join('\n', wanted.Filters.Select(f => $"{f.Column}\t{f.Filter}")));
         var kept = _kept.GetOrCreate(key, entry =>

@@ -112,11 +112,11 @@ public static class LibraryEndpoints
             _ => Problems.Gone("table of the library"),
         };
 
-        IResult Page<T>(LibraryTable<T> of, IEnumerable<T> things) where T : class
+        IResult Page<T>(LibraryTable<T> of, IEnumerable<T> all) where T : class
         {
             if (wanted.UnknownColumn(of) is { } unknown)
                 return Problems.Wrong("/where", $"There is no column “{unknown}”.");
-            var page = arranged.Page(table, live.Version, of, things, wanted, from ?? 0, MostListed);
+            var page = arranged.Page(table, live.Version, of, all as IReadOnlyCollection<T> ?? [.. all], wanted, from ?? 0, MostListed);
             return TypedResults.Ok(new LibraryTableView(page.Columns, page.NumberColumns, page.Rows, page.Found));
         }
     }

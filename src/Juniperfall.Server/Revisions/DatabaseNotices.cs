@@ -52,8 +52,7 @@ public sealed class DatabaseNotices(NpgsqlDataSource data, IEnumerable<INoticeHe
         {
             _hearers.GetValueOrDefault(channel)?.Hear(payload);
         }
-        catch (Exception e) when (e is FormatException or OverflowException or IndexOutOfRangeException or System.Text.Json.JsonException
-            or NullReferenceException)
+        catch (Exception e) when (e is FormatException or OverflowException or IndexOutOfRangeException or System.Text.Json.JsonException)
         {
             log.LogWarning("A notice on {Channel} was not understood: {Reason}", channel, e.Message);
         }

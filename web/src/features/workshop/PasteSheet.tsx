@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Sheet } from '../../ui/Sheet'
 import { kindLabels } from './fields'
 import { cellFields, emptyRow, fieldTexts, isWhole } from './fieldTexts'
-import { add, nextNumber, type Assembly, type Kind, type Row, type Topic } from './model'
+import { add, inEdits, nextNumber, type Assembly, type Kind, type Row, type Topic } from './model'
 import { highestOnItsWay } from './useModel'
 import { useWorkshop } from './Workshop'
 
@@ -57,13 +57,12 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
 
   function make() {
     let last = topic.rows.at(-1)?.id ?? null
-    model.edit(
-      ...rows.map((row) => {
-        const step = add(topic.id, 'rows', last, row)
-        last = row.id
-        return step
-      }),
-    )
+    const steps = rows.map((row) => {
+      const step = add(topic.id, 'rows', last, row)
+      last = row.id
+      return step
+    })
+    for (const some of inEdits(steps)) model.edit(...some)
     onClose()
   }
 

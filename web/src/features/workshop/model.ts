@@ -46,6 +46,13 @@ export const move = (rowId: string, parentId: string, collection: string, afterI
   afterId,
 })
 
+/** As many steps as the server takes in one edit. */
+const mostSteps = 2_000
+
+/** Steps in as few edits as the server takes them: a large block that is pasted has more of them than one edit may have. */
+export const inEdits = (steps: Step[]): Step[][] =>
+  Array.from({ length: Math.ceil(steps.length / mostSteps) }, (_, i) => steps.slice(i * mostSteps, (i + 1) * mostSteps))
+
 /** Takes a released revision of another product in, another one of it instead, or none any more. */
 export const reuse = (entryId: string, productId: string, revision: number | null, before: number | null): Step => ({
   do: 'reuse',

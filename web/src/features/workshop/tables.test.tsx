@@ -259,6 +259,17 @@ describe('rows of one kind as a table', () => {
     ])
   })
 
+  it('takes a block larger than one edit in several, and takes all of it back together', async () => {
+    const sizes: number[] = []
+    const undo = vi.fn((id: string) => `u${id}`)
+    const model = { edit: (...steps: unknown[]) => `e${sizes.push(steps.length)}`, undo }
+    inWorkshop((_, door) => <KindTable assembly={door} kind="statement" />, { model })
+    pasteInto('Must hold', 2, Array.from({ length: 4_100 }, (_, i) => `width > ${i} mm`).join('\n'))
+    expect(sizes).toEqual([2_000, 2_000, 100])
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(undo.mock.calls.flat()).toEqual(['e3', 'e2', 'e1'])
+  })
+
   it('numbers new rules beyond those there are', () => {
     const { edits } = inWorkshop((_, door) => <KindTable assembly={door} kind="statement" />)
     pasteInto('Must hold', 2, 'width > 5 mm\nwidth > 6 mm')

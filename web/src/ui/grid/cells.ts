@@ -33,8 +33,8 @@ export function pastedCells(text: string): string[][] {
 export const copiedText = (cells: string[][]): string =>
   cells.map((row) => row.map((c) => (/[\t\n\r]|^"/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join('\t')).join('\n')
 
-/** The number a cell begins with, as in “900 mm”. */
-const numberIn = (cell: string): number => Number.parseFloat(cell.replace(/\s(?=\d)/g, ''))
+/** The number a cell begins with, as in “900 mm”; NaN where it begins with none. */
+const numberIn = (cell: string): number => Number.parseFloat(/^[-+]?[\d.]+/.exec(cell.trim())?.[0] ?? '')
 
 /**
  * Whether a cell is what a filter asks for: a text in it, in any case; `=text` and `<>text` the whole cell, `=` an empty one;
