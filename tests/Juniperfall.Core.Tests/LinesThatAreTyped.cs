@@ -29,12 +29,16 @@ public class LinesThatAreTyped
 
     private static EntryReading Read(string line) => ReadAll(line)[0];
 
+    /// <summary>Quotes and letters as they are, so that they can be looked for.</summary>
+    private static readonly JsonSerializerOptions Plain = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
     private static string RowOf(string line) => Read(line) is { RowId: not null } reading
-        ? JsonSerializer.Serialize(((AddRow)reading.Steps[^1]).Row, new JsonSerializerOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping })
+        ? JsonSerializer.Serialize(((AddRow)reading.Steps[^1]).Row, Plain)
         : throw new InvalidOperationException(string.Join(" ", Read(line).Findings.Select(f => f.Message)));
 
     /// <summary>What a line is marked with, the marked stretch first.</summary>
-    private static string Marked(string line) => string.Join(" / ", Read(line).Findings.Select(f => $"[{line.Substring(f.Span.Start, f.Span.Length)}] {f.Message}"));
+    private static string Marked(string line) => string.Join(" / ",
+        Read(line).Findings.Select(f => $"[{line.Substring(f.Span.Start, f.Span.Length)}] {f.Message}"));
 
     private static string Fixed(string line) => Read(line).Findings.SelectMany(f => f.Fixes).First().Line;
 
@@ -56,16 +60,20 @@ public class LinesThatAreTyped
     [Theory]
     [InlineData("yes/no heated lid when core <> '80'", "\"name\":\"heated lid\"", "\"appliesWhen\":\"core <> '80'\"")]
     [InlineData("choice top finish: white, light grey, 'a, b', 'it''s' when window", "\"name\":\"top finish\"", "\"appliesWhen\":\"window\"")]
-    [InlineData("quantity clear height mm -20..3000.5 step 0.5", "\"unit\":\"mm\"", "\"min\":\"-20\",\"max\":\"3000.5\",\"step\":\"0.5\"", "\"name\":\"clear height\"")]
-    [InlineData("quantity height 600 mm .. 1200 mm, in steps of 50 mm = 900 mm", "\"unit\":\"mm\"", "\"step\":\"50\"", "\"suggestion\":\"900\"", "\"min\":\"600\"")]
+    [InlineData("quantity clear height mm -20..3000.5 step 0.5", "\"unit\":\"mm\"",
+        "\"min\":\"-20\",\"max\":\"3000.5\",\"step\":\"0.5\"", "\"name\":\"clear height\"")]
+    [InlineData("quantity height 600 mm .. 1200 mm, in steps of 50 mm = 900 mm", "\"unit\":\"mm\"",
+        "\"step\":\"50\"", "\"suggestion\":\"900\"", "\"min\":\"600\"")]
     [InlineData("whole shelf bays 1..12 = 3 when window", "\"name\":\"shelf bays\"", "\"suggestion\":\"3\"", "\"appliesWhen\":\"window\"")]
     [InlineData("yes/no lamp = yes", "\"suggestion\":\"yes\"")]
     [InlineData("compute glass area = width * (if window then 2 else 1)", "\"name\":\"glass area\"", "\"expression\":\"width * (if window then 2 else 1)\"")]
-    [InlineData("requires if window then core = '80' then width > 700 mm when window", "\"when\":\"if window then core = '80'\"", "\"then\":\"width > 700 mm\"")]
+    [InlineData("requires if window then core = '80' then width > 700 mm when window",
+        "\"when\":\"if window then core = '80'\"", "\"then\":\"width > 700 mm\"")]
     [InlineData("limit width between 700 mm and 900 mm", "\"lower\":\"700 mm\",\"upper\":\"900 mm\"")]
     [InlineData("limit width at most 900 mm", "\"upper\":\"900 mm\"")]
     [InlineData("part GSK-D x width / 100 mm when core = 'clear when wet'", "\"quantity\":\"width / 100 mm\"", "\"appliesWhen\":\"core = 'clear when wet'\"")]
-    [InlineData("operation cut panels at SAW 15 min + 3 min * (width / 100 mm)", "\"name\":\"cut panels\"", "\"setup\":\"15 min\",\"run\":\"3 min * (width / 100 mm)\"")]
+    [InlineData("operation cut panels at SAW 15 min + 3 min * (width / 100 mm)",
+        "\"name\":\"cut panels\"", "\"setup\":\"15 min\",\"run\":\"3 min * (width / 100 mm)\"")]
     [InlineData("operation 30 CUT when window", "\"workCentre\":\"SAW\"", "\"setup\":\"5 min\"", "\"sequence\":30", "\"appliesWhen\":\"window\"")]
     [InlineData("subassembly lid unit 0..1", "\"name\":\"lid unit\"", "\"instanceCount\":\"number_of_lid_unit\"")]
     [InlineData("price express = 95 EUR when window", "\"amount\":\"95 EUR\"", "\"label\":{\"en\":\"Express\"}")]
@@ -117,7 +125,8 @@ public class LinesThatAreTyped
     [Fact]
     public void A_way_on_leads_to_a_line_with_less_to_mend()
     {
-        string[] lines = ["quantity depth 600..1200", "compute area = (width * 2", "yes/no window", "depth = width * 2", "chioce finish: white", "quantity depth mm 1200..600",
+        string[] lines = ["quantity depth 600..1200", "compute area = (width * 2", "yes/no window", "depth = width * 2",
+            "chioce finish: white", "quantity depth mm 1200..600",
             "yes/no heated = maybe", "whole shelves", "quantity depth mn 600..1200", "whole load 1 kg..12 kg"];
         foreach (var line in lines)
             foreach (var fix in Read(line).Findings.SelectMany(f => f.Fixes))
@@ -140,10 +149,11 @@ public class LinesThatAreTyped
     [Fact]
     public void Several_lines_become_rows_that_know_each_other()
     {
-        var readings = ReadAll("choice finish: white, grey", "choice inside of finish", "subassembly lid 0..2", "rule inside = white", "yes/no finish", "rule window");
+        var readings = ReadAll("choice finish: white, grey", "choice inside of finish", "subassembly lid 0..2", "rule inside = white",
+            "yes/no finish", "rule window");
         Assert.Equal([true, true, true, true, false, true], readings.Select(r => r.RowId is not null));
         Assert.Contains("already", readings[4].Findings[0].Message, StringComparison.Ordinal);
-        Assert.Equal([5, 6], readings.SelectMany(r => r.Steps).OfType<AddRow>().Select(s => s.Row["number"]).OfType<System.Text.Json.Nodes.JsonNode>().Select(n => (int)n));
+        Assert.Equal([5, 6], readings.SelectMany(r => r.Steps).OfType<AddRow>().Select(s => s.Row["number"]).OfType<JsonNode>().Select(n => (int)n));
         // Each stands behind the one before it.
         Assert.Equal(readings[3].RowId, ((AddRow)readings[5].Steps[0]).AfterId);
     }
@@ -169,10 +179,13 @@ public class LinesThatAreTyped
     [Fact]
     public void No_word_of_any_line_is_lost_and_nothing_ends_the_reading()
     {
-        string[] pieces = ["choice", "yes/no", "whole", "quantity", "compute", "rule", "requires", "limit", "grid", "subassembly", "part", "operation", "price", "when", "then",
-            "with", "between", "and", "at", "of", ":", ",", "=", "<=", "..", "1..4", "600..1200", "mm", "step", "50", "width", "window", "lid", "finish", "white", "'", "(", ")", "×", "+",
+        string[] pieces = ["choice", "yes/no", "whole", "quantity", "compute", "rule", "requires", "limit", "grid", "subassembly", "part", "operation",
+            "price", "when", "then",
+            "with", "between", "and", "at", "of", ":", ",", "=", "<=", "..", "1..4", "600..1200", "mm", "step", "50", "width", "window", "lid", "finish",
+            "white", "'", "(", ")", "×", "+",
             "GSK-D", "SAW", "10", "5 min", "round", "least", "⟦", "\u0000", "\ud83d\ude00", "if", "-", "."];
-        string[] grammar = [.. EntryKinds.All.Select(k => k.Word), "when", "then", "with", "between", "and", "at", "of", "step", "round", "least", "most", "to", "up", "x", "times", "cut", "in", "steps"];
+        string[] grammar = [.. EntryKinds.All.Select(k => k.Word), "when", "then", "with", "between", "and", "at", "of", "step", "round", "least",
+            "most", "to", "up", "x", "times", "cut", "in", "steps"];
         var random = new Random(18);
         var (rows, marked) = (0, 0);
         for (var round = 0; round < 20_000; round++)
@@ -188,10 +201,11 @@ public class LinesThatAreTyped
                 continue;
             }
             rows++;
-            var made = JsonSerializer.Serialize(reading.Steps, new JsonSerializerOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping })
+            var made = JsonSerializer.Serialize(reading.Steps, Plain)
                 .ToUpperInvariant();
             foreach (Match word in Regex.Matches(line, @"[\p{L}\p{N}]+"))
-                Assert.True(grammar.Contains(word.Value, StringComparer.OrdinalIgnoreCase) || word.Value is "yes" or "no" || made.Contains(word.Value.ToUpperInvariant(), StringComparison.Ordinal),
+                Assert.True(grammar.Contains(word.Value, StringComparer.OrdinalIgnoreCase) || word.Value is "yes" or "no"
+                    || made.Contains(word.Value.ToUpperInvariant(), StringComparison.Ordinal),
                     $"“{word.Value}” of “{line}” is lost: {made}");
         }
         Assert.True(rows > 300 && marked > 5_000, $"{rows} rows, {marked} marked");

@@ -41,7 +41,8 @@ public sealed class PagesThatAreThere(Served served) : IClassFixture<Served>
         // Saying the same again tells nobody; going to another row does.
         await approver.Post("/api/revisions/3/presence", new { page = "two" });
         await engineer.Post("/api/revisions/3/presence", new { page = "one", rowId = "r.width" });
-        Assert.Contains(await Within(3, p => p.Exists(x => x.EndsWith("at r.width", StringComparison.Ordinal))), p => p.EndsWith("at r.width", StringComparison.Ordinal));
+        static bool IsAtWidth(string p) => p.EndsWith("at r.width", StringComparison.Ordinal);
+        Assert.Contains(await Within(3, p => p.Exists(IsAtWidth)), IsAtWidth);
         await engineer.Post("/api/revisions/3/presence", new { page = "one", leaves = true });
         await approver.Post("/api/revisions/3/presence", new { page = "two", leaves = true });
         Assert.Empty(await Within(3, p => p.Count == 0));
@@ -56,7 +57,8 @@ public sealed class PagesThatAreThere(Served served) : IClassFixture<Served>
     {
         using var engineer = await served.As("engineer");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await engineer.Post("/api/revisions/3/presence", new { page = "" })).StatusCode);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await engineer.Post("/api/revisions/3/presence", new { page = "x", rowId = new string('r', 101) })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity,
+            (await engineer.Post("/api/revisions/3/presence", new { page = "x", rowId = new string('r', 101) })).StatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await engineer.Post("/api/revisions/999999/presence", new { page = "x" })).StatusCode);
         // What another program tells on the same channel is not trusted to be sound, and stops nothing.
         var data = served.Services.GetRequiredService<Npgsql.NpgsqlDataSource>();

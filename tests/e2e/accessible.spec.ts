@@ -29,7 +29,15 @@ for (const theme of ['light', 'dark'] as const)
       // The second theme differs in its colours only.
       const axe = theme === 'light' ? new AxeBuilder({ page }).withTags(wcag) : new AxeBuilder({ page }).withRules(['color-contrast'])
       const result = await axe.analyze()
-      expect(result.violations.map((v) => `${place.name}: ${v.id} ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+      expect(
+        result.violations.map(
+          (v) =>
+            `${place.name}: ${v.id} ${v.nodes
+              .slice(0, 3)
+              .map((n) => n.html.slice(0, 160))
+              .join(' | ')}`,
+        ),
+      ).toEqual([])
       expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth), `${place.name} scrolls sideways`).toBe(true)
       await page.context().close()
     }
@@ -42,21 +50,39 @@ test('menus, dialogs, drawers, a cell that is typed and a table that is filtered
   await expect(page.getByText('EUR').first()).toBeVisible({ timeout: 30_000 })
   const opened: [string, (page: Page) => Promise<unknown>, close?: string][] = [
     ['menu of a row', () => row(page, /goods_per_day.*quantity/).click({ button: 'right' }), 'Escape'],
-    ['search over everything', async () => (await page.keyboard.press('Control+k'), page.getByRole('combobox', { name: 'Open or do' }).fill('door')), 'Escape'],
+    [
+      'search over everything',
+      async () => (await page.keyboard.press('Control+k'), page.getByRole('combobox', { name: 'Open or do' }).fill('door')),
+      'Escape',
+    ],
     ['keys', () => page.getByRole('button', { name: 'Keys' }).click(), 'Escape'],
     ['history', () => page.getByRole('button', { name: 'History' }).click(), 'Escape'],
     ['release', () => page.getByRole('button', { name: 'Release …' }).click(), 'Escape'],
     ['uses', async () => (await row(page, /goods_per_day.*quantity/).focus(), page.keyboard.press('Shift+F12')), 'Escape'],
-    ['filtered table', async () => (await page.getByLabel('Rows shown').selectOption('operation'), page.getByRole('button', { name: 'Filter', exact: true }).click())],
+    [
+      'filtered table',
+      async () => (await page.getByLabel('Rows shown').selectOption('operation'), page.getByRole('button', { name: 'Filter', exact: true }).click()),
+    ],
     ['cell that is typed', async () => (await cell(page, 'Name', 1).click(), page.keyboard.press('F2')), 'Escape'],
     ['menu of a table', () => cell(page, 'Name', 2).click({ button: 'right' }), 'Escape'],
-    ['drawers', async () => (await page.setViewportSize({ width: 768, height: 900 }), page.getByRole('button', { name: 'Bench', exact: true }).click())],
+    [
+      'drawers',
+      async () => (await page.setViewportSize({ width: 768, height: 900 }), page.getByRole('button', { name: 'Bench', exact: true }).click()),
+    ],
   ]
   for (const [name, open, close] of opened) {
     await open(page)
     await page.waitForTimeout(300)
     const { violations } = await new AxeBuilder({ page }).withTags(wcag).analyze()
-    expect(violations.map((v) => `${name}: ${v.id} ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+    expect(
+      violations.map(
+        (v) =>
+          `${name}: ${v.id} ${v.nodes
+            .slice(0, 3)
+            .map((n) => n.html.slice(0, 160))
+            .join(' | ')}`,
+      ),
+    ).toEqual([])
     if (close) await page.keyboard.press(close)
   }
 })

@@ -12,7 +12,9 @@ test('an open figure says how far it goes, and a name in an expression what it i
   // From 1200 to 12000 mm inside, and twice a panel of 100 to 150 mm: a freezer rules 80 mm out. As suggested it is 3600 mm long.
   await expect(ines.getByText('Exactly 1400 – 12300 mm')).toBeVisible()
   await expect(ines.getByRole('row', { name: /Outer length/ })).toContainText('3800 – 3900 mm')
-  await row(ines, /^.*wall_area/).first().click()
+  await row(ines, /^.*wall_area/)
+    .first()
+    .click()
   const expression = ines.getByRole('textbox', { name: 'Expression' })
   await expect(expression).toContainText('height')
   const word = await expression.evaluate((element) => {

@@ -58,7 +58,14 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
   })
 
   await test.step('a phantom with parts of its own, parts and operations', async () => {
-    for (const line of ['phantom mounting', 'part CURT-1 × width * 2.1 m * layers', 'part SCRW-K × strips * layers', 'operation 10 cut at SAW 4 min + strips * 2 min', 'operation 20 pack at PACK 1 min + 6 min']) await typeRow(ines, 'General', line)
+    for (const line of [
+      'phantom mounting',
+      'part CURT-1 × width * 2.1 m * layers',
+      'part SCRW-K × strips * layers',
+      'operation 10 cut at SAW 4 min + strips * 2 min',
+      'operation 20 pack at PACK 1 min + 6 min',
+    ])
+      await typeRow(ines, 'General', line)
     await ines.getByRole('navigation', { name: 'Outline' }).getByRole('button', { name: 'Mounting' }).click()
     await typeRow(ines, 'General', 'part RAIL-M × 2 m')
     await typeRow(ines, 'General', 'part SEAL-1 × 0.5 m')
@@ -86,7 +93,10 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     await expect(clash).toContainText('Strip = Standard')
     await expect(clash).toContainText('Width = 2000 mm')
     await expect(clash).toContainText('§4')
-    await clash.getByRole('list', { name: 'Ways out' }).getByRole('button', { name: /Strip: Standard →/ }).click()
+    await clash
+      .getByRole('list', { name: 'Ways out' })
+      .getByRole('button', { name: /Strip: Standard →/ })
+      .click()
     await expect(clash).toHaveCount(0)
     await ines.getByRole('button', { name: 'Undo on the bench' }).click()
     await expect(clash).toBeVisible()
@@ -183,7 +193,11 @@ test('from nothing to a bill of materials and a routing', async ({ browser }) =>
     expect(text).toContain('CURT-1')
     expect(text.split('\r\n').filter(Boolean)).toHaveLength(5)
     const [xlsx] = await Promise.all([marit.waitForEvent('download'), marit.getByRole('link', { name: 'Workbook' }).click()])
-    expect(readFileSync(await xlsx.path()).subarray(0, 2).toString()).toBe('PK')
+    expect(
+      readFileSync(await xlsx.path())
+        .subarray(0, 2)
+        .toString(),
+    ).toBe('PK')
   })
 
   await test.step('found again, and moved to the next revision, which says what changes', async () => {

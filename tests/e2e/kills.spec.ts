@@ -12,14 +12,28 @@ const wait = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
 async function signIn(name: string): Promise<string> {
   for (;;) {
-    const response = await fetch(`${base}/api/session`, { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-Juniperfall': '1' }, body: JSON.stringify({ name, password }) }).catch(() => null)
-    if (response?.ok) return response.headers.getSetCookie().map((c) => c.split(';')[0]).join('; ')
+    const response = await fetch(`${base}/api/session`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', 'X-Juniperfall': '1' },
+      body: JSON.stringify({ name, password }),
+    }).catch(() => null)
+    if (response?.ok)
+      return response.headers
+        .getSetCookie()
+        .map((c) => c.split(';')[0])
+        .join('; ')
     await wait(300)
   }
 }
 
 /** Sends until it is answered. */
-async function insist(cookie: string, method: string, path: string, body: unknown, type = 'application/json'): Promise<{ status: number; body: Record<string, unknown> }> {
+async function insist(
+  cookie: string,
+  method: string,
+  path: string,
+  body: unknown,
+  type = 'application/json',
+): Promise<{ status: number; body: Record<string, unknown> }> {
   for (let tries = 0; ; tries++) {
     const response = await fetch(base + path, {
       method,
@@ -28,7 +42,8 @@ async function insist(cookie: string, method: string, path: string, body: unknow
       signal: AbortSignal.timeout(20_000),
     }).catch(() => null)
     const text = await response?.text().catch(() => null)
-    if (response && text != null && response.status < 500 && response.status !== 429) return { status: response.status, body: JSON.parse(text) as Record<string, unknown> }
+    if (response && text != null && response.status < 500 && response.status !== 429)
+      return { status: response.status, body: JSON.parse(text) as Record<string, unknown> }
     expect(tries, `${method} ${path} was not answered`).toBeLessThan(400)
     await wait(250)
   }
@@ -39,7 +54,8 @@ const get = async (cookie: string, path: string) => (await (await fetch(base + p
 test(`nothing is lost and nothing is there twice after ${kills} kills under edits, saves and loads`, async () => {
   test.setTimeout(20 * 60_000)
   const [engineer, desk, librarian] = [await signIn('ines'), await signIn('marit'), await signIn('piet')]
-  const made = (await insist(engineer, 'POST', '/api/products', { id: randomUUID(), code: `KILL-${Date.now() % 100_000}`, label: 'Under fire' })).body as { revisionId: number }
+  const made = (await insist(engineer, 'POST', '/api/products', { id: randomUUID(), code: `KILL-${Date.now() % 100_000}`, label: 'Under fire' }))
+    .body as { revisionId: number }
   const revision = (await get(engineer, `/api/revisions/${made.revisionId}`)) as { document: { assemblies: { topics: { id: string }[] }[] } }
   const topic = revision.document.assemblies[0]!.topics[0]!.id
   let goesOn = true
@@ -49,7 +65,10 @@ test(`nothing is lost and nothing is there twice after ${kills} kills under edit
     for (let i = 0; goesOn; i++) {
       const id = randomUUID()
       const row = { kind: 'computed', id: `f${id.slice(0, 8)}`, name: `figure ${id.slice(0, 8)}`, expression: '1 + 1' }
-      const { status } = await insist(engineer, 'POST', `/api/revisions/${made.revisionId}/edits`, { id, steps: [{ do: 'add', parentId: topic, collection: 'rows', afterId: null, row }] })
+      const { status } = await insist(engineer, 'POST', `/api/revisions/${made.revisionId}/edits`, {
+        id,
+        steps: [{ do: 'add', parentId: topic, collection: 'rows', afterId: null, row }],
+      })
       expect(status).toBe(200)
       edits.push(row.id)
     }
@@ -67,7 +86,13 @@ test(`nothing is lost and nothing is there twice after ${kills} kills under edit
     for (let i = 0; goesOn; i++) {
       const name = `K${Date.now()}`
       const rows = Array.from({ length: 200 }, (_, k) => `${name}-${k},Part,m,bought,1,1`)
-      const { body } = await insist(librarian, 'POST', '/api/library/items/load?mode=all', ['number,description,unit,kind,cost,weight kg', ...rows].join('\n'), 'application/octet-stream')
+      const { body } = await insist(
+        librarian,
+        'POST',
+        '/api/library/items/load?mode=all',
+        ['number,description,unit,kind,cost,weight kg', ...rows].join('\n'),
+        'application/octet-stream',
+      )
       expect(body.stored).toBe(true)
       loads.push(name)
     }
@@ -92,8 +117,14 @@ test(`nothing is lost and nothing is there twice after ${kills} kills under edit
   goesOn = false
   await working
 
-  const after = (await get(engineer, `/api/revisions/${made.revisionId}`)) as { head: number; document: { assemblies: { topics: { rows: { id: string }[] }[] }[] } }
-  const rows = after.document.assemblies.flatMap((a) => a.topics).flatMap((t) => t.rows).map((r) => r.id)
+  const after = (await get(engineer, `/api/revisions/${made.revisionId}`)) as {
+    head: number
+    document: { assemblies: { topics: { rows: { id: string }[] }[] }[] }
+  }
+  const rows = after.document.assemblies
+    .flatMap((a) => a.topics)
+    .flatMap((t) => t.rows)
+    .map((r) => r.id)
   expect([...rows].sort()).toEqual([...edits].sort())
   expect(after.head).toBe(edits.length)
   for (const id of saves) expect(((await get(desk, `/api/configurations/${id}`)) as { version: number }).version).toBe(1)

@@ -16,7 +16,9 @@ test('an administrator adds somebody, who chooses a password through the letter,
   await expect(piet.getByRole('row', { name: /Rosa Lind rosa planner .* has no password yet/ })).toBeVisible()
 
   const mail = join(process.env.JUNIPERFALL_E2E_DATA!, 'mail')
-  const letter = readdirSync(mail).map((f) => readFileSync(join(mail, f), 'utf8')).find((text) => text.includes('rosa@juniperfall.example'))!
+  const letter = readdirSync(mail)
+    .map((f) => readFileSync(join(mail, f), 'utf8'))
+    .find((text) => text.includes('rosa@juniperfall.example'))!
   const link = /http:\S+/.exec(letter.replaceAll('=\r\n', ''))![0]
   const rosa = await (await browser.newContext()).newPage()
   await rosa.goto(link)

@@ -41,7 +41,8 @@ export const stored = (page: Page) => expect(page.getByRole('status').filter({ h
 export const row = (page: Page, text: string | RegExp): Locator => page.locator('[data-row]').filter({ hasText: text })
 
 /** A cell of the table shown, by the name of its column and its row, the first one 1. */
-export const cell = (page: Page, column: string, line: number): Locator => page.getByRole('grid').locator(`[aria-rowindex="${line + 1}"] [data-column="${column}"]`)
+export const cell = (page: Page, column: string, line: number): Locator =>
+  page.getByRole('grid').locator(`[aria-rowindex="${line + 1}"] [data-column="${column}"]`)
 
 /** Types over a cell and goes on with Enter. */
 export async function typeCell(page: Page, column: string, line: number, text: string): Promise<void> {

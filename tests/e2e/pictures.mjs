@@ -7,105 +7,156 @@ const only = process.argv.slice(3)
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] })
 
 async function as(name, colorScheme = 'light') {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })
-  const page = await context.newPage()
-  await page.goto(base)
-  await page.getByLabel('Name').fill(name)
-  await page.getByLabel('Password').fill('frost-and-panels')
-  await page.getByRole('button', { name: 'Sign in' }).click()
-  await page.getByRole('navigation', { name: 'Places' }).waitFor()
-  return page
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })
+    const page = await context.newPage()
+    await page.goto(base)
+    await page.getByLabel('Name').fill(name)
+    await page.getByLabel('Password').fill('frost-and-panels')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await page.getByRole('navigation', { name: 'Places' }).waitFor()
+    return page
 }
 
 const settled = async (page, ms = 1_500) => {
-  await page.waitForLoadState('networkidle', { timeout: 8_000 }).catch(() => undefined)
-  await page.waitForTimeout(ms)
+    await page.waitForLoadState('networkidle', { timeout: 8_000 }).catch(() => undefined)
+    await page.waitForTimeout(ms)
 }
 
 /** By name of the picture: whose page, where, and what is done before it is taken. */
 const pictures = {
-  workshop: ['ines', '/workshop/2', async (page) => {
-    await settled(page, 6_000)
-    const line = page.getByRole('combobox', { name: /New row in/ }).first()
-    await line.pressSequentially('quantity aisle 600..1200 step 50 = 900 when goods = meat')
-    await line.press('Enter')
-  }],
-  'workshop-dark': ['ines', '/workshop/2?row=r.floor_area', async (page) => settled(page, 5_000), 'dark'],
-  products: ['tomas', '/products'],
-  product: ['ines', '/products/cold-room', async (page) => settled(page, 4_000)],
-  configurations: ['marit', '/configurations'],
-  library: ['ines', '/library/items', async (page) => {
-    await page.locator('[data-place="2,5"]').click()
-    for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowDown')
-    await page.getByRole('button', { name: 'Filter', exact: true }).click()
-    await page.getByRole('textbox', { name: 'Only rows whose cost has' }).fill('>20')
-  }],
-  'parts-table': ['ines', '/workshop/2?kind=part', async (page) => {
-    await settled(page, 4_000)
-    await page.locator('[data-place="7,2"]').click({ button: 'right' })
-  }],
-  'value-list': ['ines', '/workshop/2', async (page) => {
-    await page.getByRole('navigation', { name: 'Outline' }).getByRole('button', { name: /^finishes/ }).click()
-    await settled(page, 3_000)
-  }],
-  grid: ['ines', '/workshop/4', async (page) => {
-    await page.locator('[data-row]').filter({ hasText: /rows over|items where/ }).first().click()
-    await settled(page, 3_000)
-  }],
-  configure: ['marit', '/configure/1', async (page) => {
-    await settled(page, 2_000)
-    await page.getByRole('button', { name: 'Deep freezer' }).first().click()
-    await settled(page, 1_500)
-    const field = page.getByRole('textbox', { name: 'Goods enter at' })
-    await field.fill('-17')
-    await field.press('Enter')
-  }],
-  health: ['ines', '/workshop/2/health', async (page) => settled(page, 9_000)],
-  'full-structure': ['ines', '/workshop/6/structure'],
-  people: ['piet', '/people'],
-  release: ['ines', '/workshop/2?release', async (page) => {
-    await page.getByRole('dialog').getByRole('textbox').fill('The floor of the deep freezer is new: see §5 and the parts of the floor.')
-  }],
-  'fill-in': ['ines', '/workshop/6', async (page) => {
-    await settled(page, 3_000)
-    await page.getByRole('button', { name: 'Fill in' }).click()
-  }],
-  comparison: ['marit', '/configurations?search=marit', async (page) => {
-    const boxes = page.getByRole('checkbox', { name: /Compare Pharmacy|Compare Dairy/ })
-    for (let i = 0; i < 2; i++) await boxes.nth(i).check()
-    await page.getByRole('link', { name: 'Compare the two' }).click()
-    await settled(page, 4_000)
-  }],
-  'result-bom': ['odile', '/configurations?search=Loading+bay+2', async (page) => result(page)],
-  'result-routing': ['odile', '/configurations?search=Loading+bay+2', async (page) => {
-    await result(page)
-    await page.getByRole('tab', { name: 'Routing' }).click()
-  }],
-  'result-cost': ['odile', '/configurations?search=Loading+bay+2', async (page) => {
-    await result(page)
-    await page.getByRole('tab', { name: 'Price, cost and time' }).click()
-  }],
+    workshop: [
+        'ines',
+        '/workshop/2',
+        async (page) => {
+            await settled(page, 6_000)
+            const line = page.getByRole('combobox', { name: /New row in/ }).first()
+            await line.pressSequentially('quantity aisle 600..1200 step 50 = 900 when goods = meat')
+            await line.press('Enter')
+        },
+    ],
+    'workshop-dark': ['ines', '/workshop/2?row=r.floor_area', async (page) => settled(page, 5_000), 'dark'],
+    products: ['tomas', '/products'],
+    product: ['ines', '/products/cold-room', async (page) => settled(page, 4_000)],
+    configurations: ['marit', '/configurations'],
+    library: [
+        'ines',
+        '/library/items',
+        async (page) => {
+            await page.locator('[data-place="2,5"]').click()
+            for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowDown')
+            await page.getByRole('button', { name: 'Filter', exact: true }).click()
+            await page.getByRole('textbox', { name: 'Only rows whose cost has' }).fill('>20')
+        },
+    ],
+    'parts-table': [
+        'ines',
+        '/workshop/2?kind=part',
+        async (page) => {
+            await settled(page, 4_000)
+            await page.locator('[data-place="7,2"]').click({ button: 'right' })
+        },
+    ],
+    'value-list': [
+        'ines',
+        '/workshop/2',
+        async (page) => {
+            await page
+                .getByRole('navigation', { name: 'Outline' })
+                .getByRole('button', { name: /^finishes/ })
+                .click()
+            await settled(page, 3_000)
+        },
+    ],
+    grid: [
+        'ines',
+        '/workshop/4',
+        async (page) => {
+            await page
+                .locator('[data-row]')
+                .filter({ hasText: /rows over|items where/ })
+                .first()
+                .click()
+            await settled(page, 3_000)
+        },
+    ],
+    configure: [
+        'marit',
+        '/configure/1',
+        async (page) => {
+            await settled(page, 2_000)
+            await page.getByRole('button', { name: 'Deep freezer' }).first().click()
+            await settled(page, 1_500)
+            const field = page.getByRole('textbox', { name: 'Goods enter at' })
+            await field.fill('-17')
+            await field.press('Enter')
+        },
+    ],
+    health: ['ines', '/workshop/2/health', async (page) => settled(page, 9_000)],
+    'full-structure': ['ines', '/workshop/6/structure'],
+    people: ['piet', '/people'],
+    release: [
+        'ines',
+        '/workshop/2?release',
+        async (page) => {
+            await page.getByRole('dialog').getByRole('textbox').fill('The floor of the deep freezer is new: see §5 and the parts of the floor.')
+        },
+    ],
+    'fill-in': [
+        'ines',
+        '/workshop/6',
+        async (page) => {
+            await settled(page, 3_000)
+            await page.getByRole('button', { name: 'Fill in' }).click()
+        },
+    ],
+    comparison: [
+        'marit',
+        '/configurations?search=marit',
+        async (page) => {
+            const boxes = page.getByRole('checkbox', { name: /Compare Pharmacy|Compare Dairy/ })
+            for (let i = 0; i < 2; i++) await boxes.nth(i).check()
+            await page.getByRole('link', { name: 'Compare the two' }).click()
+            await settled(page, 4_000)
+        },
+    ],
+    'result-bom': ['odile', '/configurations?search=Loading+bay+2', async (page) => result(page)],
+    'result-routing': [
+        'odile',
+        '/configurations?search=Loading+bay+2',
+        async (page) => {
+            await result(page)
+            await page.getByRole('tab', { name: 'Routing' }).click()
+        },
+    ],
+    'result-cost': [
+        'odile',
+        '/configurations?search=Loading+bay+2',
+        async (page) => {
+            await result(page)
+            await page.getByRole('tab', { name: 'Price, cost and time' }).click()
+        },
+    ],
 }
 
 /** The structure of a configuration, generated where there is none yet. */
 async function result(page) {
-  await page.getByRole('link', { name: 'Loading bay 2' }).click()
-  await page.getByLabel('Quantity to generate for').fill('4')
-  await page.getByRole('button', { name: 'Generate structure' }).click()
-  await page.waitForURL(/structures/)
-  await settled(page, 1_500)
+    await page.getByRole('link', { name: 'Loading bay 2' }).click()
+    await page.getByLabel('Quantity to generate for').fill('4')
+    await page.getByRole('button', { name: 'Generate structure' }).click()
+    await page.waitForURL(/structures/)
+    await settled(page, 1_500)
 }
 
 for (const [name, [person, path, act, scheme]] of Object.entries(pictures)) {
-  if (only.length > 0 && !only.includes(name)) continue
-  const page = await as(person, scheme)
-  await page.goto(base + path)
-  await page.getByRole('heading', { level: 1 }).waitFor()
-  await settled(page)
-  await act?.(page)
-  await settled(page)
-  await page.screenshot({ path: new URL(`../../docs/screenshots/${name}.png`, import.meta.url).pathname })
-  console.log(name)
-  await page.context().close()
+    if (only.length > 0 && !only.includes(name)) continue
+    const page = await as(person, scheme)
+    await page.goto(base + path)
+    await page.getByRole('heading', { level: 1 }).waitFor()
+    await settled(page)
+    await act?.(page)
+    await settled(page)
+    await page.screenshot({ path: new URL(`../../docs/screenshots/${name}.png`, import.meta.url).pathname })
+    console.log(name)
+    await page.context().close()
 }
 await browser.close()

@@ -17,7 +17,8 @@ import { port } from './served'
 
 const root = resolve(import.meta.dirname, '../..')
 const demo = readdirSync(join(root, 'demo')).filter((f) => f.endsWith('.json') && !f.includes('configurations'))
-const juniperfall = (...args: string[]) => execFileSync(join(root, 'juniperfall'), args, { encoding: 'utf8', maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'ignore'] })
+const juniperfall = (...args: string[]) =>
+  execFileSync(join(root, 'juniperfall'), args, { encoding: 'utf8', maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'ignore'] })
 const origin = `http://127.0.0.1:${port}`
 
 test('every model file and structure of the demo is valid by the published schemas', () => {
@@ -58,7 +59,11 @@ test('the UVL of every demo model is read by another parser, and reads back here
 
 async function textOf(pdf: Buffer): Promise<string> {
   const document = await getDocument({ data: new Uint8Array(pdf) }).promise
-  const pages = await Promise.all(Array.from({ length: document.numPages }, async (_, i) => (await (await document.getPage(i + 1)).getTextContent()).items.map((t) => ('str' in t ? t.str : '')).join(' ')))
+  const pages = await Promise.all(
+    Array.from({ length: document.numPages }, async (_, i) =>
+      (await (await document.getPage(i + 1)).getTextContent()).items.map((t) => ('str' in t ? t.str : '')).join(' '),
+    ),
+  )
   return pages.join(' ').replace(/\s+/g, ' ')
 }
 
@@ -69,10 +74,21 @@ test('an order for five with several choices says the same on the screen, in the
   const headers = { 'X-Juniperfall': '1' }
   const [id, structureId] = [crypto.randomUUID(), crypto.randomUUID()]
   const room = configurations.find((c) => c.productCode === 'CR' && c.name.startsWith('Pharmacy'))!
-  const configuration = (await (await page.request.get(`/api/configurations/${room.id}`)).json()) as { revisionId: number; picks: { path: string; value: string }[]; site: string | null; date: string | null }
+  const configuration = (await (await page.request.get(`/api/configurations/${room.id}`)).json()) as {
+    revisionId: number
+    picks: { path: string; value: string }[]
+    site: string | null
+    date: string | null
+  }
   // Two accessories of six, beside what it has.
-  const picks = [...configuration.picks.filter((p) => !p.path.includes('accessories')), ...['thermometer', 'bumpers'].map((a) => ({ path: `r.accessories#accessories:${a}`, value: 'yes' }))]
-  const saved = await page.request.post('/api/configurations', { headers, data: { id, name: 'Five rooms', revisionId: configuration.revisionId, picks, site: configuration.site, date: configuration.date } })
+  const picks = [
+    ...configuration.picks.filter((p) => !p.path.includes('accessories')),
+    ...['thermometer', 'bumpers'].map((a) => ({ path: `r.accessories#accessories:${a}`, value: 'yes' })),
+  ]
+  const saved = await page.request.post('/api/configurations', {
+    headers,
+    data: { id, name: 'Five rooms', revisionId: configuration.revisionId, picks, site: configuration.site, date: configuration.date },
+  })
   expect(saved.ok(), await saved.text()).toBe(true)
   await page.goto(`/configurations/${id}`)
   await expect(page).toHaveTitle(/Five rooms · Configuration · Juniperfall/)
@@ -80,13 +96,17 @@ test('an order for five with several choices says the same on the screen, in the
   expect(made.ok(), await made.text()).toBe(true)
 
   await page.goto(`/structures/${structureId}?view=answers`)
-  const accessories = page.locator('p').filter({ hasText: /^Accessories/ }).first()
+  const accessories = page
+    .locator('p')
+    .filter({ hasText: /^Accessories/ })
+    .first()
   await expect(accessories).toContainText('thermometer')
   // A figure of the second door, which is not there, is not told as open.
   await expect(page.getByText('Door 1: Leaf width')).toBeVisible()
   await expect(page.getByText('Door 2: Leaf width')).toHaveCount(0)
   await page.getByRole('tab', { name: 'Bill of materials' }).click()
-  for (const column of ['Gross each', 'Gross for 5', 'Cost each EUR', 'Cost for 5']) await expect(page.getByRole('columnheader', { name: column })).toBeVisible()
+  for (const column of ['Gross each', 'Gross for 5', 'Cost each EUR', 'Cost for 5'])
+    await expect(page.getByRole('columnheader', { name: column })).toBeVisible()
   const file = (await (await page.request.get(`/api/structures/${structureId}/structure.json`)).json()) as {
     order: { cost: string; weight: string }
     answers: { label: string; value: string }[]
@@ -95,8 +115,17 @@ test('an order for five with several choices says the same on the screen, in the
   const each = file.structure.lines.find((l) => !l.perOrder && Number(l.gross) > 1)!
   expect(Number(each.orderGross)).toBeCloseTo(Number(each.gross) * 5, 9)
   const chosen = file.answers.find((a) => a.value.toLowerCase().includes('thermometer'))!
-  const line = page.getByRole('row').filter({ has: page.getByRole('button', { name: each.item, exact: true }) }).first()
-  await expect(line).toContainText(Number(each.orderGross).toFixed(2).replace(/\.?0+$/, '').replace(/\B(?=(\d{3})+(\.|$))/g, '\u202f').slice(0, 3))
+  const line = page
+    .getByRole('row')
+    .filter({ has: page.getByRole('button', { name: each.item, exact: true }) })
+    .first()
+  await expect(line).toContainText(
+    Number(each.orderGross)
+      .toFixed(2)
+      .replace(/\.?0+$/, '')
+      .replace(/\B(?=(\d{3})+(\.|$))/g, '\u202f')
+      .slice(0, 3),
+  )
 
   const pdf = await textOf(await (await page.request.get(`/api/structures/${structureId}/structure.pdf`)).body())
   expect(pdf).toContain('For the order')
@@ -109,7 +138,12 @@ test('an order for five with several choices says the same on the screen, in the
   expect(book.worksheets.map((s) => s.name)).toEqual(['BOM', 'Routing', 'Consumption', 'Totals', 'Answers'])
   const bom = book.getWorksheet('BOM')!
   const rows = bom.getSheetValues().filter(Array.isArray)
-  expect(rows.slice(0, 4).map((r) => [r[1], r[2]])).toEqual(expect.arrayContaining([['Configuration', 'Five rooms'], ['Quantity', 5]]))
+  expect(rows.slice(0, 4).map((r) => [r[1], r[2]])).toEqual(
+    expect.arrayContaining([
+      ['Configuration', 'Five rooms'],
+      ['Quantity', 5],
+    ]),
+  )
   const head = rows.find((r) => r[1] === 'Level')!
   const [item, gross, order] = ['Item', 'Gross per piece', 'Gross for the order'].map((c) => head.indexOf(c))
   const found = rows.find((r) => r[item!] === each.item && r[1] === 1)!
@@ -124,15 +158,32 @@ test('an order for five with several choices says the same on the screen, in the
 test('a client that another generator makes of our description signs in, configures and downloads', async () => {
   const folder = mkdtempSync(join(import.meta.dirname, 'generated-'))
   try {
-    await createClient({ input: `${origin}/api/openapi.json`, output: { path: folder }, plugins: ['@hey-api/client-fetch', '@hey-api/sdk', '@hey-api/typescript'], logs: { level: 'silent' } })
-    const sdk = (await import(join(folder, 'sdk.gen.ts'))) as Record<string, (options: object) => Promise<{ data?: unknown; error?: unknown; response: Response }>>
+    await createClient({
+      input: `${origin}/api/openapi.json`,
+      output: { path: folder },
+      plugins: ['@hey-api/client-fetch', '@hey-api/sdk', '@hey-api/typescript'],
+      logs: { level: 'silent' },
+    })
+    const sdk = (await import(join(folder, 'sdk.gen.ts'))) as Record<
+      string,
+      (options: object) => Promise<{ data?: unknown; error?: unknown; response: Response }>
+    >
     const { client } = (await import(join(folder, 'client.gen.ts'))) as { client: { setConfig: (config: object) => void } }
     client.setConfig({ baseUrl: origin, headers: { 'X-Juniperfall': '1' } })
     const wrong = await sdk.signIn!({ body: { name: 'odile', password: 'wrong' } })
     expect((wrong.error as { detail: string }).detail).toBeTruthy()
     const signedIn = await sdk.signIn!({ body: { name: 'odile', password } })
     expect(signedIn.data).toMatchObject({ name: 'odile' })
-    client.setConfig({ baseUrl: origin, headers: { 'X-Juniperfall': '1', Cookie: signedIn.response.headers.getSetCookie().map((c) => c.split(';')[0]).join('; ') } })
+    client.setConfig({
+      baseUrl: origin,
+      headers: {
+        'X-Juniperfall': '1',
+        Cookie: signedIn.response.headers
+          .getSetCookie()
+          .map((c) => c.split(';')[0])
+          .join('; '),
+      },
+    })
     const list = (await sdk.configurations!({ query: { search: 'Loading bay 2' } })).data as { id: string; revisionId: number }[]
     const answer = (await sdk.answer!({ path: { id: list[0]!.revisionId }, body: { picks: [] } })).data as { valid: boolean; sections: unknown[] }
     expect(answer.valid).toBe(true)

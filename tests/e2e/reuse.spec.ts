@@ -8,7 +8,8 @@ test('another product fills a place at a revision that stays until a later one i
   await ines.getByLabel('Code').fill('AX')
   await ines.getByRole('dialog').getByLabel('Name').fill('Annex')
   await ines.getByRole('button', { name: /Make it/ }).click()
-  for (const line of ['quantity load W 500..9000 step 500', 'choice duty: chill, freezer, blast', 'subassembly cooling']) await typeRow(ines, 'General', line)
+  for (const line of ['quantity load W 500..9000 step 500', 'choice duty: chill, freezer, blast', 'subassembly cooling'])
+    await typeRow(ines, 'General', line)
   await stored(ines)
 
   const outline = ines.getByRole('navigation', { name: 'Outline' })
@@ -26,7 +27,10 @@ test('another product fills a place at a revision that stays until a later one i
   })
 
   await test.step('its inputs are given from here, choices by their codes', async () => {
-    for (const [label, name, given] of [['Capacity needed', 'needed', 'load'], ['Duty', 'duty', 'duty']] as const) {
+    for (const [label, name, given] of [
+      ['Capacity needed', 'needed', 'load'],
+      ['Duty', 'duty', 'duty'],
+    ] as const) {
       await ines.getByRole('button', { name: `Give ${label} from here` }).click()
       const field = ines.getByRole('textbox', { name, exact: true })
       await write(field, given)

@@ -13,11 +13,18 @@ async function product(page: Page, code: string, name: string, lines: string[]) 
   await stored(page)
 }
 
-const rowsOf = (page: Page) => page.locator('[data-row]').evaluateAll((all) => all.map((r) => r.textContent!.match(/finish|depth|bays|shelf|width|cut|hole/)?.[0] ?? '?'))
+const rowsOf = (page: Page) =>
+  page.locator('[data-row]').evaluateAll((all) => all.map((r) => r.textContent!.match(/finish|depth|bays|shelf|width|cut|hole/)?.[0] ?? '?'))
 
 test('rows and topics are dragged, marked rows move together, and one undo takes it back', async ({ browser }) => {
   const page = await as(browser, 'ines')
-  await product(page, 'HAND', 'Shelf rack in the hand', ['choice finish: zinc, white', 'quantity depth mm 400..600 step 100', 'whole bays 1..8', 'text width', 'subassembly shelf'])
+  await product(page, 'HAND', 'Shelf rack in the hand', [
+    'choice finish: zinc, white',
+    'quantity depth mm 400..600 step 100',
+    'whole bays 1..8',
+    'text width',
+    'subassembly shelf',
+  ])
   expect(await rowsOf(page)).toEqual(['finish', 'depth', 'bays', 'width', 'shelf'])
   await row(page, 'width').dragTo(row(page, 'depth'), { targetPosition: { x: 200, y: 3 } })
   await expect.poll(() => rowsOf(page)).toEqual(['finish', 'width', 'depth', 'bays', 'shelf'])
@@ -33,7 +40,10 @@ test('rows and topics are dragged, marked rows move together, and one undo takes
   await page.keyboard.press('Enter')
   await row(page, 'bays').dragTo(page.getByRole('region', { name: 'Rest' }).getByText('Nothing here yet'))
   await expect(page.getByRole('region', { name: 'Rest' }).locator('[data-row]')).toHaveCount(1)
-  await page.getByTitle(/Drag the topic/).nth(1).dragTo(page.getByTitle(/Drag the topic/).nth(0))
+  await page
+    .getByTitle(/Drag the topic/)
+    .nth(1)
+    .dragTo(page.getByTitle(/Drag the topic/).nth(0))
   await expect.poll(() => rowsOf(page)).toEqual(['bays', 'finish', 'width', 'depth', 'shelf'])
   const outline = page.getByRole('navigation', { name: 'Outline' })
   await row(page, 'depth').dragTo(outline.getByRole('button', { name: 'Shelf', exact: true }))
@@ -44,7 +54,12 @@ test('rows and topics are dragged, marked rows move together, and one undo takes
 
 test('rows are cut and pasted in a model, and copied into another one in another tab with all they need', async ({ browser }) => {
   const page = await as(browser, 'ines')
-  await product(page, 'FROM', 'Shelf rack to copy from', ['choice finish: zinc, white', 'quantity depth mm 400..600 step 100', 'rule depth > 400 mm when finish = white', 'subassembly shelf'])
+  await product(page, 'FROM', 'Shelf rack to copy from', [
+    'choice finish: zinc, white',
+    'quantity depth mm 400..600 step 100',
+    'rule depth > 400 mm when finish = white',
+    'subassembly shelf',
+  ])
   await page.getByRole('navigation', { name: 'Outline' }).getByRole('button', { name: 'Shelf', exact: true }).click()
   await typeRow(page, 'General', 'choice hole of finish')
   await stored(page)

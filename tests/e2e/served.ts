@@ -19,7 +19,11 @@ async function reachable(): Promise<boolean> {
 
 /** Runs ./start on the data of this test run and waits until it serves. */
 export async function start(): Promise<void> {
-  const started = spawn(join(root, 'start'), ['--port', port, '--data', process.env[folderFile]!], { cwd: root, detached: true, stdio: ['ignore', 'ignore', 'inherit'] })
+  const started = spawn(join(root, 'start'), ['--port', port, '--data', process.env[folderFile]!], {
+    cwd: root,
+    detached: true,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  })
   started.unref()
   for (let i = 0; i < 600; i++) {
     if (await reachable()) return
@@ -48,7 +52,8 @@ function kill(pid: number | undefined, signal: string): void {
 /** Kills server, database and ./start itself without warning, as a power cut would. */
 export async function crash(): Promise<void> {
   const data = process.env[folderFile]!
-  for (const pid of [pidIn(join(data, 'start.pid')), pidIn(join(data, 'server.pid')), pidIn(join(database(), 'data/postmaster.pid'))]) kill(pid, 'KILL')
+  for (const pid of [pidIn(join(data, 'start.pid')), pidIn(join(data, 'server.pid')), pidIn(join(database(), 'data/postmaster.pid'))])
+    kill(pid, 'KILL')
   while (await reachable()) await wait(100)
   await wait(500)
 }

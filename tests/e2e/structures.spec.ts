@@ -7,7 +7,11 @@ test('a file of items is looked at, its faults are told by cell, and its sound r
   const page = await as(browser, 'ines')
   await page.goto('/library/items')
   await page.getByRole('button', { name: 'Load a file' }).click()
-  await page.getByLabel('File to load').setInputFiles({ name: 'items.csv', mimeType: 'text/csv', buffer: Buffer.from('number,description,unit,cost\nE2E-1,Loaded from a file,m,1.25\nE2E-2,Wrong unit,parsec,1\n') })
+  await page.getByLabel('File to load').setInputFiles({
+    name: 'items.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('number,description,unit,cost\nE2E-1,Loaded from a file,m,1.25\nE2E-2,Wrong unit,parsec,1\n'),
+  })
   const sheet = page.getByRole('dialog')
   await expect(sheet.getByText('“parsec” is not a unit code; pieces are left empty.')).toBeVisible()
   await expect(sheet.getByRole('button', { name: 'Load all of it' })).toBeDisabled()
@@ -79,7 +83,9 @@ test('a part that is missed while trying out is added from the register, and the
   await expect(bom.getByRole('row', { name: /SEALNT/ })).toHaveCount(0)
 })
 
-test('a price is written on the worksheet, seen to come about on the bench, and asked for by the order desk for a customer class', async ({ browser }) => {
+test('a price is written on the worksheet, seen to come about on the bench, and asked for by the order desk for a customer class', async ({
+  browser,
+}) => {
   const page = await as(browser, 'ines')
   // The draft of the strip curtain: 2.52 m2 at 102 EUR/m2 come to 258 EUR.
   await page.goto('/workshop/8')
@@ -94,7 +100,12 @@ test('a price is written on the worksheet, seen to come about on the bench, and 
   // What is no money is told under the row.
   await typeRow(page, 'Price', 'price wrong = width * 2')
   await row(page, 'width * 2').click()
-  await expect(page.getByRole('alert').filter({ hasText: /an amount of money/ }).first()).toBeVisible()
+  await expect(
+    page
+      .getByRole('alert')
+      .filter({ hasText: /an amount of money/ })
+      .first(),
+  ).toBeVisible()
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click()
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click()

@@ -165,11 +165,26 @@ test('every key works in the tables of a worksheet, in a value list and in a com
   await page.getByLabel('Code').fill('TAB')
   await page.getByRole('dialog').getByLabel('Name').fill('Shelf rack in tables')
   await page.getByRole('button', { name: /Make it/ }).click()
-  for (const line of ['choice finish: zinc, white, blue', 'quantity depth mm 400..600 step 100', 'grid made: finish, depth', 'rule depth > 300 mm', 'rule depth < 700 mm', 'operation cut 20 PUNCH 5 min']) await typeRow(page, 'General', line)
+  for (const line of [
+    'choice finish: zinc, white, blue',
+    'quantity depth mm 400..600 step 100',
+    'grid made: finish, depth',
+    'rule depth > 300 mm',
+    'rule depth < 700 mm',
+    'operation cut 20 PUNCH 5 min',
+  ])
+    await typeRow(page, 'General', line)
   await stored(page)
 
   await page.getByLabel('Rows shown').selectOption('statement')
-  await everyKey(page, { column: 'Must hold', next: 'Applies when', texts: ['depth > 350 mm', 'depth > 250 mm'], one: 'row', newRows: true, moves: false })
+  await everyKey(page, {
+    column: 'Must hold',
+    next: 'Applies when',
+    texts: ['depth > 350 mm', 'depth > 250 mm'],
+    one: 'row',
+    newRows: true,
+    moves: false,
+  })
   await page.getByLabel('Rows shown').selectOption({ index: 0 })
 
   await page.getByRole('navigation', { name: 'Outline' }).getByRole('button', { name: 'finish' }).click()

@@ -39,13 +39,16 @@ test('two sessions see each other’s edits and do not overwrite unseen', async 
   await one.keyboard.press('Escape')
 })
 
-test('two people see where the other one is, and neither overwrites what the other changed while they typed: in an expression, a grid and a value list', async ({ browser }) => {
+test('two people see where the other one is, and neither overwrites what the other changed while they typed: in an expression, a grid and a value list', async ({
+  browser,
+}) => {
   const ines = await as(browser, 'ines')
   await ines.getByRole('button', { name: 'New product' }).click()
   await ines.getByLabel('Code').fill('SR-TWO')
   await ines.getByRole('dialog').getByLabel('Name').fill('Shelf rack for two')
   await ines.getByRole('button', { name: /Make it/ }).click()
-  for (const line of ['choice finish: white, stainless', 'quantity depth mm 400..600 step 100', 'rule depth > 400 mm', 'grid made: finish, depth']) await typeRow(ines, 'General', line)
+  for (const line of ['choice finish: white, stainless', 'quantity depth mm 400..600 step 100', 'rule depth > 400 mm', 'grid made: finish, depth'])
+    await typeRow(ines, 'General', line)
   await stored(ines)
   const other = await as(browser, 'ines')
   await other.goto(ines.url())

@@ -8,7 +8,8 @@ test('wrong input gets a sentence at its place, and nothing is lost', async ({ b
   await ines.getByRole('dialog').getByLabel('Name').fill('Shelf rack, open shelves')
   await ines.getByRole('button', { name: /Make it/ }).click()
   await expect(ines.getByRole('heading', { name: 'Shelf rack, open shelves' })).toBeVisible()
-  for (const line of ['quantity length mm 600..1500 step 300', 'choice finish: zinc, white, blue', 'compute bays = length / 300 mm']) await typeRow(ines, 'General', line)
+  for (const line of ['quantity length mm 600..1500 step 300', 'choice finish: zinc, white, blue', 'compute bays = length / 300 mm'])
+    await typeRow(ines, 'General', line)
   const bench = ines.getByRole('region', { name: 'Bench' })
   const field = (name: string) => ines.getByRole('textbox', { name, exact: true })
   const put = async (name: string, text: string) => {

@@ -19,7 +19,8 @@ public sealed record LibraryView(IReadOnlyList<CodeView> Sites, IReadOnlyList<Co
 /// <summary>A table of the library as it is shown and edited: the first column says which one a row is about.</summary>
 /// <param name="NumberColumns">Those of the columns whose cells are numbers.</param>
 /// <param name="Found">How many rows are wanted; those beyond what is listed are on other pages.</param>
-public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyList<string> NumberColumns, IReadOnlyList<IReadOnlyList<string>> Rows, long Found);
+public sealed record LibraryTableView(IReadOnlyList<string> Columns, IReadOnlyList<string> NumberColumns, IReadOnlyList<IReadOnlyList<string>> Rows,
+    long Found);
 
 /// <summary>Cells that were typed or pasted: some columns of some rows, the key among them.</summary>
 /// <param name="Before">What stood in them when they were seen; what was changed since is not overwritten. Null: it does not matter.</param>

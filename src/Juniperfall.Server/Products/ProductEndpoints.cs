@@ -89,7 +89,8 @@ public static class ProductEndpoints
 
     private static async Task<IResult> Revisions(string productId, RevisionStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.RevisionsOf(productId, cancel))
-            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations, r.Head)).ToList());
+            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations, r.Head))
+            .ToList());
 
     private static async Task<IResult> Reusers(string productId, RevisionStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.ReusersOf(productId, cancel))

@@ -34,7 +34,8 @@ public sealed class DatabaseNotices(NpgsqlDataSource data, IEnumerable<INoticeHe
                 while (true)
                     await connection.WaitAsync(stop);
             }
-            catch (Exception e) when (e is NpgsqlException or System.Net.Sockets.SocketException or IOException or InvalidOperationException or TimeoutException)
+            catch (Exception e) when (e is NpgsqlException or System.Net.Sockets.SocketException or IOException or InvalidOperationException
+                or TimeoutException)
             {
                 log.LogWarning("What other servers tell is not heard just now: {Reason}", e.Message);
                 await Task.Delay(TimeSpan.FromSeconds(1), stop).ContinueWith(_ => { }, TaskScheduler.Default);

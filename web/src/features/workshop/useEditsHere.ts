@@ -3,7 +3,10 @@ import { toast } from 'sonner'
 import { inEdits, type Step } from './model'
 import type { Model } from './useModel'
 
-/** Edits of one table, large ones in several parts that are taken back together: undo and redo there take back its own, and nothing that was changed elsewhere. */
+/**
+ * Edits of one table, large ones in several parts that are taken back together. Undo and redo there take back its own, and nothing that was
+ * changed elsewhere.
+ */
 export function useEditsHere(model: Model) {
   const past = useRef<string[][]>([])
   const undone = useRef<string[][]>([])
