@@ -66,8 +66,8 @@ internal static class Generated
     {
         foreach (var attribute in answer.Attributes.Where(a => a.State is AttributeState.Follows)
             .Concat(answer.Attributes.Where(a => a.State is not (AttributeState.Picked or AttributeState.Clash or AttributeState.Follows))))
-            foreach (var value in attribute.Row.Type == AttributeType.YesNo ? [Value.Of(true), Value.Of(false)]
-                : attribute.Row.Type == AttributeType.Whole ? Enumerable.Range(0, int.Parse(attribute.Row.Max!) + 1).Select(n => Value.Of((Exact)n))
+            foreach (var value in attribute.Row.Kind == AttributeKind.YesNo ? [Value.Of(true), Value.Of(false)]
+                : attribute.Row.Kind == AttributeKind.Whole ? Enumerable.Range(0, int.Parse(attribute.Row.Max!) + 1).Select(n => Value.Of((Exact)n))
                     : model.Index.Lists[attribute.Row.ListId!].Values.Select(v => Value.Choice(v.Id)))
                 if (!attribute.Available.Has(value))
                     return new(attribute.Path, value);

@@ -93,15 +93,15 @@ internal sealed class Generator(Family family, int seed)
             Values = [.. Enumerable.Range(0, family.Values).Select(v => new ListValue { Id = $"v{v}", Code = CodeOf(v) })]
         };
         for (var i = 0; i < family.Choices; i++)
-            rows.Add(new AttributeRow { Id = $"c{i}", Name = $"choice{i}", Type = AttributeType.Choice, ListId = "list", Required = true });
+            rows.Add(new AttributeRow { Id = $"c{i}", Name = $"choice{i}", Kind = AttributeKind.Choice, ListId = "list", Required = true });
         for (var i = 0; i < family.YesNo; i++)
-            rows.Add(new AttributeRow { Id = $"f{i}", Name = $"feature{i}", Type = AttributeType.YesNo, Required = true });
+            rows.Add(new AttributeRow { Id = $"f{i}", Name = $"feature{i}", Kind = AttributeKind.YesNo, Required = true });
         for (var i = 0; i < family.Numbers; i++)
             rows.Add(new AttributeRow
             {
                 Id = $"n{i}",
                 Name = $"number{i}",
-                Type = AttributeType.Whole,
+                Kind = AttributeKind.Whole,
                 Min = "0",
                 Max = family.Highest.ToString(CultureInfo.InvariantCulture),
                 Required = true

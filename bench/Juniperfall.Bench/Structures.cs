@@ -19,7 +19,7 @@ internal static class Structures
             WorkCentres = LibraryFacts.Empty.WorkCentres.Add("BENCH", new() { Code = "BENCH", LabourRate = "36", MachineRate = "12" }),
         };
         AssemblyDefinition Assembly(string id, IEnumerable<Row> rows) => new() { Id = id, Name = id, Topics = [new() { Id = "t" + id, Rows = [.. rows] }] };
-        Row Number(string id) => new AttributeRow { Id = id, Name = "n", Type = AttributeType.Whole, Min = "1", Max = "9", Required = true };
+        Row Number(string id) => new AttributeRow { Id = id, Name = "n", Kind = AttributeKind.Whole, Min = "1", Max = "9", Required = true };
         var below = Enumerable.Range(0, Assemblies).Select(a => Assembly($"a{a}", Enumerable.Range(0, Lines / Assemblies).Select(l => (Row)new PartLine
         {
             Id = $"l{a}.{l}",

@@ -19,7 +19,7 @@ internal enum Consequences
 /// clasp, asked for the consequences of a set of clauses. Its own time of solving is taken, without that of starting and reading,
 /// which its statistics tell apart.
 /// </summary>
-internal sealed class Clasp : ISolver
+internal sealed class Clasp : IPeer
 {
     private readonly Generator _generator;
     private readonly TimeSpan _limit;

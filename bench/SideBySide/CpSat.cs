@@ -8,7 +8,7 @@ namespace SideBySide;
 /// CP-SAT, in process, one worker: each solution marks its values, only the rest is asked for, with hints towards what has
 /// not been seen.
 /// </summary>
-internal sealed class CpSat : ISolver
+internal sealed class CpSat : IPeer
 {
     private readonly Generator _generator;
     private readonly CpModel _model = new();

@@ -6,7 +6,7 @@ using Juniperfall.Core.Reasoning;
 
 namespace SideBySide;
 
-internal sealed class Ours(Generator generator, BoundModel model, TimeSpan limit) : ISolver
+internal sealed class Ours(Generator generator, BoundModel model, TimeSpan limit) : IPeer
 {
     private readonly Reasoner _reasoner = new(model);
 

@@ -35,7 +35,7 @@ foreach (var family in Generator.Compared.Where(f => args.Length == 0 || f.Name.
             .Select(a => (a, before.Planted[a]))]);
     var times = new Dictionary<string, List<double>>();
     var answers = new Dictionary<string, List<Available?>>();
-    foreach (var make in new Func<ISolver>[] { () => new Ours(generator, model, limit), () => new CpSat(generator, limit), () =>
+    foreach (var make in new Func<IPeer>[] { () => new Ours(generator, model, limit), () => new CpSat(generator, limit), () =>
         new Clasp(generator, limit, Consequences.Brave), () => new Clasp(generator, limit, Consequences.BraveAndCautious) }.Take(family.Numbers > 0
         ? 2 : family.YesNo > 0 ? 4 : 3))
     {

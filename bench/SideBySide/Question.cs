@@ -10,7 +10,7 @@ internal sealed record Available(bool[][] Values)
 }
 
 /// <summary>A solver that is asked for exactly the values that can be had beside some picks.</summary>
-internal interface ISolver
+internal interface IPeer
 {
     string Name { get; }
 

@@ -70,10 +70,10 @@ internal sealed class SharedRuleBase
     private IEnumerable<(string Path, Value Value)> ValuesOf(AttributeRow row)
     {
         int Number(string? text) => int.Parse(text!, CultureInfo.InvariantCulture);
-        var values = row.Type switch
+        var values = row.Kind switch
         {
-            AttributeType.YesNo => [Value.Of(false), Value.Of(true)],
-            AttributeType.Choice => Model.Index.Lists[row.ListId!].Values.Select(v => Value.Choice(v.Id)),
+            AttributeKind.YesNo => [Value.Of(false), Value.Of(true)],
+            AttributeKind.Choice => Model.Index.Lists[row.ListId!].Values.Select(v => Value.Choice(v.Id)),
             _ => Enumerable.Range(Number(row.Min), Number(row.Max) - Number(row.Min) + 1).Select(n => Value.Of(n)),
         };
         return values.Select(v => (row.Id, v));

@@ -81,7 +81,7 @@ internal sealed class AnswerJson(BoundModel model)
 
     private void Available(Utf8JsonWriter json, string member, AttributeRow row, Available available, bool withEnds)
     {
-        if (row.Type == AttributeType.Text)
+        if (row.Kind == AttributeKind.Text)
             return;
         if (withEnds && available is { Lowest: { } lowest, Highest: { } highest })
         {

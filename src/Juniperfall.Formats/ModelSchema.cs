@@ -25,11 +25,19 @@ public static class ModelSchema
                     ["description"] = "Language code to text.",
                     ["additionalProperties"] = new JsonObject { ["type"] = "string" }
                 }
-                : WithoutNulls(node),
+                : WithoutNulls(WithoutEarlierNames(context, node)),
         }).AsObject();
         schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
         schema.Insert(1, "title", title);
         return schema.ToJsonString(new JsonSerializerOptions { WriteIndented = true, Encoder = DocumentJson.Options.Encoder }) + "\n";
+    }
+
+    /// <summary>What is only read, as earlier files have it, is not written.</summary>
+    private static JsonNode WithoutEarlierNames(JsonSchemaExporterContext context, JsonNode node)
+    {
+        foreach (var earlier in context.TypeInfo.Properties.Where(p => p.Get is null))
+            (node["properties"] as JsonObject)?.Remove(earlier.Name);
+        return node;
     }
 
     /// <summary>What can be null is left out where it is, so that it is not required.</summary>

@@ -40,7 +40,7 @@ internal sealed class BruteForce
             {
                 if (row.Input && occurrence.Place is { } place && place.Inputs.Any(i => i.AttributeId == row.Id))
                     continue;
-                if (row.Type == AttributeType.Several)
+                if (row.Kind == AttributeKind.Several)
                 {
                     // Each value is chosen, left out, or does not apply.
                     foreach (var value in model.Index.Lists[row.ListId!].Values)
@@ -58,9 +58,9 @@ internal sealed class BruteForce
 
     public IEnumerable<Value> ValuesOf(AttributeRow row)
     {
-        if (row.Type is AttributeType.YesNo or AttributeType.Several)
+        if (row.Kind is AttributeKind.YesNo or AttributeKind.Several)
             return [Value.Of(false), Value.Of(true)];
-        if (row.Type == AttributeType.Choice)
+        if (row.Kind == AttributeKind.Choice)
             return _model.Index.Lists[row.ListId!].Values.Select(v => Value.Choice(v.Id));
         var unit = Unit.Parse(row.Unit);
         var step = Exact.Parse(row.Step ?? "1");
@@ -118,7 +118,7 @@ internal sealed class BruteForce
                 && assignment[path].Applies != Applies(occurrence, row, assignment))
                 return false;
             foreach (var (field, sign) in new[] { ("lower", 1), ("upper", -1) })
-                if (row.Type != AttributeType.Several && _model.Expression(row.Id, field) is { } bound && Holds(CauseKind.Bound, row, field, occurrence))
+                if (row.Kind != AttributeKind.Several && _model.Expression(row.Id, field) is { } bound && Holds(CauseKind.Bound, row, field, occurrence))
                 {
                     var limit = Evaluate(bound, occurrence, assignment);
                     if (limit.Failed || (!limit.IsNothing && !assignment[path].Value.IsNothing
@@ -135,7 +135,7 @@ internal sealed class BruteForce
                     && Applies(occurrence, row, assignment)
                     && !MayBeGiven((AttributeRow)row, occurrence, at, assignment, Holds))
                     return false;
-                if (row is AttributeRow { Type: AttributeType.Several } several && !IsAllowedNumber(several, occurrence, assignment, Holds))
+                if (row is AttributeRow { Kind: AttributeKind.Several } several && !IsAllowedNumber(several, occurrence, assignment, Holds))
                     return false;
                 if (row is Subassembly place && _model.Expression(place.Id, "instanceCount") is { } howMany)
                 {

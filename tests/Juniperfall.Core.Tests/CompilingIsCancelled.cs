@@ -20,7 +20,7 @@ public class CompilingIsCancelled
         [
             Assembly("room", [.. Enumerable.Range(0, 8_000).SelectMany(i => new Row[]
             {
-                new AttributeRow { Id = $"a{i}", Name = $"a{i}", Type = AttributeType.YesNo },
+                new AttributeRow { Id = $"a{i}", Name = $"a{i}", Kind = AttributeKind.YesNo },
                 new ComputedAttribute { Id = $"c{i}", Name = $"c{i}", Expression = i == 0 ? "1" : $"if ⟦a{i}⟧ then {i} else ⟦c{i - 1}⟧ + 1" },
             })]),
         ],

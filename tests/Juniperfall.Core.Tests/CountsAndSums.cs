@@ -25,9 +25,9 @@ public class CountsAndSums
         {
             _random = new(seed);
             for (var i = 0; i < YesNo; i++)
-                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Type = AttributeType.YesNo, Required = true });
+                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Kind = AttributeKind.YesNo, Required = true });
             for (var i = YesNo; i < Count; i++)
-                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Type = AttributeType.Whole, Min = $"{Least}", Max = $"{Most}", Required = true });
+                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Kind = AttributeKind.Whole, Min = $"{Least}", Max = $"{Most}", Required = true });
             for (var i = _random.Next(3, 8); i > 0; i--)
             {
                 var (text, holds) = Rule();

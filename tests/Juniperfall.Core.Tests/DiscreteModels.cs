@@ -27,9 +27,9 @@ public class DiscreteModels
             _random = new(seed);
             (_choices, _yesNo) = (_random.Next(4, 7), _random.Next(1, 4));
             for (var i = 0; i < _choices; i++)
-                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Type = AttributeType.Choice, ListId = "list", Required = true });
+                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Kind = AttributeKind.Choice, ListId = "list", Required = true });
             for (var i = _choices; i < _choices + _yesNo; i++)
-                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Type = AttributeType.YesNo, Required = true });
+                _rows.Add(new AttributeRow { Id = Id(i), Name = Id(i), Kind = AttributeKind.YesNo, Required = true });
             for (var i = _random.Next(3, 9); i > 0; i--)
                 Rule(i);
             for (var i = _random.Next(0, 3); i > 0; i--)

@@ -55,7 +55,7 @@ public class HealthOfModels
             Same(HealthKind.ValueNever, values.Where(v => v.Had.Count > 1 || (v.Had.Count == 1 && v.Member is not null && !v.Had[0].IsTrue))
                 .SelectMany(v => v.Member is not null
                 ? v.Had.Contains(Value.Of(true)) ? [] : [v.Member]
-                : v.Row.Type is AttributeType.Whole or AttributeType.Quantity
+                : v.Row.Kind is AttributeKind.Whole or AttributeKind.Quantity
                     ? brute.ValuesOf(v.Row).ToList() is var range && v.Had.Where(h => !h.IsNothing).Select(h => h.Number).ToList() is var numbers
                         && numbers.Count > 0
                         ? new[] { numbers.Min() > range[0].Number ? "min" : "", numbers.Max() < range[^1].Number ? "max" : "" }.Where(f => f.Length > 0) : []

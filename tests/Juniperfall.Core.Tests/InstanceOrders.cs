@@ -134,7 +134,7 @@ public class InstanceOrders
             Name = "kinds",
             Values = [.. Enumerable.Range(0, kinds).Select(k => new ListValue { Id = $"k{k}", Code = $"K{k}" })]
         };
-        var kind = new AttributeRow { Id = "kind", Name = "kind", Type = AttributeType.Choice, ListId = "kinds", Required = true };
+        var kind = new AttributeRow { Id = "kind", Name = "kind", Kind = AttributeKind.Choice, ListId = "kinds", Required = true };
         var model = new BoundModel(new()
         {
             Id = "m",

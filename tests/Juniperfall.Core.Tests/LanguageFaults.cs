@@ -14,16 +14,16 @@ public class LanguageFaults
         Lists = [new() { Id = "l", Name = "cores", Properties = [new() { Id = "p", Name = "thickness", Unit = "mm" }],
             Values = [new() { Id = "v1", Code = "thin" }, new() { Id = "v2", Code = "very thick" }] }],
         Assemblies = [new() { Id = "a", Name = "room", Topics = [new() { Id = "t", Rows = [
-            new AttributeRow { Id = "len", Name = "length", Type = AttributeType.Quantity, Unit = "mm", Min = "0", Max = "100", Step = "10" },
-            new AttributeRow { Id = "cor", Name = "core", Type = AttributeType.Choice, ListId = "l" },
-            new AttributeRow { Id = "amb", Name = "ambient", Type = AttributeType.Quantity, Unit = "Cel", Min = "0", Max = "40", Step = "1" },
-            new AttributeRow { Id = "hot", Name = "heated", Type = AttributeType.YesNo, Required = false },
-            new AttributeRow { Id = "ext", Name = "extras", Type = AttributeType.Several, ListId = "l" },
+            new AttributeRow { Id = "len", Name = "length", Kind = AttributeKind.Quantity, Unit = "mm", Min = "0", Max = "100", Step = "10" },
+            new AttributeRow { Id = "cor", Name = "core", Kind = AttributeKind.Choice, ListId = "l" },
+            new AttributeRow { Id = "amb", Name = "ambient", Kind = AttributeKind.Quantity, Unit = "Cel", Min = "0", Max = "40", Step = "1" },
+            new AttributeRow { Id = "hot", Name = "heated", Kind = AttributeKind.YesNo, Required = false },
+            new AttributeRow { Id = "ext", Name = "extras", Kind = AttributeKind.Several, ListId = "l" },
             new Subassembly { Id = "drs", Name = "doors", AssemblyId = "leaf", Instances = [new() { Id = "1" }, new() { Id = "2" }] },
-            new AttributeRow { Id = "txt", Name = "label", Type = AttributeType.Text },
-            new AttributeRow { Id = "odd", Name = "Größe 漢", Type = AttributeType.Whole, Min = "0", Max = "3" },
+            new AttributeRow { Id = "txt", Name = "label", Kind = AttributeKind.Text },
+            new AttributeRow { Id = "odd", Name = "Größe 漢", Kind = AttributeKind.Whole, Min = "0", Max = "3" },
         ] }] }, new() { Id = "leaf", Name = "leaf",
-            Topics = [new() { Id = "tl", Rows = [new AttributeRow { Id = "w", Name = "width", Type = AttributeType.Whole, Min = "0", Max = "3" }] }] }],
+            Topics = [new() { Id = "tl", Rows = [new AttributeRow { Id = "w", Name = "width", Kind = AttributeKind.Whole, Min = "0", Max = "3" }] }] }],
     }, LibraryFacts.Empty);
 
     private static BindResult Check(string text) => Model.Check(Model.Document.Assemblies[0], text, null);
@@ -134,8 +134,8 @@ public class LanguageFaults
             Assemblies = [new() { Id = "a", Name = "a", Topics = [new() { Id = "t", Rows = [
                 new ComputedAttribute { Id = "1", Name = "one", Expression = "two + 1" },
                     new ComputedAttribute { Id = "2", Name = "two", Expression = "one + 1" },
-                new AttributeRow { Id = "3", Name = "three", Type = AttributeType.YesNo, AppliesWhen = "four" },
-                    new AttributeRow { Id = "4", Name = "four", Type = AttributeType.YesNo, AppliesWhen = "three" },
+                new AttributeRow { Id = "3", Name = "three", Kind = AttributeKind.YesNo, AppliesWhen = "four" },
+                    new AttributeRow { Id = "4", Name = "four", Kind = AttributeKind.YesNo, AppliesWhen = "three" },
                 new StatementRule { Id = "5", Expression = "three" }, new StatementRule { Id = "6", Expression = "1 = 1" },
             ] }] }],
         }, LibraryFacts.Empty);

@@ -98,7 +98,7 @@ public class NamesOfValues
     [InlineData("all has none", "'none'")]
     public void Without_the_quotes_that_it_needs_it_is_told_with_the_repair(string expression, string repair)
     {
-        var model = Model(true, new AttributeRow { Id = "all", Name = "all", Type = AttributeType.Several, ListId = "lids" });
+        var model = Model(true, new AttributeRow { Id = "all", Name = "all", Kind = AttributeKind.Several, ListId = "lids" });
         var diagnostic = Assert.Single(model.Check(model.Document.Assemblies[0], expression, null).Diagnostics);
         Assert.Equal((Fault.UnknownValue, repair), (diagnostic.Fault, diagnostic.Suggestion));
         Assert.Empty(model.Check(model.Document.Assemblies[0],

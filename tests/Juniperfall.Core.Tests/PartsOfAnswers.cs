@@ -87,7 +87,7 @@ public class PartsOfAnswers
                 else
                 {
                     undecided++;
-                    if (known.Row.Type is not (AttributeType.Whole or AttributeType.Quantity))
+                    if (known.Row.Kind is not (AttributeKind.Whole or AttributeKind.Quantity))
                         True(can.Values.All(v => told.Has(v) || open.Contains(v)) && (!can.None || told.None || open.Contains(Value.Nothing)),
                             $"{known.Path} is ruled out too early");
                 }

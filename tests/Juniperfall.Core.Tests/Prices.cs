@@ -68,7 +68,7 @@ public class Prices
     {
         var model = Sound(
             Assembly("room", Choice("core") with { ListId = "extras", SurchargeColumn = "more" },
-                new AttributeRow { Id = "extras_in", Name = "extras_in", Type = AttributeType.Several, ListId = "extras", SurchargeColumn = "more" },
+                new AttributeRow { Id = "extras_in", Name = "extras_in", Kind = AttributeKind.Several, ListId = "extras", SurchargeColumn = "more" },
                 Whole("bolts", 0, 4), Adds("base", "100 EUR"),
                 new PartLine { Id = "p", Item = "BOLT", Quantity = "bolts", Surcharge = "bolts * 0.333 EUR + 1 EUR" },
                 new OperationLine { Id = "o", Name = "o", WorkCentre = "BENCH", Surcharge = "4 EUR", AppliesWhen = "bolts > 2" },
@@ -182,7 +182,7 @@ public class Prices
     public void Extras_that_nobody_has_touched_count_among_what_can_still_be_had_and_not_as_suggested()
     {
         var model = Sound(Assembly("room",
-            new AttributeRow { Id = "extras", Name = "extras", Type = AttributeType.Several, ListId = "extras", SurchargeColumn = "more" },
+            new AttributeRow { Id = "extras", Name = "extras", Kind = AttributeKind.Several, ListId = "extras", SurchargeColumn = "more" },
             Adds("base", "40 EUR"),
             new PartLine { Id = "p", Item = "BOLT", AppliesWhen = "extras has alarm" }));
         var reasoner = new Reasoner(model);

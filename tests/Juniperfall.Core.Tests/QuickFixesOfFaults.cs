@@ -19,8 +19,8 @@ public class QuickFixesOfFaults
         Assemblies =
         [
             SmallModels.Assembly("room", SmallModels.Length("width", 600, 1200, 50), SmallModels.Length("clear height", 600, 1200, 50), SmallModels.YesNo("window"),
-                SmallModels.Choice("core"), new AttributeRow { Id = "colour", Name = "colour", Type = AttributeType.Choice, ListId = "colours", Required = false },
-                new AttributeRow { Id = "extra", Name = "extras", Type = AttributeType.Several, ListId = "extras" },
+                SmallModels.Choice("core"), new AttributeRow { Id = "colour", Name = "colour", Kind = AttributeKind.Choice, ListId = "colours", Required = false },
+                new AttributeRow { Id = "extra", Name = "extras", Kind = AttributeKind.Several, ListId = "extras" },
                 SmallModels.Computed("door_area", "width * width")),
         ],
     }, SmallModels.Facts);

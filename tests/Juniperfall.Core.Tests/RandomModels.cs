@@ -43,19 +43,19 @@ internal sealed class RandomModels(int seed)
         };
         var rows = new List<Row>
         {
-            Attribute("core", AttributeType.Choice, "") with { ListId = "list", Suggestion = Chance(50) ? "v100" : null },
-            Attribute("heated", AttributeType.YesNo, "") with { Suggestion = Chance(50) ? "yes" : null },
-            Attribute("doors", AttributeType.Whole, One("", "heated")) with { Min = "0", Max = "3", Suggestion = Chance(50) ? "2" : null,
+            Attribute("core", AttributeKind.Choice, "") with { ListId = "list", Suggestion = Chance(50) ? "v100" : null },
+            Attribute("heated", AttributeKind.YesNo, "") with { Suggestion = Chance(50) ? "yes" : null },
+            Attribute("doors", AttributeKind.Whole, One("", "heated")) with { Min = "0", Max = "3", Suggestion = Chance(50) ? "2" : null,
                 Upper = Chance(30) ? "4 - core.thickness / 80" : "" },
-            Attribute("shelves", AttributeType.Quantity, One("", "core = v80", "not heated", "1 / doors > 0.4 and doors > 0")) with { Min = "1", Max = "4",
+            Attribute("shelves", AttributeKind.Quantity, One("", "core = v80", "not heated", "1 / doors > 0.4 and doors > 0")) with { Min = "1", Max = "4",
                 Step = "1", Unit = "" },
         };
         // Tenths are no binary numbers, so that ties among them are decided exactly or not at all.
-        rows[3] = (AttributeRow)rows[3] with { Type = AttributeType.Whole };
+        rows[3] = (AttributeRow)rows[3] with { Kind = AttributeKind.Whole };
         // One of these at a time, so that all combinations can be walked through: tenths, several choices, two instances.
         var (extras, two) = (seed % 4 == 1, seed % 4 == 2);
         if (!extras && !two && Chance(60))
-            rows.Add(Attribute("gap", AttributeType.Quantity, One("", "heated")) with
+            rows.Add(Attribute("gap", AttributeKind.Quantity, One("", "heated")) with
             {
                 Min = "100",
                 Max = "300",
@@ -66,7 +66,7 @@ internal sealed class RandomModels(int seed)
             });
         var gap = rows[^1].Id == "gap";
         if (extras)
-            rows.Add(Attribute("extras", AttributeType.Several, One("", "heated", "core <> v80")) with
+            rows.Add(Attribute("extras", AttributeKind.Several, One("", "heated", "core <> v80")) with
             {
                 ListId = "extra",
                 Min = One(null, "1"),
@@ -103,10 +103,10 @@ internal sealed class RandomModels(int seed)
             Id = "door",
             Name = "door",
             Topics = [new() { Id = "td", Rows = [
-                Attribute("width", AttributeType.Whole, One("", "frame > 1")) with { Min = "0", Max = "2" },
-                Attribute("frame", AttributeType.Whole, "") with { Min = One("0", "0", "2"), Max = One("9", "9", "3"), Input = true,
+                Attribute("width", AttributeKind.Whole, One("", "frame > 1")) with { Min = "0", Max = "2" },
+                Attribute("frame", AttributeKind.Whole, "") with { Min = One("0", "0", "2"), Max = One("9", "9", "3"), Input = true,
                     Upper = Chance(20) ? "width + 2" : "" },
-                Attribute("wall", AttributeType.Choice, One("", "", "frame > 1")) with { ListId = "walls", Input = true },
+                Attribute("wall", AttributeKind.Choice, One("", "", "frame > 1")) with { ListId = "walls", Input = true },
                 new ComputedAttribute { Id = "leaf", Name = "leaf", Expression = One("width * 2 + 1", "width - frame", "12 / width") },
                 new StatementRule { Id = Id("s"),
                     Expression = One("width <= frame", "leaf > 0", "yes", "wall <> V100 or width > 0", "wall.thickness + width > 3") },
@@ -204,8 +204,8 @@ internal sealed class RandomModels(int seed)
             ? ImmutableSortedDictionary<string, string>.Empty : ImmutableSortedDictionary<string, string>.Empty.Add("thickness", thickness),
     };
 
-    private AttributeRow Attribute(string name, AttributeType type, string appliesWhen) =>
-        new() { Id = name, Name = name, Type = type, AppliesWhen = appliesWhen, Required = Chance(75) };
+    private AttributeRow Attribute(string name, AttributeKind type, string appliesWhen) =>
+        new() { Id = name, Name = name, Kind = type, AppliesWhen = appliesWhen, Required = Chance(75) };
 
     private Row Rule()
     {

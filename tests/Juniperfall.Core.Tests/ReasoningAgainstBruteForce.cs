@@ -45,7 +45,7 @@ public class ReasoningAgainstBruteForce
             {
                 var row = (AttributeRow)model.Index.Rows[RowPath.RowId(path)];
                 var values = brute.ValuesOf(row).ToList();
-                if (!row.Required && row.Type != AttributeType.Several)
+                if (!row.Required && row.Kind != AttributeKind.Several)
                     values.Add(Value.Nothing);
                 return new Pick(path, values[random.Next(values.Count)]);
             }).ToImmutableArray();
@@ -160,8 +160,8 @@ public class ReasoningAgainstBruteForce
                 var value = group[0] switch
                 {
                     { Member: { } member } => Value.Of(group[0].Row.SuggestedMembers.Contains(member.Id)),
-                    { Row.Type: AttributeType.Choice } => Value.Choice(text),
-                    { Row.Type: AttributeType.YesNo } => Value.Of(text == "yes"),
+                    { Row.Kind: AttributeKind.Choice } => Value.Choice(text),
+                    { Row.Kind: AttributeKind.YesNo } => Value.Of(text == "yes"),
                     _ => Value.Of(Unit.Parse(group[0].Row.Unit).ToBase(Exact.Parse(text))),
                 };
                 var canBeHad = c.With(counted).Any(x => group.All(a => x[a.Path].Applies && x[a.Path].Value == value));

@@ -73,7 +73,7 @@ public class ReasoningByHand
     [Fact]
     public void Several_choices_keep_to_their_bounds_and_take_what_is_suggested()
     {
-        var extras = Choice("extras") with { Type = AttributeType.Several, Min = "1", Max = "2", Suggestion = "c120" };
+        var extras = Choice("extras") with { Kind = AttributeKind.Several, Min = "1", Max = "2", Suggestion = "c120" };
         var model = Sound(Assembly("room", extras, Rule("r", "sum(extras.thickness) <= 200 mm"), Computed("thick", "max(extras.thickness)"),
             Computed("any80", "extras has '80'")));
         var open = Ask(model);

@@ -35,9 +35,9 @@ public class SessionsOnTheDemo
         };
         Row[] rows =
         [
-            new AttributeRow { Id = "unit", Name = "unit", Type = AttributeType.Choice, ListId = "list", Required = true },
-            new AttributeRow { Id = "small", Name = "small", Type = AttributeType.YesNo, Required = true },
-            new AttributeRow { Id = "size", Name = "size", Type = AttributeType.Whole, Min = "1", Max = "250", Required = true },
+            new AttributeRow { Id = "unit", Name = "unit", Kind = AttributeKind.Choice, ListId = "list", Required = true },
+            new AttributeRow { Id = "small", Name = "small", Kind = AttributeKind.YesNo, Required = true },
+            new AttributeRow { Id = "size", Name = "size", Kind = AttributeKind.Whole, Min = "1", Max = "250", Required = true },
             new StatementRule { Id = "r1", Number = 1,
                 Expression = $"if small then unit in ({string.Join(", ", Enumerable.Range(0, 150).Select(v => "w" + v * 2))})" },
             new StatementRule { Id = "r2", Number = 2, Expression = "if small then size <= 120" },
@@ -52,7 +52,7 @@ public class SessionsOnTheDemo
 
     private static void AreTheSame(ModelDocument document, LibraryFacts library)
     {
-        var beside = new AttributeRow { Id = "beside", Name = "beside", Type = AttributeType.Whole, Min = "0", Max = "1000000", Required = false };
+        var beside = new AttributeRow { Id = "beside", Name = "beside", Kind = AttributeKind.Whole, Min = "0", Max = "1000000", Required = false };
         var root = document.Assemblies.First(a => a.Id == document.Root);
         var other = document with
         {

@@ -31,8 +31,8 @@ public class SitesAndDates
             Root = "root",
             Lists = [list],
             Assemblies = [new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [
-                new AttributeRow { Id = "core", Name = "core", Type = AttributeType.Choice, ListId = "cores", Required = true },
-                new AttributeRow { Id = "shelves", Name = "shelves", Type = AttributeType.Whole, Min = "0", Max = "3", Required = true, Sites = ["NORTH"] },
+                new AttributeRow { Id = "core", Name = "core", Kind = AttributeKind.Choice, ListId = "cores", Required = true },
+                new AttributeRow { Id = "shelves", Name = "shelves", Kind = AttributeKind.Whole, Min = "0", Max = "3", Required = true, Sites = ["NORTH"] },
                 new StatementRule { Id = "rule", Expression = "core <> '100'", From = new(2026, 7, 1) },
                 new ComputedAttribute { Id = "load", Name = "load", Expression = "if applies(shelves) then shelves + 1 else 1" },
                 new PartLine { Id = "part", Item = "X", Quantity = "2", Sites = ["SOUTH"] },

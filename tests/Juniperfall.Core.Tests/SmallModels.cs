@@ -34,12 +34,12 @@ internal static class SmallModels
         })],
     };
 
-    public static AttributeRow Choice(string name) => new() { Id = name, Name = name, Type = AttributeType.Choice, ListId = "cores", Required = true };
-    public static AttributeRow YesNo(string name) => new() { Id = name, Name = name, Type = AttributeType.YesNo, Required = true };
+    public static AttributeRow Choice(string name) => new() { Id = name, Name = name, Kind = AttributeKind.Choice, ListId = "cores", Required = true };
+    public static AttributeRow YesNo(string name) => new() { Id = name, Name = name, Kind = AttributeKind.YesNo, Required = true };
     public static AttributeRow Whole(string name, int min, int max) =>
-        new() { Id = name, Name = name, Type = AttributeType.Whole, Min = $"{min}", Max = $"{max}", Required = true };
+        new() { Id = name, Name = name, Kind = AttributeKind.Whole, Min = $"{min}", Max = $"{max}", Required = true };
     public static AttributeRow Length(string name, int min, int max, int step) =>
-        new() { Id = name, Name = name, Type = AttributeType.Quantity, Unit = "mm", Min = $"{min}", Max = $"{max}", Step = $"{step}", Required = true };
+        new() { Id = name, Name = name, Kind = AttributeKind.Quantity, Unit = "mm", Min = $"{min}", Max = $"{max}", Step = $"{step}", Required = true };
     public static ComputedAttribute Computed(string name, string expression) => new() { Id = name, Name = name, Expression = expression };
     public static StatementRule Rule(string id, string expression) => new() { Id = id, Expression = expression };
 

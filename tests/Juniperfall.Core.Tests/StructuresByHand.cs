@@ -53,7 +53,7 @@ public class StructuresByHand
             Instances = [new() { Id = "1" }, new() { Id = "2" }, new() { Id = "3" }]
         };
         var model = Sound(
-            Assembly("room", Whole("number", 1, 3), doors, Choice("extras") with { Type = AttributeType.Several },
+            Assembly("room", Whole("number", 1, 3), doors, Choice("extras") with { Kind = AttributeKind.Several },
                 Part("bolt", "BOLT", "count(extras)") with { AppliesWhen = "extras has '80'" }),
             Assembly("leaf", Whole("bolts", 1, 9), Part("bolt2", "BOLT", "bolts")));
         var room = Build(model, ["number=2", "doors[1].bolts=4", "doors[2].bolts=6", "doors[3].bolts=9", "extras.80=yes", "extras.120=yes",

@@ -34,23 +34,23 @@ public class WithAndWithoutNumbers
             _ => Condition(0),
         };
         string Sometimes(int depth) => random.Next(2) == 0 ? "" : Condition(depth);
-        AttributeRow Attribute(string name, AttributeType type, string appliesWhen) => new()
+        AttributeRow Attribute(string name, AttributeKind type, string appliesWhen) => new()
         {
             Id = name,
             Name = name,
-            Type = type,
-            ListId = type is AttributeType.Choice or AttributeType.Several ? "list" : null,
+            Kind = type,
+            ListId = type is AttributeKind.Choice or AttributeKind.Several ? "list" : null,
             AppliesWhen = appliesWhen,
             Required = random.Next(3) > 0,
-            Suggestion = random.Next(3) > 0 ? null : type == AttributeType.YesNo ? "yes" : type == AttributeType.Choice ? "v2" : "v0",
+            Suggestion = random.Next(3) > 0 ? null : type == AttributeKind.YesNo ? "yes" : type == AttributeKind.Choice ? "v2" : "v0",
         };
         var rows = new List<Row>
         {
-            Attribute("core", AttributeType.Choice, ""),
-            Attribute("lit", AttributeType.YesNo, ""),
-            Attribute("finish", AttributeType.Choice, One("", "lit", "core <> w1")),
-            Attribute("rail", AttributeType.Choice, One("", "finish = none", "applies(finish) and not lit")),
-            Attribute("extras", AttributeType.Several, One("", "lit", "rail = w1")) with { Min = One(null, "1"), Max = One(null, "2") },
+            Attribute("core", AttributeKind.Choice, ""),
+            Attribute("lit", AttributeKind.YesNo, ""),
+            Attribute("finish", AttributeKind.Choice, One("", "lit", "core <> w1")),
+            Attribute("rail", AttributeKind.Choice, One("", "finish = none", "applies(finish) and not lit")),
+            Attribute("extras", AttributeKind.Several, One("", "lit", "rail = w1")) with { Min = One(null, "1"), Max = One(null, "2") },
             new Subassembly { Id = "sub", Name = "door", AssemblyId = "door", AppliesWhen = One("", "lit", "core = w0 or core = w1"),
                 Instances = [new() { Id = "1" }] },
         };
@@ -76,7 +76,7 @@ public class WithAndWithoutNumbers
                     Cells = [One("w0", "w1 | w3", "w2", "*"), One("w0 | w1", "w2", "w3", "*"), One("yes", "no", "*")] })],
             });
         if (withNumber)
-            rows.Add(new AttributeRow { Id = "beside", Name = "beside", Type = AttributeType.Whole, Min = "0", Max = "1000000", Required = false });
+            rows.Add(new AttributeRow { Id = "beside", Name = "beside", Kind = AttributeKind.Whole, Min = "0", Max = "1000000", Required = false });
         return new()
         {
             Id = "m",
@@ -88,8 +88,8 @@ public class WithAndWithoutNumbers
                 new() { Id = "root", Name = "room", Topics = [new() { Id = "t", Rows = [.. rows] }] },
                 new() { Id = "door", Name = "door",
                     Topics = [new() { Id = "td", Rows =
-                    [Attribute("kind", AttributeType.Choice, ""), Attribute("wide", AttributeType.YesNo, ""),
-                    Attribute("lock", AttributeType.Choice, "wide")] }] },
+                    [Attribute("kind", AttributeKind.Choice, ""), Attribute("wide", AttributeKind.YesNo, ""),
+                    Attribute("lock", AttributeKind.Choice, "wide")] }] },
             ],
         };
     }
@@ -133,10 +133,10 @@ public class WithAndWithoutNumbers
         var at = answer.Attributes[random.Next(answer.Attributes.Length)];
         picks.RemoveAll(p => p.Path == at.Path);
         if (random.Next(5) > 0)
-            picks.Add(new(at.Path, random.Next(6) == 0 && !at.Row.Required ? Value.Nothing : at.Row.Type switch
+            picks.Add(new(at.Path, random.Next(6) == 0 && !at.Row.Required ? Value.Nothing : at.Row.Kind switch
             {
-                AttributeType.Choice => Value.Choice("v" + random.Next(4)),
-                AttributeType.Whole => Value.Of(random.Next(0, 1_000_000)),
+                AttributeKind.Choice => Value.Choice("v" + random.Next(4)),
+                AttributeKind.Whole => Value.Of(random.Next(0, 1_000_000)),
                 _ => Value.Of(random.Next(2) == 1),
             }));
     }

@@ -114,7 +114,7 @@ public sealed class HostileRequests(Served served) : IClassFixture<Served>
     [InlineData("""{"id": "e\u0000", "steps": [{"do": "set", "rowId": "r.width", "field": "note", "value": "b", "before": null}]}""")]
     [InlineData("""{"id": "e4", "steps": [{"do": "add", "parentId": "r", "collection": "topics", "afterId": null, "row": {"id": "t", "rows": [{"id": "x"}]}}]}""")]
     [InlineData("""{"id": "e5", "steps": [{"do": "add", "parentId": "r", "collection": "topics", "afterId": null, "row": {"id": "t", "id": "u"}}]}""")]
-    [InlineData("""{"id": "e6", "steps": [{"do": "set", "rowId": "r.width", "field": "type", "value": 3, "before": "quantity"}]}""")]
+    [InlineData("""{"id": "e6", "steps": [{"do": "set", "rowId": "r.width", "field": "attributeKind", "value": 3, "before": "quantity"}]}""")]
     public async Task An_edit_that_makes_no_sense_is_refused_in_words(string edit)
     {
         using var client = await served.As("engineer");

@@ -35,7 +35,7 @@ public sealed class RevisionHistory : IAsyncLifetime
         Code = code,
         Root = "a",
         Assemblies = [new() { Id = "a", Name = "strip curtain", Topics = [new() { Id = "t", Rows = [
-            new AttributeRow { Id = "w", Name = "width", Type = AttributeType.Whole, Min = "1", Max = "9", Note = "Überlappung 漢" },
+            new AttributeRow { Id = "w", Name = "width", Kind = AttributeKind.Whole, Min = "1", Max = "9", Note = "Überlappung 漢" },
             new ComputedAttribute { Id = "c", Name = "strips", Expression = "width * 2" },
         ] }] }],
     };

@@ -29,7 +29,7 @@ internal static class AttributeLines
     {
         if (name is null)
             return null;
-        (more["type"], more["name"], more["label"], more["appliesWhen"]) = (type, name, EntryReader.Label(name), appliesWhen);
+        (more["attributeKind"], more["name"], more["label"], more["appliesWhen"]) = (type, name, EntryReader.Label(name), appliesWhen);
         return reader.Row("attribute", more);
     }
 

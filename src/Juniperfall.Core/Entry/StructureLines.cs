@@ -68,7 +68,7 @@ internal static class StructureLines
         var count = reader.FreeName($"number_of_{name.Replace(' ', '_')}");
         var asked = reader.Row("attribute", new()
         {
-            ["type"] = "whole",
+            ["attributeKind"] = "whole",
             ["name"] = count,
             ["label"] = new JsonObject { ["en"] = $"Number of {name.Replace('_', ' ')}" },
             ["min"] = $"{least}",

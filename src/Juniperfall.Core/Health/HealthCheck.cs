@@ -150,7 +150,7 @@ public sealed class HealthCheck
     /// <summary>Of each attribute, over all the places where it stands: what can never be had, and what always is.</summary>
     private void Attributes(Answer answer)
     {
-        foreach (var places in answer.Attributes.Where(a => a.Row.Type != AttributeType.Text).GroupBy(a => RowPath.RowId(a.Path) + RowPath.MemberId(a.Path)))
+        foreach (var places in answer.Attributes.Where(a => a.Row.Kind != AttributeKind.Text).GroupBy(a => RowPath.RowId(a.Path) + RowPath.MemberId(a.Path)))
         {
             var all = places.ToList();
             var (row, member) = (all[0].Row, all[0].Member);
@@ -178,24 +178,24 @@ public sealed class HealthCheck
                         Causes(() => _reasoner.WhyFollows(new([]), all[0].Path, only, _cancel)));
                 continue;
             }
-            if (row.Type == AttributeType.Choice)
+            if (row.Kind == AttributeKind.Choice)
                 foreach (var value in _model.Index.Lists[row.ListId!].Values
                     .Where(v => _reasoner.At.Includes(v) && !all.Exists(a => a.Available.Has(Value.Choice(v.Id)))))
                     Collect(HealthKind.ValueNever, row.Id, value.Id, value.Label.Or(value.Code),
                         Causes(() => _reasoner.WhyNot(new([]), all[0].Path, Value.Choice(value.Id), _cancel)));
-            else if (row.Type == AttributeType.YesNo && member is null)
+            else if (row.Kind == AttributeKind.YesNo && member is null)
             {
                 foreach (var value in new[] { true, false }.Where(v => !all.Exists(a => a.Available.Has(Value.Of(v)))))
                     Never(row, value ? "yes" : "no", $"{label} can never be {(value ? "yes" : "no")}.", all[0].Path, Value.Of(value));
             }
-            else if (row.Type is AttributeType.Whole or AttributeType.Quantity)
+            else if (row.Kind is AttributeKind.Whole or AttributeKind.Quantity)
                 Bounds(row, label, all);
         }
     }
 
     private void Bounds(AttributeRow row, string label, List<AttributeAnswer> all)
     {
-        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var unit = row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var step = Exact.Parse(row.Step ?? "1");
         var (first, last) = ((Exact.Parse(row.Min!) / step).Ceiling() * step, (Exact.Parse(row.Max!) / step).Floor() * step);
         var (lowest, highest) = (all.Where(a => a.Available.Lowest is not null).Min(a => a.Available.Lowest!.Value),
@@ -209,7 +209,7 @@ public sealed class HealthCheck
     }
 
     private void Never(AttributeRow row, string field, string sentence, string path, Value value) =>
-        Add(HealthKind.ValueNever, row.Type is AttributeType.Whole or AttributeType.Quantity ? HealthWeight.Note : HealthWeight.Warning, row.Id, field,
+        Add(HealthKind.ValueNever, row.Kind is AttributeKind.Whole or AttributeKind.Quantity ? HealthWeight.Note : HealthWeight.Warning, row.Id, field,
             sentence, null, Causes(() => _reasoner.WhyNot(new([]), path, value, _cancel)));
 
     private ImmutableArray<Cause>? Causes(Func<Explanation> why)

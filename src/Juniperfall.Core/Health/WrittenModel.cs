@@ -29,7 +29,7 @@ internal static class WrittenModel
     {
         var used = model.Expressions.SelectMany(RowsIn).ToHashSet();
         foreach (var row in model.Document.Assemblies.SelectMany(a => a.Rows).OfType<AttributeRow>()
-            .Where(r => r.Type != AttributeType.Text && !used.Contains(r.Id) && model.IsSound(r)))
+            .Where(r => r.Kind != AttributeKind.Text && !used.Contains(r.Id) && model.IsSound(r)))
             yield return new(HealthKind.Unused, HealthWeight.Note, row.Id, [], $"{words.NameOf(row)} is asked, but nothing depends on it.", null, null);
         var lists = model.Document.Assemblies.SelectMany(a => a.Rows).OfType<AttributeRow>().Select(r => r.ListId).ToHashSet();
         foreach (var list in model.Document.Lists.Where(l => !lists.Contains(l.Id)))

@@ -415,7 +415,7 @@ public sealed class Binder
                 if (isBelow)
                     _scope.RunsBelow ??= (path, subassembly);
                 return new ReachedPlace($"{path}:{instances[0].Id}/", below, subassembly, instances.Length > 1 && !isBelow);
-            case AttributeRow { Type: AttributeType.Several } attribute:
+            case AttributeRow { Kind: AttributeKind.Several } attribute:
                 if (SeveralAt(place.Prefix, attribute, name.Span) is not { } several)
                     return null;
                 return _scope.MemberAt(several.Path) is { } chosen ? new BoundLiteral(ExpressionType.Choice(several.List.Id), Value.Choice(chosen)) : several;

@@ -142,7 +142,7 @@ internal sealed class CallBinder(Binder binder, TotalScope scope)
     }
 
     /// <summary>What a total can run over: a subassembly by its instances, several choices by the values that are chosen.</summary>
-    private static bool IsRange(NamedRow row) => row is Subassembly or AttributeRow { Type: AttributeType.Several };
+    private static bool IsRange(NamedRow row) => row is Subassembly or AttributeRow { Kind: AttributeKind.Several };
 
     private Bound? Total(CallSyntax call, TotalKind kind)
     {

@@ -97,7 +97,7 @@ public sealed class QuickFixes
         var word = ModelIndex.Fold(_text.Substring(at.Start, at.Length).Trim('\''));
         return ListsHere().Where(l => l.List.Values.Any(v => ModelIndex.Fold(v.Code) == word))
             .Select(l => Instead(at,
-                $"{Printer.Name(l.Row.Name)} {(l.Row.Type == AttributeType.Several ? "has" : "=")} {_text.Substring(at.Start, at.Length)}"));
+                $"{Printer.Name(l.Row.Name)} {(l.Row.Kind == AttributeKind.Several ? "has" : "=")} {_text.Substring(at.Start, at.Length)}"));
     }
 
     /// <summary>A number without a unit gets one: those of the attributes that stand beside it first.</summary>
@@ -132,12 +132,12 @@ public sealed class QuickFixes
                 || _tokens[i - 1].Kind is not (TokenKind.Name or TokenKind.QuotedName)
                 || _index.Named(_assembly, _tokens[i - 1].Text) is not AttributeRow row)
                 continue;
-            if (row.Type == AttributeType.Several && _tokens[i].Is("="))
+            if (row.Kind == AttributeKind.Several && _tokens[i].Is("="))
                 yield return Instead(_tokens[i].Span, "has");
-            else if (row.Type == AttributeType.Several && _tokens[i].Is("<>") && i + 1 < _tokens.Count)
+            else if (row.Kind == AttributeKind.Several && _tokens[i].Is("<>") && i + 1 < _tokens.Count)
                 yield return Instead(_tokens[i - 1].Span.To(_tokens[i + 1].Span),
                     $"not ({Printer.Name(row.Name)} has {_text.Substring(_tokens[i + 1].Span.Start, _tokens[i + 1].Span.Length)})");
-            else if (row.Type != AttributeType.Several && Parser.IsWord(_tokens[i], "has"))
+            else if (row.Kind != AttributeKind.Several && Parser.IsWord(_tokens[i], "has"))
                 yield return Instead(_tokens[i].Span, "=");
         }
     }

@@ -251,13 +251,13 @@ public sealed class BoundModel
         }
     }
 
-    private ExpressionType? TypeOf(AttributeRow attribute) => attribute.Type switch
+    private ExpressionType? TypeOf(AttributeRow attribute) => attribute.Kind switch
     {
-        AttributeType.YesNo => ExpressionType.YesNo,
-        AttributeType.Text => ExpressionType.Text,
-        AttributeType.Several => null,
-        AttributeType.Choice => attribute.ListId is not null && Index.Lists.ContainsKey(attribute.ListId) ? ExpressionType.Choice(attribute.ListId) : null,
-        AttributeType.Whole => ExpressionType.PlainNumber,
+        AttributeKind.YesNo => ExpressionType.YesNo,
+        AttributeKind.Text => ExpressionType.Text,
+        AttributeKind.Several => null,
+        AttributeKind.Choice => attribute.ListId is not null && Index.Lists.ContainsKey(attribute.ListId) ? ExpressionType.Choice(attribute.ListId) : null,
+        AttributeKind.Whole => ExpressionType.PlainNumber,
         _ => Unit.TryParse(attribute.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
     };
 
@@ -311,7 +311,7 @@ public sealed class BoundModel
         {
             case AttributeRow attribute:
                 var own = TypeOf(attribute);
-                if (attribute.Type == AttributeType.Several)
+                if (attribute.Kind == AttributeKind.Several)
                     own = ExpressionType.PlainNumber;
                 if (own?.Kind == TypeKind.Number)
                 {
@@ -402,7 +402,7 @@ public sealed class BoundModel
     private static Bound SurchargeOf(AttributeRow row, ValueList list)
     {
         var (money, choice) = (ExpressionType.Number(Dimension.OfMoney), ExpressionType.Choice(list.Id));
-        if (row.Type == AttributeType.Choice)
+        if (row.Kind == AttributeKind.Choice)
             return new BoundProperty(money, new BoundAttribute(choice, row.Id), list.Id, row.SurchargeColumn);
         return new BoundTotal(money, TotalKind.Sum, [row.Id], [.. list.Values.Select(v => new BoundTotalMember(
             new BoundProperty(money, new BoundLiteral(choice, Value.Choice(v.Id)), list.Id, row.SurchargeColumn),

@@ -74,6 +74,8 @@ public sealed class ModelEditor
 
     private static string? IdOf(JsonNode? node) => node is JsonObject thing ? TextOf(thing["id"]) : null;
 
+    private static bool IsAttribute(JsonNode thing) => TextOf(thing["kind"]) == "attribute";
+
     private void Register(JsonNode? node)
     {
         if (node is JsonObject thing)
@@ -107,6 +109,8 @@ public sealed class ModelEditor
                     throw new Refused(new(EditFault.Malformed, "A model that is reused is taken in by its revision.", add.ParentId, add.Collection));
                 RefuseIfBad(add.Row, add.ParentId, add.Collection);
                 var row = add.Row.DeepClone().AsObject();
+                if (IsAttribute(row) && row.Remove(AttributeRow.EarlierName, out var kind))
+                    row[AttributeRow.KindName] = kind;
                 if (IdOf(row) is not { Length: > 0 and <= 100 } id || id.AsSpan().ContainsAny("/:# ⟦⟧"))
                     throw new Refused(new(EditFault.Malformed, "A new row needs an id without slashes, colons, blanks, number signs and brackets."));
                 Register(row);
@@ -192,6 +196,8 @@ public sealed class ModelEditor
     {
         RefuseIfBad(set.Value, set.RowId, set.Field);
         JsonNode holder = Find(set.RowId);
+        if (set.Field == AttributeRow.EarlierName && IsAttribute(holder))
+            set = set with { Field = AttributeRow.KindName };
         var members = set.Field.Split('/');
         if (members.Length > MostMembers || TextChecks.FaultOf(set.Field) is not null)
             throw new Refused(new(EditFault.Malformed, "There is no such field.", set.RowId, set.Field));

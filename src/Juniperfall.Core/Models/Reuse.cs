@@ -103,7 +103,7 @@ public static class Reuse
     {
         "id" => renamed(text),
         // A number, yes or no, or a text stays what it is.
-        "suggestion" => (string?)thing["type"] is "choice" or "several" ? string.Join(' ', text.Split(' ').Select(renamed)) : text,
+        "suggestion" => (string?)thing["attributeKind"] is "choice" or "several" ? string.Join(' ', text.Split(' ').Select(renamed)) : text,
         _ when Uses.ReferringFields.Contains(field) => renamed(text),
         _ => StoredText.Renamed(text, renamed),
     };

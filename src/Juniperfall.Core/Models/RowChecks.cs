@@ -130,37 +130,37 @@ internal static class RowChecks
 
         void Attribute(AttributeRow a)
         {
-            if (a.Type is AttributeType.Choice or AttributeType.Several)
+            if (a.Kind is AttributeKind.Choice or AttributeKind.Several)
             {
                 if (a.ListId is null || !index.Lists.TryGetValue(a.ListId, out var list))
                     Report(a.Id, "listId", Fault.MissingList, "Choose the value list.");
                 else if (list.Values.IsDefaultOrEmpty)
                     Report(a.Id, "listId", Fault.EmptyList, $"The list “{list.Label.Or(list.Name)}” has no values yet.");
-                else if ((a.Type == AttributeType.Several ? a.SuggestedMembers : a.Suggestion is { Length: > 0 } id ? [id] : [])
+                else if ((a.Kind == AttributeKind.Several ? a.SuggestedMembers : a.Suggestion is { Length: > 0 } id ? [id] : [])
                     .Any(s => list.Values.All(v => v.Id != s)))
                     Report(a.Id, "suggestion", Fault.BadSuggestion, "The suggested value is not in the list.");
-                else if (a is { Type: AttributeType.Several, Input: true })
+                else if (a is { Kind: AttributeKind.Several, Input: true })
                     Report(a.Id, "input", Fault.TypeMismatch,
                         "Several choices cannot be given from above; let the assembly above ask them, or give what follows from them as yes/no.");
-                else if (a.Type == AttributeType.Several)
+                else if (a.Kind == AttributeKind.Several)
                     HowMany(a, list);
                 if (a.SurchargeColumn.Length > 0 && a.ListId is { } of && index.Lists.TryGetValue(of, out var priced))
                     Surcharge(a, priced);
                 return;
             }
-            if (a.Type == AttributeType.YesNo && a.Suggestion is { Length: > 0 } answer && answer is not ("yes" or "no"))
+            if (a.Kind == AttributeKind.YesNo && a.Suggestion is { Length: > 0 } answer && answer is not ("yes" or "no"))
                 Report(a.Id, "suggestion", Fault.BadSuggestion, "Suggest yes or no.");
-            if (a.Type is not (AttributeType.Whole or AttributeType.Quantity))
+            if (a.Kind is not (AttributeKind.Whole or AttributeKind.Quantity))
                 return;
-            if (a.Type == AttributeType.Quantity && (a.Unit.Length == 0 || Unit.TryParse(a.Unit) is null))
+            if (a.Kind == AttributeKind.Quantity && (a.Unit.Length == 0 || Unit.TryParse(a.Unit) is null))
                 Report(a.Id, "unit", Fault.UnknownUnit, a.Unit.Length == 0 ? "A quantity needs a unit." : $"“{a.Unit}” is not a unit code.");
             var sound = Number("min", a.Min, out var min) & Number("max", a.Max, out var max) & Number("step",
-                a.Type == AttributeType.Whole ? a.Step ?? "1" : a.Step, out var step);
+                a.Kind == AttributeKind.Whole ? a.Step ?? "1" : a.Step, out var step);
             if (!sound)
                 return;
             if (step.Sign <= 0)
                 Report(a.Id, "step", Fault.StepNotPositive, "The step must be more than zero.");
-            else if (a.Type == AttributeType.Whole && !step.IsWhole)
+            else if (a.Kind == AttributeKind.Whole && !step.IsWhole)
                 Report(a.Id, "step", Fault.StepNotPositive, "The step of a whole number is a whole number.");
             else if (min > max)
                 Report(a.Id, "min", Fault.BoundsReversed, $"The lowest value {min} is above the highest {max}.");

@@ -35,8 +35,8 @@ public abstract record NamedRow : Row
     public LocalText Label { get; init; } = LocalText.Empty;
 }
 
-[JsonConverter(typeof(NamedEnumConverter<AttributeType>))]
-public enum AttributeType
+[JsonConverter(typeof(NamedEnumConverter<AttributeKind>))]
+public enum AttributeKind
 {
     [JsonStringEnumMemberName("choice")] Choice,
     [JsonStringEnumMemberName("yesNo")] YesNo,
@@ -51,7 +51,16 @@ public enum AttributeType
 /// <summary>Something asked.</summary>
 public sealed record AttributeRow : NamedRow
 {
-    public AttributeType Type { get; init; }
+    /// <summary>What can be answered.</summary>
+    [JsonPropertyName(KindName)]
+    public AttributeKind Kind { get; init; }
+
+    /// <summary>The kind by the name that it had in earlier files and edits; read, never written.</summary>
+    [JsonPropertyName(EarlierName), JsonInclude]
+    internal AttributeKind EarlierKind { init => Kind = value; }
+
+    internal const string KindName = "attributeKind";
+    internal const string EarlierName = "type";
 
     /// <summary>The value list of a choice or of several choices.</summary>
     public string? ListId { get; init; }

@@ -44,7 +44,7 @@ public static class GivenAnswers
         (string Text, AttributeState State)? Value(Occurrence at, AttributeRow row)
         {
             var path = at.Prefix + row.Id;
-            if (row.Type != AttributeType.Several)
+            if (row.Kind != AttributeKind.Several)
                 return values.TryGetValue(path, out var value) && states.TryGetValue(path, out var state) ? (words.ValueOf(row, value), state) : null;
             var members = model.Index.Lists[row.ListId!].Values.Select(v => (Value: v, Path: RowPath.OfMember(path, v.Id)))
                 .Where(m => values.ContainsKey(m.Path)).ToList();

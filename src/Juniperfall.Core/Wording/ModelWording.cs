@@ -73,7 +73,7 @@ public sealed class ModelWording(BoundModel model, string language = "en")
     public string ValueOf(AttributeRow row, Value value) => value.Kind switch
     {
         ValueKind.Choice when model.Index.Values.TryGetValue(value.Text!, out var found) => LabelOf(found.Value),
-        ValueKind.Number => WithUnit(Trimmed(_text.Write(row, value)), row.Type == AttributeType.Quantity ? row.Unit : ""),
+        ValueKind.Number => WithUnit(Trimmed(_text.Write(row, value)), row.Kind == AttributeKind.Quantity ? row.Unit : ""),
         _ => _text.Write(row, value),
     };
 
@@ -116,7 +116,7 @@ public sealed class ModelWording(BoundModel model, string language = "en")
             return $"“{NameOf(input)}” of {NameOf(of)} is {RangeOf(input)}";
         if (row is Subassembly place)
             return $"there are as many “{NameOf(row)}” as {Shown(place.InstanceCount)}, and at most {ModelIndex.InstancesOf(place).Length}";
-        if (row is AttributeRow { Type: AttributeType.Several } several)
+        if (row is AttributeRow { Kind: AttributeKind.Several } several)
             return $"of {NameOf(several)} {HowMany(several, cause.Field)} can be chosen";
         return row is AttributeRow attribute
             ? $"{NameOf(attribute)} is at {(cause.Field == "lower" ? "least" : "most")} {Shown(cause.Field == "lower" ? attribute.Lower : attribute.Upper)}"
@@ -135,7 +135,7 @@ public sealed class ModelWording(BoundModel model, string language = "en")
     {
         if (row.ListId is { } listId && model.Index.Lists.TryGetValue(listId, out var list))
             return $"one of {string.Join(", ", list.Values.Select(v => ValueOf(row, Value.Choice(v.Id))))}";
-        string Bound(string? number) => WithUnit(number!, row.Type == AttributeType.Quantity ? row.Unit : "");
+        string Bound(string? number) => WithUnit(number!, row.Kind == AttributeKind.Quantity ? row.Unit : "");
         return $"at least {Bound(row.Min)} and at most {Bound(row.Max)}";
     }
 

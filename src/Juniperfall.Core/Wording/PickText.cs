@@ -36,7 +36,7 @@ public sealed class PickText
                 if (!row.Input || occurrence.Place is not { } place || place.Inputs.All(i => i.AttributeId != row.Id))
                 {
                     var (path, name) = (occurrence.Prefix + row.Id, occurrence.DisplayPath(model.Index, row.Id));
-                    if (row.Type != AttributeType.Several)
+                    if (row.Kind != AttributeKind.Several)
                         Add(path, name, row);
                     else
                         foreach (var value in model.Index.Lists[row.ListId!].Values)
@@ -109,7 +109,7 @@ public sealed class PickText
     private const string None = "none";
 
     private Value? ByCode(AttributeRow row, string code) =>
-        row.Type == AttributeType.Choice && ModelIndex.ValueByCode(_model.Index.Lists[row.ListId!], code) is { } value ? Value.Choice(value.Id) : null;
+        row.Kind == AttributeKind.Choice && ModelIndex.ValueByCode(_model.Index.Lists[row.ListId!], code) is { } value ? Value.Choice(value.Id) : null;
 
     private static bool IsNone(string code) => code.Equals(None, StringComparison.OrdinalIgnoreCase);
 
@@ -120,20 +120,20 @@ public sealed class PickText
     public (Value? Value, string? Error) ReadValue(AttributeRow row, string text)
     {
         text = text.Trim();
-        if (IsNone(text) && row.Type != AttributeType.Text && !(row.Required && ByCode(row, text) is not null))
-            return row.Required || row.Type == AttributeType.Several ? (null, $"“{row.Name}” must be answered; it cannot be none.") : (Value.Nothing, null);
-        switch (row.Type)
+        if (IsNone(text) && row.Kind != AttributeKind.Text && !(row.Required && ByCode(row, text) is not null))
+            return row.Required || row.Kind == AttributeKind.Several ? (null, $"“{row.Name}” must be answered; it cannot be none.") : (Value.Nothing, null);
+        switch (row.Kind)
         {
-            case AttributeType.Text:
+            case AttributeKind.Text:
                 return text.Length <= 2000 ? (Value.OfText(text), null) : (null, "A text has at most 2000 characters.");
-            case AttributeType.YesNo or AttributeType.Several:
+            case AttributeKind.YesNo or AttributeKind.Several:
                 return text.ToLowerInvariant() switch
                 {
                     "yes" or "true" => (Value.Of(true), null),
                     "no" or "false" => (Value.Of(false), null),
                     _ => (null, $"“{row.Name}” is answered by yes or no, not “{text}”."),
                 };
-            case AttributeType.Choice:
+            case AttributeKind.Choice:
                 var list = _model.Index.Lists[row.ListId!];
                 if ((ByCode(row, text) ?? (Unquoted(text) is { } bare ? ByCode(row, bare) : null)) is { } value)
                     return (value, null);
@@ -151,7 +151,7 @@ public sealed class PickText
 
     private static (Value?, string?) Number(AttributeRow row, string text)
     {
-        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var unit = row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         if (!Exact.TryParse(text, out var number))
         {
             if (text.Count(c => c == ',') == 1 && Exact.TryParse(text.Replace(',', '.'), out _))
@@ -183,7 +183,7 @@ public sealed class PickText
         ValueKind.Nothing => None,
         ValueKind.YesNo => value.IsTrue ? "yes" : "no",
         ValueKind.Choice => Code(value) is var code && IsNone(code) ? Printer.Name(code) : code,
-        ValueKind.Number => (row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One).FromBase(value.Number).ToString(),
+        ValueKind.Number => (row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One).FromBase(value.Number).ToString(),
         _ => value.Text ?? "",
     };
 }

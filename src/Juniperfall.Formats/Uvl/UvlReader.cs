@@ -244,14 +244,14 @@ public sealed class UvlReader
         var rows = new List<Row>();
         foreach (var feature in _features.InOrder)
         {
-            rows.Add(new AttributeRow { Id = feature.Id, Name = Unique(feature.Name, feature.Line), Type = AttributeType.YesNo, Required = true });
+            rows.Add(new AttributeRow { Id = feature.Id, Name = Unique(feature.Name, feature.Line), Kind = AttributeKind.YesNo, Required = true });
             if (feature.NumberId.Length > 0)
                 rows.Add(new AttributeRow
                 {
                     Id = feature.NumberId,
                     Name = Unique(feature.Name + " number", feature.Line),
                     AppliesWhen = UvlFeature.Ref(feature.Id),
-                    Type = AttributeType.Whole,
+                    Kind = AttributeKind.Whole,
                     Min = (-FarthestInteger).ToString(System.Globalization.CultureInfo.InvariantCulture),
                     Max = FarthestInteger.ToString(System.Globalization.CultureInfo.InvariantCulture),
                     Required = true,

@@ -93,9 +93,9 @@ public sealed class UvlWriter
     private void Name(Occurrence occurrence, AttributeRow row)
     {
         var display = occurrence.DisplayPath(_model.Index, row.Id);
-        if (row.Type is AttributeType.Text or AttributeType.Quantity)
+        if (row.Kind is AttributeKind.Text or AttributeKind.Quantity)
         {
-            if (row.Type == AttributeType.Quantity)
+            if (row.Kind == AttributeKind.Quantity)
                 _omitted.Add(new(row.Id, $"“{display}” is a quantity; UVL has yes/no and whole numbers."));
             return;
         }
@@ -104,14 +104,14 @@ public sealed class UvlWriter
         for (var at = occurrence; at.Place is { } place; at = at.Parent!)
             always &= place.AppliesWhen.Length == 0 && place.InstanceCount.Length == 0;
         // Whether it has a value at all is a feature of its own, except where it always has one.
-        var plain = row.Type == AttributeType.YesNo && always && row.Required;
+        var plain = row.Kind == AttributeKind.YesNo && always && row.Required;
         var feature = Unique(display);
         Dictionary<string, string> values = [];
-        var tree = new StringBuilder("            ").Append(row.Type == AttributeType.Whole ? "Integer " : "").Append(feature).Append('\n');
-        var members = row.Type switch
+        var tree = new StringBuilder("            ").Append(row.Kind == AttributeKind.Whole ? "Integer " : "").Append(feature).Append('\n');
+        var members = row.Kind switch
         {
-            AttributeType.YesNo when !plain => [("yes", "yes"), ("no", "no")],
-            AttributeType.Choice or AttributeType.Several => list!.Values.Select(v => (v.Id, v.Code)),
+            AttributeKind.YesNo when !plain => [("yes", "yes"), ("no", "no")],
+            AttributeKind.Choice or AttributeKind.Several => list!.Values.Select(v => (v.Id, v.Code)),
             _ => Array.Empty<(string, string)>(),
         };
         foreach (var (id, code) in members)
@@ -119,12 +119,12 @@ public sealed class UvlWriter
         if (values.Count > 0)
         {
             tree.Append("                ")
-                .Append(row.Type == AttributeType.Several
+                .Append(row.Kind == AttributeKind.Several
                 ? $"[{(row.Min is { Length: > 0 } min ? min : "0")}..{(row.Max is { Length: > 0 } max ? max : values.Count.ToString(CultureInfo.InvariantCulture))}]" : "alternative").Append('\n');
             foreach (var value in values.Values)
                 tree.Append("                    ").Append(value).Append('\n');
         }
-        var mandatory = always && !plain && (row.Required || row.Type == AttributeType.Several);
+        var mandatory = always && !plain && (row.Required || row.Kind == AttributeKind.Several);
         _features.Add((tree.ToString(), mandatory));
         _named[occurrence.Prefix + row.Id] = new(feature, row, values, mandatory || plain);
     }
@@ -177,10 +177,10 @@ public sealed class UvlWriter
     {
         var applies = Applies(occurrence, row);
         if (applies != UvlFormula.Yes)
-            _constraints.Add(row.Required || row.Type == AttributeType.Several ? $"{named.Feature} <=> {applies}" : $"{named.Feature} => {applies}");
-        else if (!named.IsSettled && (row.Required || row.Type == AttributeType.Several))
+            _constraints.Add(row.Required || row.Kind == AttributeKind.Several ? $"{named.Feature} <=> {applies}" : $"{named.Feature} => {applies}");
+        else if (!named.IsSettled && (row.Required || row.Kind == AttributeKind.Several))
             _constraints.Add(named.Feature);
-        if (row.Type == AttributeType.Whole)
+        if (row.Kind == AttributeKind.Whole)
         {
             var step = Exact.Parse(row.Step ?? "1");
             _constraints.Add($"{named.Feature} => ({named.Feature} >= {Text((Exact.Parse(row.Min!) / step).Ceiling() * step)} & {named.Feature} <= "
@@ -191,7 +191,7 @@ public sealed class UvlWriter
         foreach (var field in new[] { "lower", "upper" })
             if (_model.Expression(row.Id, field) is { } bound)
             {
-                var own = row.Type == AttributeType.Several
+                var own = row.Kind == AttributeKind.Several
                     ? Sum([.. named.Values.Values.Select(v => new[] { (v, "1"), (UvlFormula.Not(v), "0") }.AsEnumerable())])
                     .Select(c => (UvlFormula.And(named.Feature, c.Guard), c.Text)) : [(named.Feature, named.Feature)];
                 var limit = Numbers(occurrence, bound);
@@ -207,9 +207,9 @@ public sealed class UvlWriter
             var choices = Choices(occurrence.Parent!, recoded.Choice).ToLookup(c => recoded.Values.ContainsKey(c.ValueId), c => c.Guard);
             Constrain(Applies(occurrence, row), new(UvlFormula.Or(choices[true]), UvlFormula.Or(choices[false])));
         }
-        if (row.Type is not (AttributeType.Whole or AttributeType.Quantity))
+        if (row.Kind is not (AttributeKind.Whole or AttributeKind.Quantity))
             return;
-        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var unit = row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var own = Numbers(occurrence, new BoundAttribute(given.Type, row.Id)).ToList();
         Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Min!))))], own));
         Constrain(UvlFormula.Yes, Compare(BinaryOperator.LessOrEqual, own, [(UvlFormula.Yes, Text(unit.ToBase(Exact.Parse(row.Max!))))]));
@@ -333,7 +333,7 @@ public sealed class UvlWriter
                 return asked.Values.Count == 0 ? UvlFormula.Of(asked.Feature) : new(asked.Values["yes"], asked.Values["no"]);
             case BoundIsNone none when Find(at.Prefix + none.Path) is { Asked: { } optional } where:
                 return UvlFormula.Of(UvlFormula
-                    .Not(optional.Values.Count == 0 && optional.Row.Type == AttributeType.YesNo ? UvlFormula.Yes : optional.Feature))
+                    .Not(optional.Values.Count == 0 && optional.Row.Kind == AttributeKind.YesNo ? UvlFormula.Yes : optional.Feature))
                     .Where(Applies(where.At, optional.Row));
             case BoundApplies { OfSubassembly: true } applies:
                 return UvlFormula.Of(IsThere(_occurrences[at.Prefix + applies.Path + RowPath.Below]));

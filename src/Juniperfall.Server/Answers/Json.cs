@@ -37,6 +37,9 @@ public static class Json
             schema.Type = JsonSchemaType.Object;
             schema.AdditionalProperties = new OpenApiSchema { Type = JsonSchemaType.String };
         }
+        // What is read only, so that earlier files and edits are still understood, is not described.
+        foreach (var earlier in context.JsonTypeInfo.Properties.Where(p => p.Get is null))
+            schema.Properties?.Remove(earlier.Name);
         // What a document always has is written always, whatever a file may leave out.
         if (context.JsonTypeInfo.Type.Namespace == typeof(ModelDocument).Namespace && schema.Properties is { } properties)
             foreach (var property in context.JsonTypeInfo.Properties.Where(p => !p.IsGetNullable && properties.ContainsKey(p.Name)))

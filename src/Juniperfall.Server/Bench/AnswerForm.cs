@@ -17,7 +17,7 @@ public sealed record MemberForm(string Path, string Label, string? Color, bool S
 /// <param name="UnitLabel">The unit as people write it.</param>
 /// <param name="Min">Outermost bound of a number; <paramref name="Max"/> and <paramref name="Step"/> alike.</param>
 /// <param name="Several">For several choices: each value, answered by yes or no at a path of its own.</param>
-public sealed record AskedForm(string Path, string RowId, string Name, string Label, AttributeType Type, bool Required, string Unit, string UnitLabel,
+public sealed record AskedForm(string Path, string RowId, string Name, string Label, AttributeKind Kind, bool Required, string Unit, string UnitLabel,
     string? Min, string? Max, string? Step, IReadOnlyList<ChoiceForm> Choices, IReadOnlyList<MemberForm>? Several);
 
 /// <summary>A stretch of the form: one topic at one place.</summary>
@@ -92,7 +92,7 @@ public sealed record AnswerForm
         Priced = view.Priced,
     };
 
-    private static AskedForm Of(AskedView a) => new(a.Path, a.RowId, a.Name, a.Label, a.Type, a.Required, a.Unit, a.UnitLabel, a.Min, a.Max, a.Step,
+    private static AskedForm Of(AskedView a) => new(a.Path, a.RowId, a.Name, a.Label, a.Kind, a.Required, a.Unit, a.UnitLabel, a.Min, a.Max, a.Step,
         [.. a.Choices.Select(c => new ChoiceForm(c.Value, c.Label, c.Color))], a.Several is null
             ? null : [.. a.Several.Select(m => new MemberForm(m.Path, m.Label, m.Color, m.Suggested))]);
 

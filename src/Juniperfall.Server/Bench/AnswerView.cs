@@ -25,7 +25,7 @@ public sealed record AskedView
     public required string RowId { get; init; }
     public required string Name { get; init; }
     public required string Label { get; init; }
-    public required AttributeType Type { get; init; }
+    public required AttributeKind Kind { get; init; }
     public required AttributeState State { get; init; }
     public required Applicability Applies { get; init; }
     public required bool Required { get; init; }
@@ -210,7 +210,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         foreach (var topic in occurrence?.Assembly.Topics ?? [])
         {
-            var asked = topic.Rows.OfType<AttributeRow>().Select(r => r.Type == AttributeType.Several ? Several(occurrence!, r, answers, missing, clashOf)
+            var asked = topic.Rows.OfType<AttributeRow>().Select(r => r.Kind == AttributeKind.Several ? Several(occurrence!, r, answers, missing, clashOf)
                 : answers.TryGetValue(occurrence!.Prefix + r.Id, out var found) ? Of(found, missing, clashOf) : null).OfType<AskedView>().ToList();
             if (asked.Count > 0)
                 yield return new(occurrence!.Prefix + topic.Id, topic.Id, occurrence.Assembly.Id,
@@ -260,7 +260,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             RowId = row.Id,
             Name = row.Name,
             Label = compiled.Words.NameOf(row),
-            Type = row.Type,
+            Kind = row.Kind,
             State = state,
             Applies = members[0].Applies,
             Required = true,
@@ -291,7 +291,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         var available = a.Alternatives ?? a.Available;
         // How far a number goes is told once it is known.
-        var number = a.Row.Type is AttributeType.Whole or AttributeType.Quantity;
+        var number = a.Row.Kind is AttributeKind.Whole or AttributeKind.Quantity;
         var isRange = number && a.Undecided is null;
         string Write(Value value) => compiled.Text.Write(a.Row, value);
         var lowest = isRange ? available.Lowest ?? (available.Values.Length > 0 ? available.Values[0].Number : null) : null;
@@ -302,7 +302,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
             RowId = a.Row.Id,
             Name = a.Row.Name,
             Label = compiled.Words.NameOf(a.Row),
-            Type = a.Row.Type,
+            Kind = a.Row.Kind,
             State = a.State,
             Applies = a.Applies,
             Required = a.Row.Required,
@@ -310,8 +310,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Value = a.Value is { } value ? Write(value) : null,
             ValueLabel = a.Value is { } v ? compiled.Words.ValueOf(a.Row, v) : null,
             Clash = clashOf.GetValueOrDefault(a.Path),
-            Unit = a.Row.Type == AttributeType.Quantity ? a.Row.Unit : "",
-            UnitLabel = a.Row.Type == AttributeType.Quantity ? Unit.Readable(a.Row.Unit) : "",
+            Unit = a.Row.Kind == AttributeKind.Quantity ? a.Row.Unit : "",
+            UnitLabel = a.Row.Kind == AttributeKind.Quantity ? Unit.Readable(a.Row.Unit) : "",
             Min = number ? a.Row.Min : null,
             Max = number ? a.Row.Max : null,
             Step = number ? a.Row.Step ?? "1" : null,
@@ -327,7 +327,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     {
         if (available.Values.Length < 2)
             return false;
-        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var unit = row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var step = unit.Factor * Exact.Parse(row.Step ?? "1");
         return available.Values[0].Number + step * (available.Values.Length - 1) != available.Values[^1].Number;
     }
@@ -335,16 +335,16 @@ internal sealed class AnswerWords(CompiledModel compiled)
     private List<ChoiceView> Choices(AttributeRow row, Available available, ImmutableArray<Value>? undecided)
     {
         bool IsUnknown(Value value) => undecided?.Contains(value) == true;
-        IEnumerable<ChoiceView> choices = row.Type switch
+        IEnumerable<ChoiceView> choices = row.Kind switch
         {
-            AttributeType.YesNo => [.. new[] { true, false }.Select(v => Value.Of(v) is var value
+            AttributeKind.YesNo => [.. new[] { true, false }.Select(v => Value.Of(v) is var value
                 ? new ChoiceView(v ? "yes" : "no", v ? "yes" : "no", null, available.Has(value), IsUnknown(value)) : null!)],
-            AttributeType.Choice => _model.Index.Lists[row.ListId!].Values
+            AttributeKind.Choice => _model.Index.Lists[row.ListId!].Values
                 .Select(v => Value.Choice(v.Id) is var value
                 ? new ChoiceView(compiled.Text.Write(row, value), compiled.Words.LabelOf(v), v.Color, available.Has(value), IsUnknown(value)) : null!),
             _ => [],
         };
-        return [.. row.Required || row.Type == AttributeType.Text ? choices : choices.Append(new("none", "none", null, available.None, IsUnknown(Value.Nothing)))];
+        return [.. row.Required || row.Kind == AttributeKind.Text ? choices : choices.Append(new("none", "none", null, available.None, IsUnknown(Value.Nothing)))];
     }
 
     public CauseView Of(Cause cause) => new(cause.Kind, cause.RowId, AssemblyOf(cause.RowId),

@@ -112,12 +112,12 @@ public static class BenchEndpoints
         if (compiled is null || read is null)
             return problem!;
         var asked = await compiled.Ask(read.Picks, read.At, cancel);
-        if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { Row.Type: AttributeType.Choice or AttributeType.YesNo } attribute)
+        if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { Row.Kind: AttributeKind.Choice or AttributeKind.YesNo } attribute)
             return Problems.Wrong("/path", "Only values of a choice are ruled out one by one.");
         var question = new Question([.. read.Picks]);
         var words = new AnswerWords(compiled);
         var available = attribute.Alternatives ?? attribute.Available;
-        IEnumerable<Value> all = attribute.Row.Type == AttributeType.YesNo
+        IEnumerable<Value> all = attribute.Row.Kind == AttributeKind.YesNo
             ? [Value.Of(true), Value.Of(false)]
             : compiled.Model.Index.Lists[attribute.Row.ListId!].Values.Where(v => read.At.Includes(v)).Select(v => Value.Choice(v.Id));
         var reasons = await compiled.Solve(read.At, (reasoner, time) =>

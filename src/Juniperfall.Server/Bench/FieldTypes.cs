@@ -22,7 +22,7 @@ internal static class FieldTypes
         return (model.Index.Rows.GetValueOrDefault(rowId), field) switch
         {
             (StatementRule, _) or (RequiresRule, _) or (ExcludesRule, _) => ExpressionType.YesNo,
-            (AttributeRow { Type: AttributeType.Several }, _) => ExpressionType.PlainNumber,
+            (AttributeRow { Kind: AttributeKind.Several }, _) => ExpressionType.PlainNumber,
             (AttributeRow attribute, _) => model.TypeOf(attribute),
             (LimitRule, "lower" or "upper") => model.Expression(rowId, "of")?.Type,
             (PartLine, "itemFrom") => ExpressionType.Text,

@@ -85,7 +85,7 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmSta
         var asked = await compiled.Ask([], Effectivity.Any, stop);
         var picks = new List<Pick>();
         foreach (var attribute in asked.Answer.Attributes
-            .Where(a => a.Row.Type is AttributeType.Choice or AttributeType.YesNo && a.Available.Values.Length > 1))
+            .Where(a => a.Row.Kind is AttributeKind.Choice or AttributeKind.YesNo && a.Available.Values.Length > 1))
         {
             if (!goesOn())
                 return;

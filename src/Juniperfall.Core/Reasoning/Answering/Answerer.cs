@@ -132,7 +132,7 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     }
 
     private static IEnumerable<Pick> TextsOf(Answer answer) =>
-        answer.Attributes.Where(a => a.Row.Type == AttributeType.Text && a.Value is not null && a.Applies != Applicability.Never)
+        answer.Attributes.Where(a => a.Row.Kind == AttributeKind.Text && a.Value is not null && a.Applies != Applicability.Never)
             .Select(a => new Pick(a.Path, a.Value!.Value));
 }
 

@@ -29,10 +29,10 @@ internal sealed class Suggestions
 
     private static Value? Suggested(Variable variable) => variable.Member is { } member ? variable.Row.SuggestedMembers.Contains(member.Id)
         ? Value.Of(true) : null
-        : variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Type switch
+        : variable.Row.Suggestion is not { Length: > 0 } text ? null : variable.Row.Kind switch
         {
-            AttributeType.YesNo => Value.Of(text == "yes"),
-            AttributeType.Choice => Value.Choice(text),
+            AttributeKind.YesNo => Value.Of(text == "yes"),
+            AttributeKind.Choice => Value.Choice(text),
             _ => Exact.TryParse(text, out var number) ? Value.Of(variable.Unit.ToBase(number)) : null,
         };
 

@@ -155,7 +155,7 @@ export function AskedRow({
   )
 }
 
-const isNumber = (asked: Asked) => asked.type === 'whole' || asked.type === 'quantity'
+const isNumber = (asked: Asked) => asked.kind === 'whole' || asked.kind === 'quantity'
 
 function Control({
   asked,
@@ -173,7 +173,7 @@ function Control({
   onWhy: (value: string) => void
 }) {
   if (isNumber(asked)) return <NumberControl asked={asked} value={value} refused={refused} state={state} onPick={onPick} onWhy={onWhy} />
-  if (asked.type === 'text')
+  if (asked.kind === 'text')
     return (
       <input
         key={value}

@@ -102,7 +102,7 @@ describe('a row of ruled-out values', () => {
       rowId: 'core',
       name: 'core',
       label: 'Panel core',
-      type: 'choice',
+      kind: 'choice',
       state: 'open',
       applies: 'always',
       required: true,

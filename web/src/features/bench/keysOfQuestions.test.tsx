@@ -12,7 +12,7 @@ const finish = {
   path: 'finish',
   rowId: 'finish',
   label: 'Finish',
-  type: 'choice',
+  kind: 'choice',
   value: 'grey',
   valueLabel: 'grey',
   state: 'suggested',

@@ -11,7 +11,7 @@ const duty = {
   rowId: 'duty',
   name: 'duty',
   label: 'Duty',
-  type: 'choice',
+  kind: 'choice',
   required: true,
   unit: '',
   unitLabel: '',

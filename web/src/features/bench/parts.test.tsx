@@ -302,7 +302,7 @@ describe('what is not known yet', () => {
       rowId: 'length',
       name: 'length',
       label: 'Length',
-      type: 'quantity',
+      kind: 'quantity',
       state: 'open',
       applies: 'maybe',
       required: true,

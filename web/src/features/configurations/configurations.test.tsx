@@ -17,7 +17,7 @@ beforeAll(() => {
 
 const choice = (value: string, label: string, can = true) => ({ value, label, color: null, can })
 const number = {
-  type: 'quantity',
+  kind: 'quantity',
   unit: 'mm',
   unitLabel: 'mm',
   min: '1200',
@@ -69,7 +69,7 @@ function answerTo(picks: Picks) {
             rowId: 'duty',
             name: 'duty',
             label: 'Duty',
-            type: 'choice',
+            kind: 'choice',
             state: duty ? 'picked' : 'open',
             missing: !duty,
             value: duty,
@@ -87,14 +87,14 @@ function answerTo(picks: Picks) {
             value: length ?? '3600',
             valueLabel: `${length ?? 3600} mm`,
           },
-          { ...base, path: 'label', rowId: 'label', name: 'label', label: 'Door label', type: 'text', required: false, state: 'open' },
+          { ...base, path: 'label', rowId: 'label', name: 'label', label: 'Door label', kind: 'text', required: false, state: 'open' },
           {
             ...base,
             path: 'rails',
             rowId: 'rails',
             name: 'rails',
             label: 'Rails',
-            type: 'yesNo',
+            kind: 'yesNo',
             state: 'resting',
             value: 'yes',
             valueLabel: 'yes',
@@ -106,7 +106,7 @@ function answerTo(picks: Picks) {
             rowId: 'floor',
             name: 'floor',
             label: 'Floor',
-            type: 'choice',
+            kind: 'choice',
             state: 'follows',
             value: 'insulated',
             valueLabel: 'Insulated',

@@ -45,7 +45,7 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
   const rows: Row[] = lines.map((cells, i) => {
     const row = emptyRow(kind, first + i)
     // A type decides what the other fields can be.
-    const columns = Array.from({ length: width }, (_, c) => c).sort((a, b) => Number(fieldAt(b) === 'type') - Number(fieldAt(a) === 'type'))
+    const columns = Array.from({ length: width }, (_, c) => c).sort((a, b) => Number(fieldAt(b) === 'attributeKind') - Number(fieldAt(a) === 'attributeKind'))
     for (const c of columns) {
       const spec = fields.find((f) => f.field === fieldAt(c))
       const text = cells[c] ?? ''

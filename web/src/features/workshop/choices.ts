@@ -26,7 +26,7 @@ export function choicesOf(from: NonNullable<FieldSpec['from']>, row: Row, { docu
     case 'lists':
       return [['', '–'], ...(reusedModelOf(document, assemblyId)?.lists ?? document.lists).map((l): [string, string] => [l.id, l.name])]
     case 'values':
-      if (row.kind === 'attribute' && row.type === 'yesNo')
+      if (row.kind === 'attribute' && row.attributeKind === 'yesNo')
         return [
           ['', 'nothing'],
           ['yes', 'yes'],

@@ -30,7 +30,7 @@ export const isNumbered = (kind: Kind) => kind === 'statement' || kind === 'requ
 export function emptyRow(kind: Kind, number: number): Row {
   const more =
     kind === 'attribute'
-      ? { type: 'yesNo', required: true }
+      ? { attributeKind: 'yesNo', required: true }
       : kind === 'part'
         ? { quantity: '1' }
         : isNumbered(kind)

@@ -30,7 +30,7 @@ export type FieldSpec = {
 const isType =
   (...types: string[]) =>
   (row: Row) =>
-    row.kind === 'attribute' && types.includes(row.type)
+    row.kind === 'attribute' && types.includes(row.attributeKind)
 const isNumber = isType('whole', 'quantity')
 const isSeveral = isType('several')
 const hasEffect = (effect: string) => (row: Row) => row.kind === 'price' && row.effect === effect
@@ -47,7 +47,7 @@ export const fieldsOf: Record<Kind, FieldSpec[]> = {
   attribute: [
     name,
     label,
-    { field: 'type', label: 'Type', as: 'select', from: 'types' },
+    { field: 'attributeKind', label: 'Kind', as: 'select', from: 'types' },
     { field: 'listId', label: 'Value list', as: 'select', from: 'lists', when: isType('choice', 'several') },
     { field: 'unit', label: 'Unit', as: 'unit', when: isType('quantity') },
     { field: 'min', label: 'Lowest', as: 'text', when: isNumber },

@@ -139,12 +139,12 @@ function summaryOfAttribute(row: Extract<Row, { kind: 'attribute' }>, document: 
     quantity: `quantity ${range}`,
     text: 'text',
     several: `${joined(row.min && `at least ${row.min}`, row.max && `at most ${row.max}`) || 'any number'} of ${list?.name ?? 'no list yet'}`,
-  }[row.type]
+  }[row.attributeKind]
   return joined(
     type,
     named('at least', row.lower),
     named('at most', row.upper),
-    !row.required && row.type !== 'several' && 'optional',
+    !row.required && row.attributeKind !== 'several' && 'optional',
     row.input && 'input',
   )
 }

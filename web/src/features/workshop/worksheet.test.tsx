@@ -97,7 +97,7 @@ describe('the rows of a worksheet', () => {
   it('are changed field by field, each edit with what stood there', async () => {
     const { edits, goToList } = show('finish')
     await userEvent.selectOptions(screen.getByRole('combobox', { name: 'Suggested' }), 'Grey')
-    await userEvent.selectOptions(screen.getByRole('combobox', { name: 'Type' }), 'yes or no')
+    await userEvent.selectOptions(screen.getByRole('combobox', { name: 'Kind' }), 'yes or no')
     await userEvent.click(screen.getByRole('checkbox', { name: 'Must be answered' }))
     await userEvent.click(screen.getByText('Note, dates and sites'))
     await userEvent.click(screen.getByRole('checkbox', { name: 'Tarn Bridge' }))
@@ -105,7 +105,7 @@ describe('the rows of a worksheet', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Open' }))
     expect(edits.flat()).toEqual([
       { do: 'set', rowId: 'finish', field: 'suggestion', value: 'v.grey', before: null },
-      { do: 'set', rowId: 'finish', field: 'type', value: 'yesNo', before: 'choice' },
+      { do: 'set', rowId: 'finish', field: 'attributeKind', value: 'yesNo', before: 'choice' },
       { do: 'set', rowId: 'finish', field: 'required', value: false, before: true },
       { do: 'set', rowId: 'finish', field: 'sites', value: ['TRN'], before: [] },
       { do: 'set', rowId: 'finish', field: 'note', value: 'from the catalogue', before: null },

@@ -28,9 +28,9 @@ internal sealed class ConstraintNodes(BoundModel model, Effectivity at, NetworkE
                 tests.Add(nodes.Where(rows.Condition(occurrence, input),
                     nodes.Make(new Node(Operator.Property, [expressions.Of(parent.Prefix, recoded.Choice)]) { PropertyValues = values }, DomainKind.YesNo)));
         }
-        else if (input.Type is AttributeType.Whole or AttributeType.Quantity)
+        else if (input.Kind is AttributeKind.Whole or AttributeKind.Quantity)
         {
-            var unit = input.Type == AttributeType.Quantity ? Unit.Parse(input.Unit) : Unit.One;
+            var unit = input.Kind == AttributeKind.Quantity ? Unit.Parse(input.Unit) : Unit.One;
             tests.Add(nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, nodes.Constant(Value.Of(unit.ToBase(Exact.Parse(input.Min!)))), node));
             tests.Add(nodes.Make(Operator.LessOrEqual, DomainKind.YesNo, node, nodes.Constant(Value.Of(unit.ToBase(Exact.Parse(input.Max!))))));
         }

@@ -63,7 +63,7 @@ internal sealed class NetworkBuilder
             Lines = [.. _lines],
             Computed = [.. _computed],
             Advice = [.. _advice],
-            Texts = [.. _occurrences.SelectMany(o => _rows.Rows(o).OfType<AttributeRow>().Where(r => r.Type == AttributeType.Text).Select(r => (o, r)))],
+            Texts = [.. _occurrences.SelectMany(o => _rows.Rows(o).OfType<AttributeRow>().Where(r => r.Kind == AttributeKind.Text).Select(r => (o, r)))],
             Probes = probes,
             Goals = goals,
             Interchangeable = interchangeable,
@@ -79,11 +79,11 @@ internal sealed class NetworkBuilder
                 && _rows.TakesPart(row))
                 switch (row)
                 {
-                    case AttributeRow { Type: AttributeType.Several } several:
+                    case AttributeRow { Kind: AttributeKind.Several } several:
                         foreach (var value in _model.Index.Lists[several.ListId!].Values)
                             _rows.Path(RowPath.OfMember(path, value.Id));
                         break;
-                    case AttributeRow { Type: AttributeType.Text } or Subassembly:
+                    case AttributeRow { Kind: AttributeKind.Text } or Subassembly:
                         _rows.Condition(occurrence, row);
                         break;
                     case AttributeRow or ComputedAttribute:
@@ -96,10 +96,10 @@ internal sealed class NetworkBuilder
     {
         switch (row)
         {
-            case AttributeRow { Type: AttributeType.Several } several:
+            case AttributeRow { Kind: AttributeKind.Several } several:
                 _constraints.HowMany(occurrence, several);
                 break;
-            case AttributeRow attribute when attribute.Type != AttributeType.Text:
+            case AttributeRow attribute when attribute.Kind != AttributeKind.Text:
                 _constraints.Bounds(occurrence, attribute, _rows.Path(occurrence.Prefix + attribute.Id));
                 if (attribute.Input && occurrence.Place is { } above && _model.GivenTo(above, attribute) is { } given)
                     _constraints.AsGiven(occurrence, above, attribute, given);

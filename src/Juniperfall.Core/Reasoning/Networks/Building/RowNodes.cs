@@ -138,11 +138,11 @@ internal sealed class RowNodes(BoundModel model, Effectivity at, Alike? alike, N
     {
         var member = RowPath.MemberId(path) is { } id ? model.Index.Values[id].Value : null;
         var list = row.ListId is null ? null : model.Index.Lists.GetValueOrDefault(row.ListId);
-        var unit = row.Type == AttributeType.Quantity ? Unit.Parse(row.Unit) : Unit.One;
-        var step = row.Type == AttributeType.Quantity ? Exact.Parse(row.Step!) : row.Type == AttributeType.Whole ? Exact.Parse(row.Step ?? "1") : Exact.One;
+        var unit = row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One;
+        var step = row.Kind == AttributeKind.Quantity ? Exact.Parse(row.Step!) : row.Kind == AttributeKind.Whole ? Exact.Parse(row.Step ?? "1") : Exact.One;
         var outcomes = Outcomes.Absent | (row.Required || member is not null ? 0 : Outcomes.None);
         var initial = new VariableDomain(DomainKind.YesNo, outcomes | (member is null || at.Includes(member) ? Outcomes.True : 0) | Outcomes.False, 0, 0, null);
-        if (row.Type == AttributeType.Choice)
+        if (row.Kind == AttributeKind.Choice)
         {
             var bits = new ulong[(list!.Values.Length + 63) / 64];
             for (var i = 0; i < list.Values.Length; i++)
@@ -150,7 +150,7 @@ internal sealed class RowNodes(BoundModel model, Effectivity at, Alike? alike, N
                     BitSet.Set(bits, i);
             initial = new(DomainKind.Choice, outcomes | (BitSet.Count(bits) > 0 ? Outcomes.Present : 0), 0, 0, bits);
         }
-        else if (row.Type is not (AttributeType.YesNo or AttributeType.Several))
+        else if (row.Kind is not (AttributeKind.YesNo or AttributeKind.Several))
             initial = new(DomainKind.Number, outcomes | Outcomes.Present, (long)(Exact.Parse(row.Min!) / step).Ceiling().Numerator,
                 (long)(Exact.Parse(row.Max!) / step).Floor().Numerator, null);
         var node = nodes.Nodes.Count;

@@ -118,7 +118,7 @@ export function pasteSteps(
     if (copy.kind === 'attribute') {
       copy.listId = known(copy.listId)
       copy.surchargeColumn = known(copy.surchargeColumn) ?? ''
-      if (copy.type === 'choice' || copy.type === 'several')
+      if (copy.attributeKind === 'choice' || copy.attributeKind === 'several')
         copy.suggestion = copy.suggestion
           ? copy.suggestion
               .split(' ')

@@ -11,7 +11,7 @@ function attributeLine(row: Extract<Row, { kind: 'attribute' }>, document: Docum
   const values = list?.values.map((v) => word(v.code)).join(', ') ?? ''
   const suggested = row.suggestion ? ` = ${word(list?.values.find((v) => v.id === row.suggestion)?.code ?? row.suggestion)}` : ''
   const bounds = `${range(row.min, row.max)}${row.step ? ` step ${row.step}` : ''}${row.suggestion ? ` = ${row.suggestion}` : ''}`
-  switch (row.type) {
+  switch (row.attributeKind) {
     case 'choice':
       return `choice ${word(row.name)}: ${values}${suggested}`
     case 'several':

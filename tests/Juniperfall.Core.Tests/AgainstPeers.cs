@@ -8,7 +8,7 @@ namespace Juniperfall.Core.Tests;
 /// Exactly which values can be had on models too large for brute force, held against clasp and CP-SAT, solvers of other kinds. Sessions
 /// go on with one reasoner, and some go against the planted solution.
 /// </summary>
-public class AgainstOtherSolvers
+public class AgainstPeers
 {
     private static readonly int Seeds = Environment.GetEnvironmentVariable("JUNIPERFALL_LONG") == "1" ? 40 : 4;
 
@@ -38,8 +38,8 @@ public class AgainstOtherSolvers
             var limit = TimeSpan.FromSeconds(60);
             var ours = new Ours(generator, model, limit);
             // clasp has no numbers.
-            ISolver[] others = [.. family.Numbers > 0
-                ? [] : new ISolver[] { new Clasp(generator, limit, Consequences.Brave), new Clasp(generator, limit, Consequences.BraveAndCautious) },
+            IPeer[] others = [.. family.Numbers > 0
+                ? [] : new IPeer[] { new Clasp(generator, limit, Consequences.Brave), new Clasp(generator, limit, Consequences.BraveAndCautious) },
                 new CpSat(generator, limit)];
             var random = new Random(seed);
             var picked = new List<(int, int)>();
