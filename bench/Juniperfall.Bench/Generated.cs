@@ -1,5 +1,7 @@
 using System.Diagnostics;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 

@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 
 namespace Juniperfall.Bench;
 

@@ -1,7 +1,8 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Text;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 

@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using Juniperfall.Core.Health;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Bench;

@@ -1,5 +1,6 @@
 using System.Diagnostics;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Wording;
 using Juniperfall.Formats;

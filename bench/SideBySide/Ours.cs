@@ -1,6 +1,6 @@
 using System.Diagnostics;
 using Juniperfall.Bench;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 

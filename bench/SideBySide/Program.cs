@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using Juniperfall.Bench;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Library;
 using SideBySide;
 
 if (args is ["shared", var folder, .. var rest])

@@ -1,5 +1,5 @@
 using System.Diagnostics;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Reasoning;
 
 namespace SideBySide;

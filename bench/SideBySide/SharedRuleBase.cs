@@ -1,7 +1,9 @@
 using System.Globalization;
 using System.IO.Compression;
 using System.Text.Json;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Wording;

@@ -1,13 +1,15 @@
 using System.Collections.Immutable;
 using System.Diagnostics;
 using System.Globalization;
-using System.Text;
 using System.Text.Json;
+using System.Text;
 using Juniperfall.Core.Health;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Reasoning;
-using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
+using Juniperfall.Formats;
 
 namespace Juniperfall.Cli;
 
@@ -82,7 +84,7 @@ public static class AnalyzeCommands
             return WrongInput;
         string? goal = null;
         if (end is { } g && (goal = reasoner.Goals
-            .FirstOrDefault(path => ModelIndex.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == ModelIndex.Fold(g.Name))) is null)
+            .FirstOrDefault(path => Names.Fold(json.NameOf(path)).TrimStart(RowPath.Member) == Names.Fold(g.Name))) is null)
         {
             errors.WriteLine($"There is no number “{g.Name}” to bring to its {(g.Highest ? "highest" : "lowest")}.");
             return WrongInput;

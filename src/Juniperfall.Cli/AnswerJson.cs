@@ -1,7 +1,8 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Juniperfall.Core.Health;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Wording;

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
 using Juniperfall.Formats;
 using Juniperfall.Storage;
 using Npgsql;

@@ -1,4 +1,6 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Reuse;
 using Juniperfall.Formats;
 
 namespace Juniperfall.Cli;

@@ -5,7 +5,10 @@ using Juniperfall.Core;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Formats.Library;
 
 namespace Juniperfall.Formats;
@@ -26,7 +29,7 @@ public sealed record ModelPackage
         Collect(JsonSerializer.SerializeToNode(model.Document, DocumentJson.Options));
         foreach (var (rowId, expression) in model.ExpressionsOfRows)
             foreach (var text in expression.All().Where(e => e.Type.Kind == TypeKind.Text && e is BoundLiteral or BoundItemProperty))
-                named.UnionWith(ItemReading.TextsOf(model.Index, text, null, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])));
+                named.UnionWith(ItemTexts.Of(model.Index, text, null, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])));
         // What a grid draws of the register, and what these rows name in turn.
         foreach (var grid in model.Document.AllAssemblies.SelectMany(a => a.Rows).OfType<CombinationGrid>().Where(g => g.DrawnFrom.Length > 0))
             named.UnionWith(DrawnRows.Of(grid, model.Facts).SelectMany(r => r.Cells.Append(r.Id)));

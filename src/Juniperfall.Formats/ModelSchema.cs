@@ -1,7 +1,8 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Schema;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 
 namespace Juniperfall.Formats;
 

@@ -1,7 +1,7 @@
 using System.Reflection;
 using Microsoft.AspNetCore.ResponseCompression;
 using Juniperfall.Server.Solving;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Server;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;

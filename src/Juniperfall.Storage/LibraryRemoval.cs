@@ -1,4 +1,5 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
 using Npgsql;
 
 namespace Juniperfall.Storage;

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 using Npgsql;
 using NpgsqlTypes;
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Uvl;
 using Npgsql;

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Texts;
 using Npgsql;
 
 namespace Juniperfall.Storage;

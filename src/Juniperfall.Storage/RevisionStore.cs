@@ -1,5 +1,9 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 using Npgsql;
 using static Juniperfall.Storage.Sql;
 

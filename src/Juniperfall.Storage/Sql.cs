@@ -1,6 +1,6 @@
 using System.Runtime.CompilerServices;
 using System.Text.Json;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Npgsql;
 using NpgsqlTypes;
 

@@ -1,5 +1,6 @@
 using Juniperfall.Bench;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Library;
 using SideBySide;
 
 namespace Juniperfall.Core.Tests;

@@ -1,6 +1,9 @@
 using System.Text.Json.Nodes;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Formats;
 
 namespace Juniperfall.Core.Tests;
@@ -40,6 +43,23 @@ public class Editing
         var faulty = Apply(good, new SetField("rule4", "expression", "core.thicknes >", "core.thickness  > 90 mm")).Document;
         Assert.Equal("core.thicknes >", ((StatementRule)new ModelIndex(faulty).Rows["rule4"]).Expression);
         Assert.Equal(["rule4"], new BoundModel(faulty, Facts).Findings.Select(f => f.RowId).Distinct());
+    }
+
+    /// <summary>The kind of an attribute had another name in files and edits.</summary>
+    [Fact]
+    public void Earlier_files_and_edits_are_read_and_written_anew()
+    {
+        var written = Text(Bound);
+        var earlier = written.Replace("\"attributeKind\"", "\"type\"", StringComparison.Ordinal);
+        Assert.NotEqual(written, earlier);
+        Assert.Equal(written, Text(ModelJson.Read(System.Text.Encoding.UTF8.GetBytes(earlier)).Package!.Model));
+
+        var id = Bound.Assemblies[0].Topics[0].Id;
+        var added = Apply(Bound, new AddRow(id, "rows", null,
+            new() { ["kind"] = "attribute", ["id"] = "early", ["name"] = "early", ["type"] = "yesNo" }), new SetField("early", "type", "text", "yesNo"));
+        Assert.Equal(AttributeKind.Text, Assert.IsType<AttributeRow>(new ModelIndex(added.Document).Rows["early"]).Kind);
+        Assert.Equal("attributeKind", Assert.IsType<SetField>(added.Inverse[0]).Field);
+        Assert.Equal(Text(Bound), Text(Apply(added.Document, [.. added.Inverse]).Document));
     }
 
     [Fact]

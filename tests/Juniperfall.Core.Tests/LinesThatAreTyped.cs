@@ -3,7 +3,11 @@ using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Juniperfall.Core.Entry;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 
 namespace Juniperfall.Core.Tests;
 

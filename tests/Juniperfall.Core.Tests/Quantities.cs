@@ -1,6 +1,7 @@
 using CsCheck;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Reasoning.Solver;

@@ -1,5 +1,6 @@
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 
 namespace Juniperfall.Core.Tests;
 

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
 
 namespace Juniperfall.Core.Tests;
 

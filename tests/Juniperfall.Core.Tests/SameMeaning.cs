@@ -1,6 +1,9 @@
 using System.Text;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Reuse;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Solver;
 using Juniperfall.Formats;

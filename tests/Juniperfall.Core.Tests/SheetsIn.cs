@@ -1,6 +1,7 @@
 using System.IO.Compression;
 using System.Text;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Formats.Library;
 
 namespace Juniperfall.Core.Tests;

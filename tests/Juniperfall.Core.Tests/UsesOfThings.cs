@@ -1,4 +1,6 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Library;
 
 namespace Juniperfall.Core.Tests;
 

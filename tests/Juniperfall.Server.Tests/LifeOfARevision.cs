@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text.Json.Nodes;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Reuse;
 using Juniperfall.Server.Solving;
 using Microsoft.Extensions.DependencyInjection;
 

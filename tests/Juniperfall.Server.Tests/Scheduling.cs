@@ -1,4 +1,6 @@
 using System.Collections.Concurrent;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Tests;
@@ -155,8 +157,8 @@ public sealed class Scheduling
     {
         using var scheduler = new Scheduler(2);
         var package = Formats.ModelJson.Read(await File.ReadAllBytesAsync(Served.Repository("demo/cold-room.json"))).Package!;
-        var (document, _) = Core.Models.ModelEditor.BindNames(package.Model, package.Library);
-        var reasoner = new Core.Reasoning.Reasoner(new(document!, package.Library), Core.Models.Effectivity.Any, null);
+        var (document, _) = ModelEditor.BindNames(package.Model, package.Library);
+        var reasoner = new Core.Reasoning.Reasoner(new(document!, package.Library), Effectivity.Any, null);
         var answer = await scheduler.Run("one", Urgency.Answer, Long, time => reasoner.Answer(new([]), time), CancellationToken.None);
         Task<Core.Reasoning.Optimum> Best(string person) =>
             scheduler.Run(person, Urgency.Analysis, Long, time => reasoner.Best(answer, Core.Reasoning.StructureGoals.Cost, false, time, null),

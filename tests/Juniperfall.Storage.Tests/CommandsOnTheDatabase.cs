@@ -1,5 +1,6 @@
 using Juniperfall.Cli;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
 using Npgsql;
 
 namespace Juniperfall.Storage.Tests;

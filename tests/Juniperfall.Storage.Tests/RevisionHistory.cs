@@ -1,4 +1,7 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Library;
 using Npgsql;
 
 namespace Juniperfall.Storage.Tests;

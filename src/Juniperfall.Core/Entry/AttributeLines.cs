@@ -2,7 +2,9 @@ using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Entry;
@@ -74,7 +76,7 @@ internal static class AttributeLines
         var wanted = of?.Text.Trim('\'') ?? name.Text.Trim('\'');
         if (of is { } list2)
             reader.Part(EntryPartKind.List, list2.Span);
-        var known = index.Lists.Values.FirstOrDefault(l => ModelIndex.Fold(l.Name) == ModelIndex.Fold(wanted));
+        var known = index.Lists.Values.FirstOrDefault(l => Names.Fold(l.Name) == Names.Fold(wanted));
         var called = reader.Name(name, kind.Example);
         if (known is null && of is { } missing)
             reader.Fault(missing.IsEmpty ? new(missing.Span.End, 0) : missing.Span, $"There is no value list “{wanted}”.",
@@ -98,7 +100,7 @@ internal static class AttributeLines
                     reader.Fault(new(open, 1), "This quote or bracket is not closed.");
                 else if (value.Length == 0)
                     reader.Fault(new(part.Span.Start, 0), "A value is missing between two commas.");
-                else if (!codes.Add(ModelIndex.Fold(value)))
+                else if (!codes.Add(Names.Fold(value)))
                     reader.Fault(part.Span, $"“{value}” is among the values already.");
                 values.Add(value);
             }
@@ -107,9 +109,9 @@ internal static class AttributeLines
 
     private static string FreeListName(ModelIndex index, string name)
     {
-        var names = index.Lists.Values.Select(l => ModelIndex.Fold(l.Name)).ToHashSet();
+        var names = index.Lists.Values.Select(l => Names.Fold(l.Name)).ToHashSet();
         var free = name;
-        for (var n = 2; names.Contains(ModelIndex.Fold(free)); n++)
+        for (var n = 2; names.Contains(Names.Fold(free)); n++)
             free = $"{name}_{n}";
         return free;
     }

@@ -1,5 +1,7 @@
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
 
 namespace Juniperfall.Core.Entry;
 

@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Models.Texts;
 
 namespace Juniperfall.Core.Entry;
 
@@ -68,7 +70,7 @@ internal sealed class EntryReader(string line, EntryPlace place)
     }
 
     private bool IsTaken(string name) => place.Index.Named(place.Assembly, name) is not null
-        || NamesHere.Contains(ModelIndex.Fold(name));
+        || NamesHere.Contains(Names.Fold(name));
 
     /// <summary>Names that this line gives itself.</summary>
     public HashSet<string> NamesHere { get; } = [];

@@ -1,5 +1,5 @@
 using System.Text.Json.Nodes;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 
 namespace Juniperfall.Core.Entry;
 

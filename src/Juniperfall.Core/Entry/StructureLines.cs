@@ -2,7 +2,8 @@ using System.Globalization;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 
 namespace Juniperfall.Core.Entry;
 
@@ -40,7 +41,7 @@ internal static class StructureLines
             return null;
         }
         var (index, assembly) = (reader.Place.Index, reader.Place.Assembly);
-        var known = index.Document.Assemblies.FirstOrDefault(a => ModelIndex.Fold(a.Name) == ModelIndex.Fold(name) && a.Id != assembly.Id)?.Id;
+        var known = index.Document.Assemblies.FirstOrDefault(a => Names.Fold(a.Name) == Names.Fold(name) && a.Id != assembly.Id)?.Id;
         var below = known ?? reader.Beside("assemblies", index.Document.Assemblies.LastOrDefault()?.Id, new()
         {
             ["name"] = name,
@@ -64,7 +65,7 @@ internal static class StructureLines
         if (range is null)
             return reader.Row("subassembly", fields);
         // How many there are is asked by an attribute of its own, in front.
-        reader.NamesHere.Add(ModelIndex.Fold(name));
+        reader.NamesHere.Add(Names.Fold(name));
         var count = reader.FreeName($"number_of_{name.Replace(' ', '_')}");
         var asked = reader.Row("attribute", new()
         {
@@ -114,7 +115,7 @@ internal static class StructureLines
         if (rest.SplitAt("at") is not var (what, _, where))
         {
             reader.Part(EntryPartKind.Operation, rest.Span);
-            if (place.Index.Facts.StandardOperations.Values.FirstOrDefault(o => ModelIndex.Fold(o.Code) == ModelIndex.Fold(rest.Text)) is { } known)
+            if (place.Index.Facts.StandardOperations.Values.FirstOrDefault(o => Names.Fold(o.Code) == Names.Fold(rest.Text)) is { } known)
                 return reader.Row("operation", new()
                 {
                     ["name"] = known.Code.ToLowerInvariant(),

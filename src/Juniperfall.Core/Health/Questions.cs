@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Answering;
 using Juniperfall.Core.Reasoning.Asking;

@@ -1,5 +1,6 @@
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Networks;
 using Juniperfall.Core.Wording;

@@ -1,5 +1,8 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Language;
@@ -431,7 +434,7 @@ public sealed class Binder
     private Bound? Property(Bound choice, string listId, NameSyntax name)
     {
         var list = _index.Lists[listId];
-        var property = list.Properties.FirstOrDefault(p => name.Id is not null ? p.Id == name.Id : ModelIndex.Fold(p.Name) == ModelIndex.Fold(name.Name));
+        var property = list.Properties.FirstOrDefault(p => name.Id is not null ? p.Id == name.Id : Names.Fold(p.Name) == Names.Fold(name.Name));
         if (property is null)
         {
             var near = Spelling.Nearest(name.Name, list.Properties.Select(p => p.Name));
@@ -439,22 +442,22 @@ public sealed class Binder
                 near is null ? null : Printer.Name(near));
         }
         _references.Add((name.Span, property.Id));
-        return PropertyType(property) is { } type ? new BoundProperty(type, choice, listId, property.Id)
+        return TypeOf(property) is { } type ? new BoundProperty(type, choice, listId, property.Id)
             : Report(Fault.DependsOnFaulty, name.Span, $"The column “{property.Name}” has an unknown unit.");
     }
 
-    private static ExpressionType? PropertyType(PropertyColumn property) => property.Type switch
+    private static ExpressionType? TypeOf(PropertyColumn property) => property.Type switch
     {
-        Models.PropertyType.YesNo => ExpressionType.YesNo,
-        Models.PropertyType.Text => ExpressionType.Text,
+        PropertyType.YesNo => ExpressionType.YesNo,
+        PropertyType.Text => ExpressionType.Text,
         _ => Unit.TryParse(property.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
     };
 
     /// <summary>The type of a grid's figure; null where its unit is not known.</summary>
     internal static ExpressionType? FigureType(GridColumn column) => column.Type switch
     {
-        Models.PropertyType.YesNo => ExpressionType.YesNo,
-        Models.PropertyType.Text => ExpressionType.Text,
+        PropertyType.YesNo => ExpressionType.YesNo,
+        PropertyType.Text => ExpressionType.Text,
         _ => Unit.TryParse(column.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
     };
 
@@ -462,7 +465,7 @@ public sealed class Binder
     private Bound? ItemProperty(Bound item, NameSyntax name)
     {
         var facts = _index.FactsOf(_assembly);
-        var items = ItemReading.TextsOf(_index, item, null, facts).Where(t => t.Length > 0).Distinct().ToList();
+        var items = ItemTexts.Of(_index, item, null, facts).Where(t => t.Length > 0).Distinct().ToList();
         if (ItemReading.TypeOf(facts, items, name.Name) is { } type)
             return new BoundItemProperty(type, item, name.Name);
         var known = items.Select(facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties).Distinct()
@@ -477,7 +480,7 @@ public sealed class Binder
     private Bound? Figure(CombinationGrid grid, NameSyntax name)
     {
         var figures = grid.Columns.Where(c => c.Reference.Length == 0);
-        var column = figures.FirstOrDefault(c => name.Id is not null ? c.Id == name.Id : ModelIndex.Fold(c.Name) == ModelIndex.Fold(name.Name));
+        var column = figures.FirstOrDefault(c => name.Id is not null ? c.Id == name.Id : Names.Fold(c.Name) == Names.Fold(name.Name));
         if (column is null)
         {
             var near = Spelling.Nearest(name.Name, figures.Select(c => c.Name));

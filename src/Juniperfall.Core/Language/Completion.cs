@@ -1,5 +1,8 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Language;
@@ -32,15 +35,15 @@ public static class Completion
             ? Members(Target(tokens, tokens.Count - 2, index, assembly), index).Concat(ItemProperties(tokens, tokens.Count - 2, index, assembly))
             : typed is null && tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Number } number && number.Unit == Unit.One && position > number.Span.End
                 ? Unit.Common.Select(u => new CompletionItem(u, CompletionKind.Unit, Unit.Parse(u).Dimension.Describe()))
-            : Values(tokens, index, assembly).Concat(Names(assembly)).Concat(Words());
+            : Values(tokens, index, assembly).Concat(NamesIn(assembly)).Concat(Words());
         return new(replaces, [.. items.Where(i => Fits(i.Text, word)).OrderBy(i => StartsWith(i.Text, word) ? 0 : 1)]);
     }
 
-    private static string Bare(string text) => ModelIndex.Fold(text.Trim('\''));
-    private static bool StartsWith(string text, string word) => Bare(text).StartsWith(ModelIndex.Fold(word), StringComparison.Ordinal);
-    private static bool Fits(string text, string word) => Bare(text).Contains(ModelIndex.Fold(word), StringComparison.Ordinal);
+    private static string Bare(string text) => Names.Fold(text.Trim('\''));
+    private static bool StartsWith(string text, string word) => Bare(text).StartsWith(Names.Fold(word), StringComparison.Ordinal);
+    private static bool Fits(string text, string word) => Bare(text).Contains(Names.Fold(word), StringComparison.Ordinal);
 
-    private static IEnumerable<CompletionItem> Names(AssemblyDefinition assembly) => assembly.Rows.OfType<NamedRow>().Select(Item);
+    private static IEnumerable<CompletionItem> NamesIn(AssemblyDefinition assembly) => assembly.Rows.OfType<NamedRow>().Select(Item);
 
     private static CompletionItem Item(NamedRow row) => new(Printer.Name(row.Name), row switch
     {
@@ -90,7 +93,7 @@ public static class Completion
     {
         if (end < 2 || !tokens[end - 1].Is("."))
             return [];
-        bool IsNamed(string name) => ModelIndex.Fold(name) == ModelIndex.Fold(tokens[end].Text);
+        bool IsNamed(string name) => Names.Fold(name) == Names.Fold(tokens[end].Text);
         Bound? text = Target(tokens, end - 2, index, assembly) switch
         {
             AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list)
@@ -103,7 +106,7 @@ public static class Completion
         };
         if (text is null)
             return [];
-        var items = ItemReading.TextsOf(index, text).Distinct().ToList();
+        var items = ItemTexts.Of(index, text).Distinct().ToList();
         return items.Select(index.Facts.Items.GetValueOrDefault).OfType<ItemFact>().SelectMany(i => i.Properties.Keys).Concat(ItemFact.OwnProperties)
             .Distinct(StringComparer.OrdinalIgnoreCase)
             .Select(p => new CompletionItem(Printer.Name(p), CompletionKind.Property, ItemReading.TypeOf(index.Facts, items, p)?.Describe() ?? ""));
@@ -111,7 +114,7 @@ public static class Completion
 
     private static IEnumerable<CompletionItem> Members(NamedRow? target, ModelIndex index) => target switch
     {
-        Subassembly place when index.Assemblies.TryGetValue(place.AssemblyId, out var below) => Names(below).Where(i => i.Kind != CompletionKind.Grid),
+        Subassembly place when index.Assemblies.TryGetValue(place.AssemblyId, out var below) => NamesIn(below).Where(i => i.Kind != CompletionKind.Grid),
         AttributeRow { ListId: { } listId } when index.Lists.TryGetValue(listId, out var list) =>
             list.Properties.Select(p => new CompletionItem(Printer.Name(p.Name), CompletionKind.Property, p.Unit)),
         CombinationGrid grid => grid.Columns.Where(c => c.Reference.Length == 0)

@@ -1,5 +1,7 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Language;
@@ -79,7 +81,7 @@ public sealed class QuickFixes
                 foreach (var name in new[] { words, words.Replace(' ', '_') })
                     if (_index.Named(_assembly, name) is { } row)
                         yield return Instead(span, Printer.Name(row.Name));
-                    else if (ListsHere().SelectMany(l => l.List.Values).FirstOrDefault(v => ModelIndex.Fold(v.Code) == ModelIndex.Fold(name)) is { } value)
+                    else if (ListsHere().SelectMany(l => l.List.Values).FirstOrDefault(v => Names.Fold(v.Code) == Names.Fold(name)) is { } value)
                         yield return Instead(span, Printer.Name(value.Code));
             }
     }
@@ -94,8 +96,8 @@ public sealed class QuickFixes
     {
         if (at.End > _text.Length || at.Length == 0)
             return [];
-        var word = ModelIndex.Fold(_text.Substring(at.Start, at.Length).Trim('\''));
-        return ListsHere().Where(l => l.List.Values.Any(v => ModelIndex.Fold(v.Code) == word))
+        var word = Names.Fold(_text.Substring(at.Start, at.Length).Trim('\''));
+        return ListsHere().Where(l => l.List.Values.Any(v => Names.Fold(v.Code) == word))
             .Select(l => Instead(at,
                 $"{Printer.Name(l.Row.Name)} {(l.Row.Kind == AttributeKind.Several ? "has" : "=")} {_text.Substring(at.Start, at.Length)}"));
     }

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 
 namespace Juniperfall.Core.Language;
 

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Texts;
 
 namespace Juniperfall.Core.Language;
 
@@ -8,9 +8,9 @@ public static class Spelling
     /// <summary>The nearest candidate within a third of the word's length, or null. Ties go to the first.</summary>
     public static string? Nearest(string word, IEnumerable<string> candidates)
     {
-        var folded = ModelIndex.Fold(word);
+        var folded = Names.Fold(word);
         var limit = Math.Max(1, folded.Length / 3);
-        return candidates.Select(c => (Candidate: c, Distance: Distance(folded, ModelIndex.Fold(c))))
+        return candidates.Select(c => (Candidate: c, Distance: Distance(folded, Names.Fold(c))))
             .Where(c => c.Distance <= limit).OrderBy(c => c.Distance).Select(c => c.Candidate).FirstOrDefault();
     }
 

@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 using System.Text;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
 
 namespace Juniperfall.Core.Language;
 

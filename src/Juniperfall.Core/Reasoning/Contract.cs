@@ -1,5 +1,5 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning;

@@ -1,5 +1,7 @@
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Structures.Formulas;
 
@@ -203,5 +205,5 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
     /// <summary>The texts that a field can come to: the fixed one, or all that its expression can give.</summary>
     private IEnumerable<string> Texts(string fixedText, string rowId, string field) =>
         model.Expression(rowId, field) is { } from
-            ? ItemReading.TextsOf(model.Index, from, at.Includes, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])).Distinct() : [fixedText];
+            ? ItemTexts.Of(model.Index, from, at.Includes, model.Index.FactsOf(model.Index.AssemblyOfRow[rowId])).Distinct() : [fixedText];
 }

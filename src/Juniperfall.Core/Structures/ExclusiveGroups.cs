@@ -1,4 +1,5 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Core.Structures;
@@ -11,6 +12,6 @@ public static class ExclusiveGroups
 
     /// <summary>The questions with their rows, in the author's order. Case makes no difference; parts and operations are groups of their own.</summary>
     public static IEnumerable<(string Question, IReadOnlyList<Row> Rows)> Of(AssemblyDefinition assembly, Func<Row, bool> isSound) =>
-        assembly.Rows.Where(r => QuestionOf(r).Length > 0 && isSound(r)).GroupBy(r => (r is PartLine, ModelIndex.Fold(QuestionOf(r))))
+        assembly.Rows.Where(r => QuestionOf(r).Length > 0 && isSound(r)).GroupBy(r => (r is PartLine, Names.Fold(QuestionOf(r))))
             .Select(g => (QuestionOf(g.First()), (IReadOnlyList<Row>)[.. g]));
 }

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Library;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Structures;

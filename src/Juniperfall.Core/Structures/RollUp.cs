@@ -1,5 +1,5 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Structures.Formulas;
 

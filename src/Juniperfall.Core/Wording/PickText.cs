@@ -1,5 +1,7 @@
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 
@@ -28,7 +30,7 @@ public sealed class PickText
         void Add(string path, string name, AttributeRow row)
         {
             asked.ByPath.TryAdd(path, (name, row));
-            asked.ByName.TryAdd(ModelIndex.Fold(name), (path, row));
+            asked.ByName.TryAdd(Names.Fold(name), (path, row));
         }
 
         foreach (var occurrence in Occurrence.All(model))
@@ -80,7 +82,7 @@ public sealed class PickText
     /// <summary>The pick, or the sentence that says what is wrong with it.</summary>
     public (Pick? Pick, string? Error) Read(string name, string text)
     {
-        if (!_asked.Value.ByName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found))
+        if (!_asked.Value.ByName.TryGetValue(Names.Fold(name.Trim()), out var found))
         {
             var near = Spelling.Nearest(name.Trim(), _asked.Value.ByName.Keys.Select(k => k.ToLowerInvariant()));
             return (null, $"There is no attribute “{name.Trim()}”.{(near is null ? "" : $" Did you mean “{near}”?")}");
@@ -96,7 +98,7 @@ public sealed class PickText
 
     /// <summary>The pick of a value by its bare code, whatever that is: a value called “none” is meant before the answer “none of them”.</summary>
     public (Pick? Pick, string? Error) ReadCode(string name, string code) =>
-        _asked.Value.ByName.TryGetValue(ModelIndex.Fold(name.Trim()), out var found)
+        _asked.Value.ByName.TryGetValue(Names.Fold(name.Trim()), out var found)
             && ByCode(found.Row, code) is { } value ? (new Pick(found.Path, value), null) : Read(name, code);
 
     /// <summary>The answer “none of them”, or the sentence that says why it cannot be given.</summary>

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Formats.Uvl;
@@ -281,7 +282,7 @@ public sealed class UvlReader
         {
             var wanted = name.Replace('\'', '’').Trim();
             var unique = wanted;
-            for (var more = 2; !names.Add(ModelIndex.Fold(unique)); more++)
+            for (var more = 2; !names.Add(Names.Fold(unique)); more++)
                 unique = $"{wanted}_{more}";
             if (unique != name)
                 _notes.LeftOut(line, $"“{name}” is called “{unique}” here: case makes no difference in names, and quotes cannot stand in them.");

@@ -2,7 +2,8 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Formats.Uvl;

@@ -2,7 +2,8 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 
@@ -11,6 +12,9 @@ namespace Juniperfall.Server.Answers;
 /// <summary>How requests and answers are written as JSON, and described.</summary>
 public static class Json
 {
+    /// <summary>The rooms of the model in the Core.</summary>
+    private const string Models = "Juniperfall.Core.Models.";
+
     public static readonly JsonSerializerOptions Options = Configure(new(JsonSerializerDefaults.Web));
 
     public static JsonSerializerOptions Configure(JsonSerializerOptions options)
@@ -41,7 +45,7 @@ public static class Json
         foreach (var earlier in context.JsonTypeInfo.Properties.Where(p => p.Get is null))
             schema.Properties?.Remove(earlier.Name);
         // What a document always has is written always, whatever a file may leave out.
-        if (context.JsonTypeInfo.Type.Namespace == typeof(ModelDocument).Namespace && schema.Properties is { } properties)
+        if ((context.JsonTypeInfo.Type.Namespace?.StartsWith(Models, StringComparison.Ordinal) ?? false) && schema.Properties is { } properties)
             foreach (var property in context.JsonTypeInfo.Properties.Where(p => !p.IsGetNullable && properties.ContainsKey(p.Name)))
                 (schema.Required ??= new HashSet<string>()).Add(property.Name);
         return Task.CompletedTask;

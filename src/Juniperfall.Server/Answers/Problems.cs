@@ -1,6 +1,6 @@
 using System.Text.Json;
 using System.Text.RegularExpressions;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Server.Solving;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.HttpResults;

@@ -1,5 +1,4 @@
 using System.Text.Json.Serialization;
-using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Structures;
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Evaluation;
@@ -184,7 +185,7 @@ public static class BenchEndpoints
         return TypedResults.Ok(await compiled.InTurn(() => Checked(compiled, read, request, assembly), cancel, Urgency.Answer));
     }
 
-    private static ExpressionAnswer Checked(CompiledModel compiled, ReadPicks read, ExpressionRequest request, Core.Models.AssemblyDefinition assembly)
+    private static ExpressionAnswer Checked(CompiledModel compiled, ReadPicks read, ExpressionRequest request, AssemblyDefinition assembly)
     {
         var result = FieldTypes.Check(compiled.Model, assembly, request.RowId, request.Field, request.Text);
         var fixes = QuickFixes.For(request.Text, result.Diagnostics, compiled.Model.Index, assembly,

@@ -1,5 +1,5 @@
 using Juniperfall.Core;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Revisions;

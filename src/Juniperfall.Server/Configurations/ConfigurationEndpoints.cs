@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Security.Claims;
 using System.Text.Json;
-using Juniperfall.Core.Models;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;

@@ -1,6 +1,6 @@
 using System.Security.Claims;
 using Juniperfall.Core.Health;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;

@@ -1,6 +1,6 @@
 using System.Collections.Concurrent;
 using Juniperfall.Core.Health;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Health;

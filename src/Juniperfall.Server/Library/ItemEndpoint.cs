@@ -1,5 +1,7 @@
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
@@ -70,7 +72,7 @@ public static class ItemEndpoint
         {
             PartLine part when part.Item == number => "fixed",
             PartLine part when model.Expression(part.Id, "itemFrom") is { } from
-                && ItemReading.TextsOf(model.Index, from, null, model.Index.FactsOf(model.Index.AssemblyOfRow[part.Id])).Contains(number) => "by value",
+                && ItemTexts.Of(model.Index, from, null, model.Index.FactsOf(model.Index.AssemblyOfRow[part.Id])).Contains(number) => "by value",
             PartLine part when part.SubstituteItems.Contains(number) => "substitute",
             Subassembly place when place.Item == number => "made as",
             CombinationGrid grid when DrawnRows.Items(grid.DrawnFrom, model.Facts).Any(i => i.Number == number) => "drawn row",

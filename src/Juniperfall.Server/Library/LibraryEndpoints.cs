@@ -1,4 +1,5 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Formats;
 using Juniperfall.Formats.Library;
 using Juniperfall.Server.Answers;

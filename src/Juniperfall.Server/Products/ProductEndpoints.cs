@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Security.Claims;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Texts;
 using Juniperfall.Formats;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Server.Solving;
 
 namespace Juniperfall.Server.Revisions;

@@ -1,5 +1,7 @@
 using System.Text.Json.Serialization;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
 using Juniperfall.Server.Library;
 using Juniperfall.Server.Solving;
 using Juniperfall.Storage;

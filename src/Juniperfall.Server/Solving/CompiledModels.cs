@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Solving;

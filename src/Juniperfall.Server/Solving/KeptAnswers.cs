@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Threading.Channels;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Server.Solving;

@@ -1,5 +1,5 @@
 using System.Diagnostics;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Bench;
 using Juniperfall.Storage;

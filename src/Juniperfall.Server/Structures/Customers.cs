@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Server.Answers;
 using Juniperfall.Storage;
 

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Bench;

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Juniperfall.Core.Models;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning.Networks;

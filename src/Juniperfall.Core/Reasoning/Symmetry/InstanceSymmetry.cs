@@ -1,7 +1,8 @@
 using System.Collections.Immutable;
 using System.Numerics;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 
 namespace Juniperfall.Core.Reasoning.Symmetry;
 

@@ -1,4 +1,4 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Structures.Formulas;

@@ -1,4 +1,5 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Structures.Formulas;
 
@@ -38,7 +39,7 @@ internal sealed class LineNodes(BoundModel model, Effectivity at, NodeWriter nod
         if (model.Expression(part.Id, "itemFrom") is not { } from)
             return Of(part.Item) is { } one ? (one.Each, nodes.Of(one.Cost), nodes.Of(one.Weight)) : throw new NotSupportedException();
         // What names no item cannot be built; it counts as nothing here.
-        var items = ItemReading.TextsOf(model.Index, from, null, expressions.FactsAt(occurrence.Prefix)).Distinct()
+        var items = ItemTexts.Of(model.Index, from, null, expressions.FactsAt(occurrence.Prefix)).Distinct()
             .Select(Of).OfType<(Exact Each, Exact, Exact)>().ToList();
         if (items.Select(i => i.Each).Distinct().ToList() is not [var same])
             throw new NotSupportedException();

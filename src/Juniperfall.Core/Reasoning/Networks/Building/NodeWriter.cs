@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Language;
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Numbers;
 using Juniperfall.Core.Structures.Formulas;

@@ -1,4 +1,5 @@
-using Juniperfall.Core.Models;
+using Juniperfall.Core.Models.Binding;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 
 namespace Juniperfall.Core.Reasoning.Networks.Building;
