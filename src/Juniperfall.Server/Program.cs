@@ -28,7 +28,7 @@ builder.WebHost.ConfigureKestrel(k =>
 builder.Services.ConfigureHttpJsonOptions(o => Json.Configure(o.SerializerOptions));
 builder.Services.AddOpenApi(o =>
 {
-    o.AddSchemaTransformer(Json.Describe).AddDocumentTransformer(Json.DescribeKinds);
+    o.AddSchemaTransformer(Json.Describe).AddDocumentTransformer(Json.DescribeKinds).AddDocumentTransformer(RowFieldDescription.Describe);
     ApiDescription.Describe(o);
 });
 builder.AddTelemetry();

@@ -27,7 +27,8 @@ public static class Json
         options.MaxDepth = document.MaxDepth * 2;
         options.AllowDuplicateProperties = document.AllowDuplicateProperties;
         options.RespectNullableAnnotations = true;
-        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(NoNulls.Refuse);
+        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver())
+            .WithAddedModifier(RowKinds.WriteKinds).WithAddedModifier(NoNulls.Refuse);
         options.RespectRequiredConstructorParameters = true;
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
         return options;

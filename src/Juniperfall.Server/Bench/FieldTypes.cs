@@ -14,30 +14,7 @@ internal static class FieldTypes
     public static BindResult Check(BoundModel model, AssemblyDefinition assembly, string rowId, string field, string text) =>
         model.Index.Rows.GetValueOrDefault(rowId) is Subassembly place && RowPath.InputIndex(field) is { } i && i < place.Inputs.Length
             && model.Index.Rows.GetValueOrDefault(place.Inputs[i].AttributeId) is AttributeRow input
-            ? model.CheckInput(assembly, text, input) : model.Check(assembly, text, Expected(model, rowId, field));
-
-    private static ExpressionType? Expected(BoundModel model, string rowId, string field)
-    {
-        if (field == "appliesWhen")
-            return ExpressionType.YesNo;
-        return (model.Index.Rows.GetValueOrDefault(rowId), field) switch
-        {
-            (StatementRule, _) or (RequiresRule, _) or (ExcludesRule, _) => ExpressionType.YesNo,
-            (AttributeRow { Kind: AttributeKind.Several }, _) => ExpressionType.PlainNumber,
-            (AttributeRow attribute, _) => model.TypeOf(attribute),
-            (LimitRule, "lower" or "upper") => model.Expression(rowId, "of")?.Type,
-            (PartLine, "itemFrom") => ExpressionType.Text,
-            (PartLine part, "quantity") when model.Facts.Items.TryGetValue(part.Item, out var item) && Unit.TryParse(item.Unit) is { } unit =>
-                ExpressionType.Number(unit.Dimension),
-            (PriceLine { Effect: PriceEffect.Times }, "amount") => ExpressionType.PlainNumber,
-            (PriceLine, "amount") or (PartLine, "surcharge") or (OperationLine, "surcharge") => ExpressionType.Number(Dimension.OfMoney),
-            (OperationLine, "batch") => ExpressionType.PlainNumber,
-            (OperationLine, "workCentreFrom") => ExpressionType.Text,
-            (OperationLine, _) => ExpressionType.Number(Dimension.OfTime),
-            (Subassembly, "quantity" or "instanceCount") => ExpressionType.PlainNumber,
-            _ => null,
-        };
-    }
+            ? model.CheckInput(assembly, text, input) : model.Check(assembly, text, model.Index.Rows.GetValueOrDefault(rowId) is { } row ? model.Expected(row, field) : RowKinds.ExpectedOfAny(field));
 
     public static string Write(BoundModel model, Bound expression, Value value)
     {

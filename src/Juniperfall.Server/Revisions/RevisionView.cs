@@ -105,15 +105,12 @@ internal static class HistoryWords
         };
     }
 
+    /// <summary>The name of a field as words: “appliesWhen” is “applies when”, “listId” is “list”.</summary>
     private static string FieldName(string field) => field.Split('/')[0] switch
     {
-        "appliesWhen" => "applies when",
-        "listId" => "value list",
-        "itemFrom" => "item from",
-        "workCentre" => "work centre",
-        "operationId" => "consumed at",
         "cells" => "a cell",
         "properties" => "a property",
-        var name => name,
+        var name => string.Concat((name.EndsWith("Id", StringComparison.Ordinal) ? name[..^2] : name)
+            .Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : $"{c}")),
     };
 }

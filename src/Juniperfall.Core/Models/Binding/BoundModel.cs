@@ -69,11 +69,12 @@ public sealed class BoundModel
             if (finding.Blocks)
                 _faultyRows.Add(finding.RowId);
         }
+        var rows = new RowBinder(this);
         foreach (var assembly in document.AllAssemblies)
             foreach (var row in assembly.Rows)
             {
                 cancel.ThrowIfCancellationRequested();
-                BindRow(assembly, row);
+                rows.Bind(assembly, row);
             }
         var circles = new Circles(this, cancel);
         Order = circles.Order;
@@ -113,6 +114,18 @@ public sealed class BoundModel
     /// <summary>The bound expression of a field; null where it is empty or faulty.</summary>
     public Bound? Expression(string rowId, string field) => _expressions.GetValueOrDefault((rowId, field));
 
+    /// <summary>Keeps an expression that stands for more than the text of a field.</summary>
+    internal void Keep(string rowId, string field, Bound expression) => _expressions[(rowId, field)] = expression;
+
+    /// <summary>Reports something that keeps nothing from taking part.</summary>
+    internal void Note(string rowId, string field, Diagnostic diagnostic) => _findings.Add(new(rowId, field, diagnostic, false));
+
+    internal void Keep(CombinationGrid grid, BoundGrid bound) => _grids[grid.Id] = bound;
+
+    /// <summary>What the expression of a field must come to, as the model is now; null for anything, or where that is not known.</summary>
+    public ExpressionType? Expected(Row row, string path) => RowKinds.Of(row).ExpressionsOf(row).FirstOrDefault(e => e.Path == path) is { Field: { } field }
+        ? RowBinder.Expected(this, row, field, path).Type : null;
+
     /// <summary>Every bound expression of every row.</summary>
     public IEnumerable<Bound> Expressions => _expressions.Values;
 
@@ -134,7 +147,8 @@ public sealed class BoundModel
     /// <summary>Whether a row takes part in reasoning: nothing in it is faulty.</summary>
     public bool IsSound(Row row) => !_faultyRows.Contains(row.Id);
 
-    private void Add(string rowId, string field, Diagnostic diagnostic)
+    /// <summary>Reports a fault that keeps a row from taking part.</summary>
+    internal void Add(string rowId, string field, Diagnostic diagnostic)
     {
         _findings.Add(new(rowId, field, diagnostic));
         _faultyRows.Add(rowId);
@@ -263,7 +277,8 @@ public sealed class BoundModel
         _ => Unit.TryParse(attribute.Unit) is { } unit ? ExpressionType.Number(unit.Dimension) : null,
     };
 
-    private Bound? BindField(AssemblyDefinition assembly, Row row, string field, string stored, ExpressionType? expected, bool required = false)
+    /// <summary>Binds the text of a field, once, and keeps the expression or reports what is wrong with it.</summary>
+    internal Bound? BindField(AssemblyDefinition assembly, Row row, string field, string stored, ExpressionType? expected, bool required = false)
     {
         if (_expressions.TryGetValue((row.Id, field), out var already))
             return already;
@@ -286,264 +301,5 @@ public sealed class BoundModel
         foreach (var diagnostic in result.Diagnostics)
             Add(row.Id, field, diagnostic with { Span = map(diagnostic.Span) });
         return null;
-    }
-
-    private void BindInput(AssemblyDefinition assembly, Row row, string field, string stored, AttributeRow target)
-    {
-        if (string.IsNullOrWhiteSpace(stored) || CheckInput(assembly, stored, target).Expression is not BoundRecoded recoded)
-        {
-            BindField(assembly, row, field, stored, TypeOf(target), true);
-            return;
-        }
-        var (from, to) = (Index.Lists[recoded.Choice.Type.ListId!], Index.Lists[recoded.Type.ListId!]);
-        var without = from.Values.Where(v => !recoded.Values.ContainsKey(v.Id)).Select(v => $"“{v.Code}”").ToList();
-        if (recoded.Values.IsEmpty)
-            Add(row.Id, field, new(Fault.NoCounterpart, default, $"No value of “{from.Name}” has the code of one of “{to.Name}”."));
-        else if (without.Count > 0)
-            _findings.Add(new(row.Id, field, new(Fault.NoCounterpart, default,
-                $"“{to.Name}” has no {string.Join(" and no ", without)}, so {(without.Count == 1 ? "that" : "these")} cannot be had together with "
-                    + $"{Index.NameOf(row.Id)}."), false));
-        _expressions[(row.Id, field)] = recoded;
-    }
-
-    private void BindRow(AssemblyDefinition assembly, Row row)
-    {
-        BindField(assembly, row, "appliesWhen", row.AppliesWhen, ExpressionType.YesNo);
-        switch (row)
-        {
-            case AttributeRow attribute:
-                var own = TypeOf(attribute);
-                if (attribute.Kind == AttributeKind.Several)
-                    own = ExpressionType.PlainNumber;
-                if (own?.Kind == TypeKind.Number)
-                {
-                    BindField(assembly, row, "lower", attribute.Lower, own);
-                    BindField(assembly, row, "upper", attribute.Upper, own);
-                }
-                if (attribute.SurchargeColumn.Length > 0 && IsSound(attribute))
-                    _expressions[(row.Id, PriceFields.SurchargeColumn)] = SurchargeOf(attribute, Index.Lists[attribute.ListId!]);
-                break;
-            case ComputedAttribute computed:
-                if (TypeOf(computed) is { } type && computed.Unit.Length > 0 && Unit.TryParse(computed.Unit) is { } unit && type.Dimension != unit.Dimension)
-                    Add(row.Id, "unit", new(Fault.UnitMismatch, default,
-                        $"{unit.Code} is the unit of {unit.Dimension.Describe()}; the expression gives {type.Describe()}."));
-                break;
-            case StatementRule rule:
-                BindField(assembly, row, "expression", rule.Expression, ExpressionType.YesNo, true);
-                break;
-            case RequiresRule rule:
-                BindField(assembly, row, "when", rule.When, ExpressionType.YesNo, true);
-                BindField(assembly, row, "then", rule.Then, ExpressionType.YesNo, true);
-                break;
-            case ExcludesRule rule:
-                BindField(assembly, row, "when", rule.When, ExpressionType.YesNo, true);
-                BindField(assembly, row, "then", rule.Then, ExpressionType.YesNo, true);
-                break;
-            case LimitRule rule:
-                var of = BindField(assembly, row, "of", rule.Of, null, true);
-                if (of is { Type.Kind: not TypeKind.Number })
-                    Add(row.Id, "of", new(Fault.NotANumber, default, $"A limit needs a number; this is {of.Type.Describe()}."));
-                else if (of is not null)
-                {
-                    BindField(assembly, row, "lower", rule.Lower, of.Type);
-                    BindField(assembly, row, "upper", rule.Upper, of.Type);
-                    if (rule.Lower.Length == 0 && rule.Upper.Length == 0)
-                        Add(row.Id, "upper", new(Fault.MissingExpression, default, "A limit needs a lower or an upper bound."));
-                }
-                break;
-            case CombinationGrid grid:
-                BindGrid(assembly, grid);
-                break;
-            case Subassembly subassembly:
-                BindField(assembly, row, "quantity", subassembly.Quantity, ExpressionType.PlainNumber);
-                BindField(assembly, row, "instanceCount", subassembly.InstanceCount, ExpressionType.PlainNumber);
-                foreach (var (input, i) in subassembly.Inputs.Select((x, i) => (x, i)))
-                    if (Index.Rows.GetValueOrDefault(input.AttributeId) is AttributeRow target)
-                        BindInput(assembly, row, RowPath.FieldOfInput(i), input.Expression, target);
-                break;
-            case PartLine part:
-                var item = Facts.Items.GetValueOrDefault(part.Item);
-                BindField(assembly, row, "itemFrom", part.ItemFrom, ExpressionType.Text);
-                BindField(assembly, row, PriceFields.Surcharge, part.Surcharge, ExpressionType.Number(Dimension.OfMoney));
-                // Where the item has conversions, a quantity may be of any dimension that one of them leads from.
-                var quantity = BindField(assembly, row, "quantity", part.Quantity,
-                    item is not null && item.Conversions.IsEmpty
-                        && Unit.TryParse(item.Unit) is { } itemUnit ? ExpressionType.Number(itemUnit.Dimension) : null, true);
-                if (quantity is { Type.Kind: not TypeKind.Number })
-                    Add(row.Id, "quantity", new(Fault.NotANumber, default, $"A quantity is a number; this is {quantity.Type.Describe()}."));
-                else if (quantity is not null && item is { Conversions.IsEmpty: false } && item.InOwnUnit(Exact.One, quantity.Type.Dimension) is null)
-                    Add(row.Id, "quantity", new(Fault.UnitMismatch, default,
-                        $"The quantity is {quantity.Type.Describe()}; {item.Number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no "
-                            + $"conversion from that."));
-                foreach (var (figure, i) in part.Figures.Select((f, i) => (f, i)))
-                    if (BindField(assembly, row, $"figures/{i}/expression", figure.Expression,
-                        Unit.TryParse(figure.Unit) is { Code.Length: > 0 } unit1
-                        ? ExpressionType.Number(unit1.Dimension) : null, true) is { Type.Kind: not TypeKind.Number } other)
-                        Add(row.Id, $"figures/{i}/expression", new(Fault.NotANumber, default, $"A figure is a number; this is {other.Type.Describe()}."));
-                break;
-            case OperationLine operation:
-                var time = ExpressionType.Number(Dimension.OfTime);
-                BindField(assembly, row, "setup", operation.Setup, time);
-                BindField(assembly, row, "run", operation.Run, time);
-                BindField(assembly, row, "queue", operation.Queue, time);
-                BindField(assembly, row, PriceFields.Surcharge, operation.Surcharge, ExpressionType.Number(Dimension.OfMoney));
-                BindField(assembly, row, "batch", operation.Batch, ExpressionType.PlainNumber);
-                BindField(assembly, row, "workCentreFrom", operation.WorkCentreFrom, ExpressionType.Text);
-                foreach (var (language, text) in operation.Instructions.Texts)
-                    foreach (var (piece, i) in Template.Split(text).Where(p => p.IsExpression).Select((p, i) => (p, i)))
-                        BindField(assembly, row, $"instructions/{language}/{i}", piece.Text, null, true);
-                break;
-            case PriceLine price:
-                BindField(assembly, row, PriceFields.Amount, price.Amount,
-                    price.Effect == PriceEffect.Times ? ExpressionType.PlainNumber : ExpressionType.Number(Dimension.OfMoney), true);
-                break;
-        }
-    }
-
-    /// <summary>What the chosen values of a choice, or of several choices together, add to the price.</summary>
-    private static Bound SurchargeOf(AttributeRow row, ValueList list)
-    {
-        var (money, choice) = (ExpressionType.Number(Dimension.OfMoney), ExpressionType.Choice(list.Id));
-        if (row.Kind == AttributeKind.Choice)
-            return new BoundProperty(money, new BoundAttribute(choice, row.Id), list.Id, row.SurchargeColumn);
-        return new BoundTotal(money, TotalKind.Sum, [row.Id], [.. list.Values.Select(v => new BoundTotalMember(
-            new BoundProperty(money, new BoundLiteral(choice, Value.Choice(v.Id)), list.Id, row.SurchargeColumn),
-            new BoundAttribute(ExpressionType.YesNo, RowPath.OfMember(row.Id, v.Id))))]);
-    }
-
-    private void BindGrid(AssemblyDefinition assembly, CombinationGrid grid)
-    {
-        var keys = ImmutableArray.CreateBuilder<Bound>();
-        var keyColumns = new List<(int Index, Bound Key, Unit Unit)>();
-        var figures = ImmutableDictionary.CreateBuilder<string, ImmutableArray<Value>>();
-        for (var i = 0; i < grid.Columns.Length; i++)
-        {
-            var column = grid.Columns[i];
-            if (column.Reference.Length == 0)
-                continue;
-            if (BindField(assembly, grid, $"columns/{i}/reference", column.Reference, null) is not { } key)
-                continue;
-            if (key.Type.Kind == TypeKind.Text)
-                Add(grid.Id, $"columns/{i}/reference", new(Fault.TextCannotBeReasoned, default, "A text cannot be a column of a grid."));
-            keys.Add(key);
-            keyColumns.Add((i, key, UnitOf(key, column)));
-        }
-        var rows = ImmutableArray.CreateBuilder<ImmutableArray<GridCell>>();
-        var places = ImmutableArray.CreateBuilder<int>();
-        var figureColumns = grid.Columns.Select((c, i) => (c, i)).Where(x => x.c.Reference.Length == 0).ToList();
-        var figureValues = figureColumns.ToDictionary(x => x.c.Id, _ => ImmutableArray.CreateBuilder<Value>());
-        var all = DrawnRows.Of(grid, Facts);
-        // Large grids say the same over and over again.
-        var known = new Dictionary<(int Column, bool IsDrawn, string Text), GridCell>();
-        GridCell? Bound(int r, int column, ExpressionType type, Unit unit)
-        {
-            var text = column < all[r].Cells.Length ? all[r].Cells[column] : "";
-            var key = (column, r >= grid.Rows.Length, text);
-            if (!known.TryGetValue(key, out var cell) && (cell = BindCell(assembly, grid, r, column, text, type, unit)) is not null)
-                known[key] = cell;
-            return cell;
-        }
-        for (var r = 0; r < all.Length; r++)
-        {
-            string Cell(int i) => i < all[r].Cells.Length ? all[r].Cells[i] : "";
-            var cells = keyColumns.Select(k => Bound(r, k.Index, k.Key.Type, k.Unit)).ToList();
-            if (cells.Contains(null))
-                continue;
-            rows.Add([.. cells!]);
-            places.Add(r);
-            foreach (var (column, i) in figureColumns)
-            {
-                var cell = Cell(i).Length == 0 || Binder.FigureType(column) is not { } type ? Value.Nothing
-                    : type.Kind == TypeKind.Text ? Value.OfText(DrawnRows.Unquoted(Cell(i)))
-                    : Bound(r, i, type, Unit.TryParse(column.Unit) ?? Unit.One)?.Values.FirstOrDefault() ?? Value.Nothing;
-                figureValues[column.Id].Add(cell);
-            }
-        }
-        if (keys.Count == 0 && IsSound(grid))
-            Add(grid.Id, "columns", new(Fault.MissingExpression, default, "A grid needs at least one column that names an attribute."));
-        foreach (var (id, values) in figureValues)
-            figures[id] = values.ToImmutable();
-        _grids[grid.Id] = new(keys.ToImmutable(), rows.ToImmutable(), places.ToImmutable(), figures.ToImmutable());
-    }
-
-    private Unit UnitOf(Bound key, GridColumn column)
-    {
-        var row = key is BoundAttribute a ? Index.Rows.GetValueOrDefault(RowPath.RowId(a.Path)) : null;
-        var code = row switch { AttributeRow attribute => attribute.Unit, ComputedAttribute computed => computed.Unit, _ => column.Unit };
-        return Unit.TryParse(code) is { } unit && unit.Dimension == key.Type.Dimension ? unit : Unit.ForDisplay(key.Type.Dimension);
-    }
-
-    /// <summary>The alternatives of a cell, which stand between strokes; one in quotes is part of a code.</summary>
-    private static IEnumerable<string> Alternatives(string cell)
-    {
-        var (start, quoted) = (0, false);
-        for (var i = 0; i < cell.Length; i++)
-            if (cell[i] == '\'')
-                quoted = !quoted;
-            else if (cell[i] == '|' && !quoted)
-            {
-                yield return cell[start..i];
-                start = i + 1;
-            }
-        yield return cell[start..];
-    }
-
-    private GridCell? BindCell(AssemblyDefinition assembly, CombinationGrid grid, int row, int column, string text, ExpressionType type, Unit unit)
-    {
-        if (text.Trim() is "" or "*")
-            return GridCell.Wildcard;
-        var values = ImmutableArray.CreateBuilder<Value>();
-        var ranges = ImmutableArray.CreateBuilder<(Exact?, Exact?)>();
-        foreach (var part in Alternatives(text))
-        {
-            var range = type.Kind == TypeKind.Number ? part.IndexOf("..", StringComparison.Ordinal) : -1;
-            if (range >= 0)
-            {
-                var (low, high) = (Constant(part[..range]), Constant(part[(range + 2)..]));
-                if (low is null || high is null)
-                    return null;
-                ranges.Add((low is { IsNothing: true } ? null : low.Value.Number, high is { IsNothing: true } ? null : high.Value.Number));
-            }
-            else if (string.IsNullOrWhiteSpace(part))
-                return Faulty("A value is missing beside a stroke.", null);
-            else if (Constant(part) is { } value)
-                values.Add(value);
-            else
-                return null;
-        }
-        return new(false, values.ToImmutable(), ranges.ToImmutable());
-
-        // Nothing for an empty end of a range, null for a fault.
-        Value? Constant(string piece)
-        {
-            if (string.IsNullOrWhiteSpace(piece))
-                return Value.Nothing;
-            // A bare number stands in the column's unit; yes/no and codes as in expressions.
-            if (type.Kind == TypeKind.Number && Exact.TryParse(piece, out var bare))
-                return Value.Of(unit.ToBase(bare));
-            // A cell of choices holds codes, so that one called “none” or “3” needs no quotes.
-            if (type is { Kind: TypeKind.Choice, ListId: { } listId } && Index.Lists.TryGetValue(listId, out var list)
-                && ModelIndex.ValueByCode(list, piece.Trim()) is { } called)
-                return Value.Choice(called.Id);
-            var parsed = Parser.Parse(piece.Trim());
-            // What an item says is a code, however it is spelled.
-            var expected = type.Kind == TypeKind.Choice && (parsed.Root is NumberSyntax || row >= grid.Rows.Length)
-                ? Parser.Parse(Printer.Name(DrawnRows.Unquoted(piece))) : parsed;
-            var result = Binder.Bind(expected, Index, assembly, TypeOf, type);
-            if (result.Expression is BoundLiteral { Value: var value })
-                return value;
-            Faulty(result.Diagnostics.FirstOrDefault()?.Message ?? "A cell holds constants, not expressions.", result.Diagnostics.FirstOrDefault()?.Suggestion);
-            return null;
-        }
-
-        GridCell? Faulty(string why, string? suggestion)
-        {
-            if (row < grid.Rows.Length)
-                Add(grid.Id, $"rows/{row}/cells/{column}", new(Fault.BadCell, default, $"Row {row + 1}: {why}", suggestion));
-            else
-                Add(grid.Id, "drawnFrom", new(Fault.BadCell, default,
-                    $"Item {DrawnRows.NameOf(grid, Facts, row)}, {grid.Columns[column].ItemProperty}: {why}"));
-            return null;
-        }
     }
 }

@@ -10,7 +10,7 @@ public static class DocumentJson
 {
     public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
     {
-        TypeInfoResolver = new DefaultJsonTypeInfoResolver().WithAddedModifier(NoNulls.Refuse),
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver().WithAddedModifier(RowKinds.WriteKinds).WithAddedModifier(NoNulls.Refuse),
         // Property order is not kept by every store, so the row kind may come anywhere in its object.
         AllowOutOfOrderMetadataProperties = true,
         UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,

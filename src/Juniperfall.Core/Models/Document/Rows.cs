@@ -5,18 +5,6 @@ using Juniperfall.Core.Models.Texts;
 namespace Juniperfall.Core.Models.Document;
 
 /// <summary>One row of a worksheet. Every kind has a condition, a note, dates and sites.</summary>
-[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
-[JsonDerivedType(typeof(AttributeRow), "attribute")]
-[JsonDerivedType(typeof(ComputedAttribute), "computed")]
-[JsonDerivedType(typeof(StatementRule), "statement")]
-[JsonDerivedType(typeof(RequiresRule), "requires")]
-[JsonDerivedType(typeof(ExcludesRule), "excludes")]
-[JsonDerivedType(typeof(LimitRule), "limit")]
-[JsonDerivedType(typeof(CombinationGrid), "grid")]
-[JsonDerivedType(typeof(Subassembly), "subassembly")]
-[JsonDerivedType(typeof(PartLine), "part")]
-[JsonDerivedType(typeof(OperationLine), "operation")]
-[JsonDerivedType(typeof(PriceLine), "price")]
 public abstract record Row : IInEffect
 {
     public required string Id { get; init; }

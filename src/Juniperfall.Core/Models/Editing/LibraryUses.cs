@@ -11,15 +11,16 @@ namespace Juniperfall.Core.Models.Editing;
 public static class LibraryUses
 {
     /// <summary>Whether a model names an item: on a line, as a substitute, as what a place makes, in a list, in a grid, or in an expression.</summary>
-    public static bool OfItem(ModelDocument document, string number) => document.AllAssemblies.SelectMany(a => a.Rows).Any(r => r switch
-    {
-        PartLine part => part.Item == number || part.SubstituteItems.Contains(number),
-        Subassembly place => place.Item == number,
-        _ => false,
-    }) || IsNamed(document, number);
+    public static bool OfItem(ModelDocument document, string number) => 
+        Holds(document, f => f.Form is FieldForm.Item or FieldForm.Items, number) || IsNamed(document, number);
 
     public static bool OfWorkCentre(ModelDocument document, string code) =>
-        document.AllAssemblies.SelectMany(a => a.Rows).OfType<OperationLine>().Any(o => o.WorkCentre == code) || IsNamed(document, code);
+        Holds(document, f => f.From == ChoiceSource.WorkCentres, code) || IsNamed(document, code);
+
+    /// <summary>Whether a field of some sort holds a number or code, alone or among others.</summary>
+    private static bool Holds(ModelDocument document, Func<RowField, bool> sort, string code) => document.AllAssemblies.SelectMany(a => a.Rows)
+        .Any(r => RowKinds.Of(r).Fields.Where(sort)
+            .Any(f => f.Texts(r).Any(t => t.Text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Contains(code))));
 
     /// <summary>Whether something holds only at a site, or is made there.</summary>
     public static bool OfSite(ModelDocument document, string code)

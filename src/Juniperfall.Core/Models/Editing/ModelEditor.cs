@@ -329,8 +329,8 @@ public sealed class ModelEditor
             throw new Refused(new(EditFault.Malformed, tooLarge.Diagnostic.Message, tooLarge.RowId, tooLarge.Field));
         var changed = false;
         foreach (var (assembly, row) in rows)
-            foreach (var field in ExpressionFields(row))
-                changed |= BindField(model!, assembly, row, field);
+            foreach (var (field, path, _) in RowKinds.Of(row).ExpressionsOf(row))
+                changed |= BindField(model!, assembly, row, field, path);
         return changed ? (_edited.Read(), null) : (document, model);
     }
 
@@ -342,34 +342,15 @@ public sealed class ModelEditor
                 yield return around;
     }
 
-    private static IEnumerable<string> ExpressionFields(Row row)
-    {
-        IEnumerable<string> own = row switch
-        {
-            AttributeRow => ["lower", "upper"],
-            ComputedAttribute or StatementRule => ["expression"],
-            RequiresRule or ExcludesRule => ["when", "then"],
-            LimitRule => ["of", "lower", "upper"],
-            Subassembly s => s.Inputs.Select((_, i) => RowPath.FieldOfInput(i)).Prepend("instanceCount").Prepend("quantity"),
-            PartLine p => p.Figures.Select((_, i) => $"figures/{i}/expression").Prepend("surcharge").Prepend("itemFrom").Prepend("quantity"),
-            OperationLine o => o.Instructions.Texts.Keys.Select(l => $"instructions/{l}")
-                .Concat(["setup", "run", "queue", "batch", "workCentreFrom", "surcharge"]),
-            PriceLine => ["amount"],
-            CombinationGrid g => g.Columns.Select((_, i) => $"columns/{i}/reference"),
-            _ => [],
-        };
-        return own.Prepend("appliesWhen");
-    }
-
-    private bool BindField(BoundModel model, AssemblyDefinition assembly, Row row, string field)
+    private bool BindField(BoundModel model, AssemblyDefinition assembly, Row row, RowField field, string path)
     {
         JsonNode holder = _byId[row.Id];
-        var members = field.Split('/');
+        var members = path.Split('/');
         foreach (var member in members[..^1])
             holder = holder is JsonArray a ? a[int.Parse(member, System.Globalization.CultureInfo.InvariantCulture)]! : holder[member]!;
         if (TextOf(holder[members[^1]]) is not { Length: > 0 } text)
             return false;
-        if (row is OperationLine && members[0] == "instructions")
+        if (field.Form == FieldForm.Template)
         {
             var filled = Template.Bind(text, inner => model.Check(assembly, inner, null).References);
             if (filled == text)
@@ -379,9 +360,9 @@ public sealed class ModelEditor
             return true;
         }
         // A faulty text stays exactly as it was typed.
-        if (model.Expression(row.Id, field) is null)
+        if (model.Expression(row.Id, path) is null)
             return false;
-        var type = model.Expression(row.Id, field) is BoundRecoded recoded ? recoded.Choice.Type : model.Expression(row.Id, field)!.Type;
+        var type = model.Expression(row.Id, path) is BoundRecoded recoded ? recoded.Choice.Type : model.Expression(row.Id, path)!.Type;
         var bound = StoredText.Bind(text, model.Check(assembly, text, type).References);
         if (bound == text)
             return false;

@@ -9,8 +9,7 @@ namespace Juniperfall.Core.Models.Editing;
 public static class Uses
 {
     /// <summary>The fields that hold the id of something else.</summary>
-    internal static readonly ImmutableHashSet<string> ReferringFields =
-        ["listId", "assemblyId", "operationId", "attributeId", "suggestion", "surchargeColumn", "root"];
+    internal static readonly ImmutableHashSet<string> ReferringFields = RowKinds.ReferringFields.Union(["attributeId", "root"]);
 
     /// <summary>Every place outside of a thing that names it, or something within it: the row and its field; each once, in the order of the document.</summary>
     /// <param name="id">Of a row, a topic, an assembly, a list, or a part of one.</param>

@@ -5,8 +5,9 @@ import { ask, client } from '../../api/client'
 import { newId } from '../../api/ids'
 import { ExpressionField, type Checked } from '../../ui/ExpressionField'
 import { TextField } from '../../ui/TextField'
-import { choicesOf, isEmptyText } from './choices'
+import { choicesOf } from './choices'
 import type { FieldSpec } from './fields'
+import { isLocal } from './fieldTexts'
 import type { Answer } from '../bench/useBench'
 import { FilledBy } from './FilledBy'
 import { namedRow } from './namedRow'
@@ -23,13 +24,13 @@ export function Field({ row, spec, assemblyId, autoFocus }: Props) {
   const faults = findings.filter((f) => f.rowId === row.id && (f.field === spec.field || f.field.startsWith(`${spec.field}/`)))
   return (
     <div className={`grid min-w-0 content-start gap-0.5 ${spec.wide ? 'col-span-full' : ''}`}>
-      {spec.as === 'flag' ? null : (
+      {spec.form === 'flag' ? null : (
         <label htmlFor={id} className="quiet text-sm italic">
           {spec.label}
         </label>
       )}
       <Input row={row} spec={spec} assemblyId={assemblyId} id={id} faults={faults} autoFocus={autoFocus} />
-      {spec.as !== 'expression' && faults.map((f) => <FaultLine key={f.id + f.message} fault={f} />)}
+      {spec.form !== 'expression' && faults.map((f) => <FaultLine key={f.id + f.message} fault={f} />)}
     </div>
   )
 }
@@ -42,12 +43,12 @@ export const FaultLine = ({ fault }: { fault: Pick<Finding, 'message'> }) => (
 
 function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: string; faults: Finding[] }) {
   const { model, mayEdit, language, document, library } = useWorkshop()
-  const field = spec.as === 'local' ? `${spec.field}/${language}` : spec.field
+  const field = isLocal(spec) ? `${spec.field}/${language}` : spec.field
   const held = valueAt(row, field)
   const common = { id, disabled: !mayEdit, 'aria-invalid': faults.length > 0, 'aria-label': spec.label }
   const change = (value: unknown, before: unknown = held) => model.edit(set(row.id, field, value, before))
 
-  switch (spec.as) {
+  switch (spec.form) {
     case 'flag':
       return (
         <label className="mt-4 flex items-center gap-2">
@@ -71,7 +72,7 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
       return <Expression row={row} field={spec.field} label={spec.label} assemblyId={assemblyId} faults={faults} />
     case 'assembly':
       return row.kind === 'subassembly' ? <FilledBy place={row} {...common} /> : null
-    case 'select':
+    case 'choice':
       return <Select row={row} spec={spec} assemblyId={assemblyId} {...common} />
     case 'item':
       return <ItemField value={String(held ?? '')} onCommit={(text, before) => change(text.trim(), before)} {...common} />
@@ -126,7 +127,7 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
     }
     case 'figures':
       return row.kind === 'part' ? <LineFigures row={row} assemblyId={assemblyId} /> : null
-    case 'place':
+    case 'site':
       return (
         <select {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value)}>
           <option value="">where the parent is made</option>
@@ -154,11 +155,10 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
           {...common}
           autoFocus={autoFocus}
           value={String(held ?? '')}
-          placeholder={spec.as === 'local' && language !== 'en' ? String(valueAt(row, `${spec.field}/en`) ?? '') : undefined}
+          placeholder={isLocal(spec) && language !== 'en' ? String(valueAt(row, `${spec.field}/en`) ?? '') : undefined}
           onCommit={(text, before) => {
-            const optional = ['min', 'max', 'step', 'suggestion', 'note'].includes(spec.field) && document !== undefined
-            const value = optional && text.trim() === '' ? null : spec.as === 'local' ? text : text.trim()
-            change(value, before === '' && optional ? null : before)
+            const value = spec.nullable && text.trim() === '' ? null : isLocal(spec) ? text : text.trim()
+            change(value, before === '' && spec.nullable === true ? null : before)
           }}
         />
       )
@@ -279,7 +279,7 @@ function Select({
 }) {
   const { model, document, library, goToList } = useWorkshop()
   const held = valueAt(row, spec.field)
-  const options = choicesOf(spec.from!, row, { document, library, assemblyId })
+  const options = choicesOf(spec, row, { document, library, assemblyId })
   const known = options.some(([value]) => value === (held ?? ''))
   return (
     <span className="flex gap-1">
@@ -287,7 +287,7 @@ function Select({
         {...common}
         className="field min-w-0"
         value={String(held ?? '')}
-        onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && !isEmptyText(spec.from) ? null : e.target.value, held))}
+        onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.nullable ? null : e.target.value, held))}
       >
         {!known && <option value={String(held ?? '')}>{String(held)}</option>}
         {options.map(([value, text]) => (

@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import { Grid } from '../../ui/grid/Grid'
 import type { CellChange, GridRow } from '../../ui/grid/types'
-import { kindLabels, type FieldSpec } from './fields'
-import { cellFields, emptyRow, fieldTexts, isWhole } from './fieldTexts'
+import { isWhole, kindLabel, type FieldSpec } from './fields'
+import { cellFields, emptyRow, fieldTexts } from './fieldTexts'
 import { add, nextNumber, remove, rowsOf, set, valueAt, type Assembly, type Kind, type Row, type Step } from './model'
 import { useEditsHere } from './useEditsHere'
 import { highestOnItsWay } from './useModel'
@@ -66,20 +66,20 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
     <>
       {rows.length === 0 && (
         <p className="quiet">
-          This assembly has no rows of this kind: {kindLabels[kind].toLowerCase()}.
+          This assembly has no rows of this kind: {kindLabel(kind).toLowerCase()}.
           {takesNew && ' Type the first one, or paste a block from a spreadsheet.'}
         </p>
       )}
       {(rows.length > 0 || takesNew) && (
         <Grid
           name={`kind.${kind}`}
-          label={kindLabels[kind]}
+          label={kindLabel(kind)}
           one="row"
           columns={specs.map((s) => ({
             key: s.field,
             name: s.label,
-            width: s.as === 'expression' ? 240 : s.as === 'local' ? 210 : s.as === 'flag' || s.as === 'whole' ? 90 : 140,
-            look: s.as === 'expression' ? 'font-mono text-[0.8125rem]' : s.as === 'whole' ? 'text-right' : '',
+            width: s.form === 'expression' ? 240 : s.form === 'local' ? 210 : s.form === 'flag' || s.form === 'whole' ? 90 : 140,
+            look: s.form === 'expression' ? 'font-mono text-[0.8125rem]' : s.form === 'whole' ? 'text-right' : '',
           }))}
           count={rows.length}
           faulty={rows.flatMap((r, i) => (findings.some((f) => f.rowId === r.id) || specs.some((spec) => wrong.has(cellKey(r, spec))) ? [i] : []))}

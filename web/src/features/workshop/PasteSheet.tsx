@@ -1,12 +1,12 @@
 import { useState } from 'react'
 import { Sheet } from '../../ui/Sheet'
-import { kindLabels } from './fields'
-import { cellFields, emptyRow, fieldTexts, isWhole } from './fieldTexts'
+import { allKinds, isWhole, kindLabel } from './fields'
+import { cellFields, emptyRow, fieldTexts } from './fieldTexts'
 import { add, inEdits, nextNumber, type Assembly, type Kind, type Row, type Topic } from './model'
 import { highestOnItsWay } from './useModel'
 import { useWorkshop } from './Workshop'
 
-const kinds = (Object.keys(kindLabels) as Kind[]).filter(isWhole)
+const kinds = allKinds.filter(isWhole)
 const mostShown = 12
 
 const plain = (text: string) => text.toLowerCase().replace(/[^\p{L}\p{N}]/gu, '')
@@ -44,8 +44,10 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
   const faults: { row: number; column: number; message: string }[] = []
   const rows: Row[] = lines.map((cells, i) => {
     const row = emptyRow(kind, first + i)
-    // A type decides what the other fields can be.
-    const columns = Array.from({ length: width }, (_, c) => c).sort((a, b) => Number(fieldAt(b) === 'attributeKind') - Number(fieldAt(a) === 'attributeKind'))
+    // The kind of an attribute decides what the other fields can be.
+    const columns = Array.from({ length: width }, (_, c) => c).sort(
+      (a, b) => Number(fieldAt(b) === 'attributeKind') - Number(fieldAt(a) === 'attributeKind'),
+    )
     for (const c of columns) {
       const spec = fields.find((f) => f.field === fieldAt(c))
       const text = cells[c] ?? ''
@@ -75,7 +77,7 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
             <select className="field" value={kind} onChange={(e) => (setKind(e.target.value as Kind), setChosen({}))}>
               {kinds.map((k) => (
                 <option key={k} value={k}>
-                  {kindLabels[k]}
+                  {kindLabel(k)}
                 </option>
               ))}
             </select>

@@ -1,5 +1,5 @@
 import { TextField } from '../../ui/TextField'
-import { kindLabels } from './fields'
+import { allKinds, kindLabel } from './fields'
 import { PinnedRevision } from './FilledBy'
 import { ListEditor } from './ListEditor'
 import { remove, reusedModelOf, set, type Assembly, type Kind, type ValueList } from './model'
@@ -44,9 +44,9 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
               />
               <select className="field ml-auto w-auto" aria-label="Rows shown" value={kind ?? ''} onChange={(e) => onKind(e.target.value)}>
                 <option value="">all rows, by topic</option>
-                {Object.entries(kindLabels).map(([k, label]) => (
+                {allKinds.map((k) => (
                   <option key={k} value={k}>
-                    {label} as a table
+                    {kindLabel(k)} as a table
                   </option>
                 ))}
               </select>

@@ -120,7 +120,7 @@ describe('a block pasted from a spreadsheet', () => {
 
   it('says which cells can stand for nothing, and makes no row before they are mended or left out', async () => {
     show()
-    paste('Name\tType\tUnit\nheight\tquantity\tmm\ndepth\tlength\tmm\n')
+    paste('Name\tKind\tUnit\nheight\tquantity\tmm\ndepth\tlength\tmm\n')
     const sheet = within(screen.getByRole('dialog', { name: 'Rows from a spreadsheet' }))
     expect(sheet.getByRole('alert').textContent).toMatch(/^Row 2: “length” is not stored; here stands: choice, yes or no/)
     expect(sheet.getByRole<HTMLButtonElement>('button', { name: 'Make 2 rows' }).disabled).toBe(true)

@@ -14,7 +14,7 @@ import { useRows } from './useRowActions'
 export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: Assembly }) {
   const { model, mayEdit, goToRow, findings, health, revisionId } = useWorkshop()
   const rows = useRows()
-  const specs = fieldsOf[row.kind].filter((s) => s.when?.(row) ?? true)
+  const specs = fieldsOf[row.kind].filter((s) => s.isOf(row))
   const hasMore = row.note || row.from || row.to || row.sites.length > 0
   const others = findings.filter(
     (f) =>
@@ -37,7 +37,7 @@ export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; asse
     >
       <div className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-3 gap-y-1.5">
         {specs.map((spec) => (
-          <Field key={spec.field + spec.as} row={row} spec={spec} assemblyId={assembly.id} />
+          <Field key={spec.field + spec.form} row={row} spec={spec} assemblyId={assembly.id} />
         ))}
       </div>
       {row.kind === 'grid' && <GridEditor grid={row} assemblyId={assembly.id} />}
