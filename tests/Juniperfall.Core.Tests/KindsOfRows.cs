@@ -86,7 +86,12 @@ public class KindsOfRows
         var row = new JsonObject { ["kind"] = kind.Name, ["id"] = "row" };
         var needed = new Dictionary<string, JsonNode>
         {
-            ["name"] = "row", ["listId"] = "cores", ["assemblyId"] = "leaf", ["item"] = "BOLT", ["workCentre"] = "SAW", ["sequence"] = 10,
+            ["name"] = "row",
+            ["listId"] = "cores",
+            ["assemblyId"] = "leaf",
+            ["item"] = "BOLT",
+            ["workCentre"] = "SAW",
+            ["sequence"] = 10,
         };
         if (field.Only is { } only)
             row[only.Field] = only.Values[0];
@@ -109,23 +114,42 @@ public class KindsOfRows
     /// </summary>
     private static readonly Dictionary<string, int> NamedBeside = new()
     {
-        ["AttributeChecks.input"] = 1, ["AttributeChecks.listId"] = 2, ["AttributeChecks.suggestion"] = 3, ["AttributeChecks.surchargeColumn"] = 2,
+        ["AttributeChecks.input"] = 1,
+        ["AttributeChecks.listId"] = 2,
+        ["AttributeChecks.suggestion"] = 3,
+        ["AttributeChecks.surchargeColumn"] = 2,
         ["BoundModel.expression"] = 2,
-        ["Circles.appliesWhen"] = 2, ["Circles.expression"] = 2, ["Circles.inputs"] = 1, ["Circles.instanceCount"] = 2,
+        ["Circles.appliesWhen"] = 2,
+        ["Circles.expression"] = 2,
+        ["Circles.inputs"] = 1,
+        ["Circles.instanceCount"] = 2,
         ["GridBinder.columns"] = 1,
-        ["IdChecks.columns"] = 1, ["IdChecks.instances"] = 2,
+        ["IdChecks.columns"] = 1,
+        ["IdChecks.instances"] = 2,
         ["LibraryRemoval.sites"] = 1,
-        ["LineChecks.oneOf"] = 1, ["LineChecks.operationId"] = 1, ["LineChecks.position"] = 1, ["LineChecks.scrap"] = 1,
-        ["LineChecks.substitutes"] = 1, ["LineChecks.workCentre"] = 1,
+        ["LineChecks.oneOf"] = 1,
+        ["LineChecks.operationId"] = 1,
+        ["LineChecks.position"] = 1,
+        ["LineChecks.scrap"] = 1,
+        ["LineChecks.substitutes"] = 1,
+        ["LineChecks.workCentre"] = 1,
         ["ModelEditor.instances"] = 1,
-        ["PriceFields.amount"] = 1, ["PriceFields.surcharge"] = 1, ["PriceFields.surchargeColumn"] = 1,
-        ["Reuse.attributeKind"] = 1, ["Reuse.suggestion"] = 1,
+        ["PriceFields.amount"] = 1,
+        ["PriceFields.surcharge"] = 1,
+        ["PriceFields.surchargeColumn"] = 1,
+        ["Reuse.attributeKind"] = 1,
+        ["Reuse.suggestion"] = 1,
         ["RevisionView.label"] = 1,
-        ["RowBinder.quantity"] = 1, ["RowBinder.upper"] = 1,
-        ["RowChecks.assemblyId"] = 2, ["RowChecks.columns"] = 2, ["RowChecks.sites"] = 1,
+        ["RowBinder.quantity"] = 1,
+        ["RowBinder.upper"] = 1,
+        ["RowChecks.assemblyId"] = 2,
+        ["RowChecks.columns"] = 2,
+        ["RowChecks.sites"] = 1,
         ["RowPath.inputs"] = 1,
-        ["Rows.attributeKind"] = 1, ["Rows.quantity"] = 1,
-        ["SizeChecks.columns"] = 2, ["SizeChecks.instances"] = 2,
+        ["Rows.attributeKind"] = 1,
+        ["Rows.quantity"] = 1,
+        ["SizeChecks.columns"] = 2,
+        ["SizeChecks.instances"] = 2,
         ["Uses.instances"] = 2,
     };
 

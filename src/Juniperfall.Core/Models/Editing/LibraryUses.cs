@@ -11,7 +11,7 @@ namespace Juniperfall.Core.Models.Editing;
 public static class LibraryUses
 {
     /// <summary>Whether a model names an item: on a line, as a substitute, as what a place makes, in a list, in a grid, or in an expression.</summary>
-    public static bool OfItem(ModelDocument document, string number) => 
+    public static bool OfItem(ModelDocument document, string number) =>
         Holds(document, f => f.Form is FieldForm.Item or FieldForm.Items, number) || IsNamed(document, number);
 
     public static bool OfWorkCentre(ModelDocument document, string code) =>
