@@ -11,6 +11,7 @@ import { isLocal } from './fieldTexts'
 import type { Answer } from '../bench/useBench'
 import { FilledBy } from './FilledBy'
 import { namedRow } from './namedRow'
+import { lineFor } from './rows/lineOf'
 import { useRowsIfAny } from './rows/useRowActions'
 import { add, assemblyOf, listOf, mostInstances, nameOf, remove, resized, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
@@ -353,17 +354,6 @@ export function presentValue(answer: Answer | undefined, document: Document, ass
 }
 
 const unknownName = 'JF020'
-
-/** The line that would make an attribute of a name, by what it is compared with: a number with a unit, a plain one, a word, or nothing. */
-export function lineFor(text: string, start: number, length: number): string {
-  const name = text.slice(start, start + length)
-  const after = text.slice(start + length).trimStart()
-  const [, number, unit] = /^(?:<>|<=|>=|=|<|>|\*|\/|\+|-)\s*(?:(-?[\d.]+)\s*([\p{L}%][\p{L}\d%/]*)?)?/u.exec(after) ?? []
-  if (number !== undefined) return unit && !/^(and|or|then|when|else|in)$/i.test(unit) ? `quantity ${name} ${unit} ` : `whole ${name} `
-  const word = /^(?:<>|=)\s*('[^']*'|[\p{L}_][\p{L}\p{N}_]*)/u.exec(after)?.[1]
-  if (word && !/^(yes|no|none)$/i.test(word)) return `choice ${name}: ${word}, `
-  return /^[*/+-]/.test(after) ? `quantity ${name} ` : `yes/no ${name}`
-}
 
 /** An expression of a row: the editor, what is wrong with it, and what it comes to on the bench. */
 export function Expression({

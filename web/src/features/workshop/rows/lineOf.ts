@@ -56,3 +56,14 @@ function kindLine(row: Row, document: Document): string {
 
 /** A row as it could be typed: what stands on the clipboard as text. What a line cannot say, such as a note, is not in it. */
 export const lineOf = (row: Row, document: Document): string => kindLine(row, document) + (row.appliesWhen ? ` when ${row.appliesWhen}` : '')
+
+/** The line that would make an attribute of a name, by what it is compared with: a number with a unit, a plain one, a word, or nothing. */
+export function lineFor(text: string, start: number, length: number): string {
+  const name = text.slice(start, start + length)
+  const after = text.slice(start + length).trimStart()
+  const [, number, unit] = /^(?:<>|<=|>=|=|<|>|\*|\/|\+|-)\s*(?:(-?[\d.]+)\s*([\p{L}%][\p{L}\d%/]*)?)?/u.exec(after) ?? []
+  if (number !== undefined) return unit && !/^(and|or|then|when|else|in)$/i.test(unit) ? `quantity ${name} ${unit} ` : `whole ${name} `
+  const word = /^(?:<>|=)\s*('[^']*'|[\p{L}_][\p{L}\p{N}_]*)/u.exec(after)?.[1]
+  if (word && !/^(yes|no|none)$/i.test(word)) return `choice ${name}: ${word}, `
+  return /^[*/+-]/.test(after) ? `quantity ${name} ` : `yes/no ${name}`
+}
