@@ -472,7 +472,7 @@ public class ReasoningAgainstBruteForce
             var within = c.With(c.Picks);
             // Which instance is which matters where some expression names one, or where they are picked differently.
             var isSymmetric = c.Model.Document.Assemblies[0].Rows.OfType<Subassembly>().Single().Instances.Length == 2
-                && !System.Text.Json.JsonSerializer.Serialize(c.Model.Document).Replace("applies(door[", "", StringComparison.Ordinal)
+                && !System.Text.Json.JsonSerializer.Serialize(c.Model.Document, DocumentJson.Options).Replace("applies(door[", "", StringComparison.Ordinal)
                     .Contains("door[", StringComparison.Ordinal)
                 && c.Picks.Where(p => p.Path.StartsWith("sub:1/")).Select(p => (p.Path[6..], p.Value)).ToHashSet()
                     .SetEquals(c.Picks.Where(p => p.Path.StartsWith("sub:7/")).Select(p => (p.Path[6..], p.Value)));

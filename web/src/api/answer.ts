@@ -1,6 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query'
 import { ask, client, ProblemError, type Schemas } from './client'
 import { eventsOf } from './steps'
+import { t } from '../texts'
 
 // An answer comes in two pieces: the form, which no pick changes and which is told once, and how all of it stands. Pages
 // see both put together.
@@ -158,9 +159,9 @@ function bomLineOf(l: Schemas['BomLineState'], w: With): Schemas['BomLineView'] 
     net: l.net,
     gross,
     unit: l.unit ?? '',
-    unitLabel: l.unitLabel ?? (l.unit || 'pcs'),
+    unitLabel: l.unitLabel ?? (l.unit || t('api.pcs')),
     perOrder: l.perOrder ?? false,
-    issue: l.backflush ? 'backflush' : 'by hand',
+    issue: l.backflush ? t('api.backflush') : t('api.byHand'),
     store: l.store ?? '',
     operation: l.operation ?? null,
     condition: l.condition ?? '',
@@ -256,7 +257,7 @@ async function wholeOf(body: ReadableStream<Uint8Array<ArrayBuffer>>, signal?: A
     if (!signal?.aborted) onPart?.({ valid: part.valid, asked: new Map(asked) })
   }
   signal?.throwIfAborted()
-  throw new ProblemError({ status: 0, detail: 'The connection was lost before it was done.' })
+  throw new ProblemError({ status: 0, detail: t('api.theConnectionWasLostBeforeIt') })
 }
 
 /** An answer of before, with what is known of the one that is worked out. What is not known of that yet is marked. */

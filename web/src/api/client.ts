@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
+import { t } from '../texts'
 
 export type Schemas = components['schemas']
 
@@ -35,16 +36,16 @@ export async function ask<T>(request: Promise<{ data?: T; error?: unknown; respo
   try {
     result = await request
   } catch {
-    throw new ProblemError({ status: 0, detail: 'The server cannot be reached just now.' })
+    throw new ProblemError({ status: 0, detail: t('api.theServerCannotBeReachedJust') })
   }
   const { data, error, response } = result
   if (response.ok) return data as T
   if (response.status === 401 && !response.url.endsWith('/api/session')) signedOut.dispatchEvent(new Event('signed-out'))
   const told = typeof error === 'object' && error !== null ? error : {}
-  throw new ProblemError({ detail: 'Something went wrong.', ...told, status: response.status })
+  throw new ProblemError({ detail: t('api.somethingWentWrong'), ...told, status: response.status })
 }
 
 /** Whether trying the same again later may help. */
 export const isPassing = (error: unknown): boolean => error instanceof ProblemError && (error.problem.status === 0 || error.problem.status >= 500)
 
-export const sentenceOf = (error: unknown): string => (error instanceof Error ? error.message : 'Something went wrong.')
+export const sentenceOf = (error: unknown): string => (error instanceof Error ? error.message : t('api.somethingWentWrong'))

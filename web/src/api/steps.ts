@@ -1,4 +1,5 @@
 import { ProblemError, type Problem } from './client'
+import { t } from '../texts'
 
 /** Posts a question that is answered step by step, and hands on each step as it comes. Aborting ends it on both sides. */
 export async function* steps<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
@@ -14,12 +15,12 @@ export async function* steps<T>(path: string, body: unknown, signal: AbortSignal
     if (signal.aborted) return
     throw new ProblemError({
       status: 0,
-      detail: e instanceof Error && e.name === 'AbortError' ? 'It was stopped.' : 'The server cannot be reached just now.',
+      detail: e instanceof Error && e.name === 'AbortError' ? t('api.itWasStopped') : t('api.theServerCannotBeReachedJust'),
     })
   }
   if (!response.ok || !response.body) {
     const told = (await response.json().catch(() => ({}))) as Partial<Problem>
-    throw new ProblemError({ detail: 'Something went wrong.', ...told, status: response.status })
+    throw new ProblemError({ detail: t('api.somethingWentWrong'), ...told, status: response.status })
   }
   for await (const { data } of eventsOf(response.body, signal)) yield data as T
 }
@@ -50,7 +51,7 @@ export async function* eventsOf(
       }
     }
   } catch (e) {
-    if (!signal?.aborted) throw e instanceof ProblemError ? e : new ProblemError({ status: 0, detail: 'The connection was lost before it was done.' })
+    if (!signal?.aborted) throw e instanceof ProblemError ? e : new ProblemError({ status: 0, detail: t('api.theConnectionWasLostBeforeIt') })
   } finally {
     void reader.cancel().catch(() => {})
   }

@@ -17,6 +17,7 @@ import { ChoosePasswordPage } from './ChoosePasswordPage'
 import { PageFault } from './PageFault'
 import { SessionGate } from './session'
 import { Shell } from './Shell'
+import { t } from '../texts'
 
 // The workshop brings the editor along, which the order desk does without.
 const WorkshopPage = lazy(() => import('../features/workshop/WorkshopPage'))
@@ -36,7 +37,7 @@ function SignedInPages() {
   return (
     <SessionGate>
       <Shell>
-        <Suspense fallback={<p className="p-8 quiet">One moment …</p>}>
+        <Suspense fallback={<p className="p-8 quiet">{t('app.oneMoment')}</p>}>
           <Routes>
             <Route path="/" element={<Navigate to="/products" replace />} />
             <Route path="/products" element={<ProductsPage />} />
@@ -65,12 +66,12 @@ function SignedInPages() {
 const Lost = () => (
   <div className="p-10">
     <h1 className="text-lg font-semibold" ref={(h) => titlePage(h)}>
-      There is nothing at this address.
+      {t('app.thereIsNothingAtThisAddress')}
     </h1>
     <p className="quiet">
-      It may have been deleted, or the link may be cut short.{' '}
+      {t('app.itMayHaveBeenDeletedOr')}{' '}
       <a className="link" href="/products">
-        To the products
+        {t('app.toTheProducts')}
       </a>
     </p>
   </div>

@@ -3,6 +3,7 @@ import { useState, type FormEvent } from 'react'
 import { useLocation } from 'react-router'
 import { ask, client, sentenceOf } from '../api/client'
 import { FrontCard } from './FrontCard'
+import { productName, t } from '../texts'
 
 /** Where the link of a letter leads: somebody chooses a password, once. */
 export function ChoosePasswordPage() {
@@ -19,7 +20,7 @@ export function ChoosePasswordPage() {
   async function submit(event: FormEvent<HTMLFormElement>) {
     event.preventDefault()
     const form = new FormData(event.currentTarget)
-    if (form.get('password') !== form.get('again')) return setFault('The two are not the same.')
+    if (form.get('password') !== form.get('again')) return setFault(t('app.theTwoAreNotTheSame'))
     setFault('')
     try {
       await ask(client.POST('/api/password', { body: { token, password: String(form.get('password')) } }))
@@ -31,17 +32,17 @@ export function ChoosePasswordPage() {
 
   return (
     <FrontCard
-      title="Your password"
-      tab="Your password"
-      sub={link.data ? `${link.data.display}, who signs in as ${link.data.name}` : 'Juniperfall'}
+      title={t('app.yourPassword')}
+      tab={t('app.yourPassword')}
+      sub={link.data ? t('app.displayWhoSignsInAsName', { display: link.data.display, name: link.data.name }) : productName}
       onSubmit={submit}
     >
       {link.error && <p className="fault">{sentenceOf(link.error)}</p>}
       {done && (
         <p>
-          It is kept. Everything else that was open of you has ended.{' '}
+          {t('app.itIsKeptEverythingElseThat')}{' '}
           <a className="link" href="/products">
-            Sign in
+            {t('app.signIn')}
           </a>
         </p>
       )}
@@ -49,7 +50,7 @@ export function ChoosePasswordPage() {
         <>
           <input name="name" value={link.data.name} autoComplete="username" readOnly hidden />
           <PasswordPair fault={fault} />
-          <button className="act act-main justify-center">Keep it</button>
+          <button className="act act-main justify-center">{t('app.keepIt')}</button>
         </>
       )}
     </FrontCard>
@@ -60,7 +61,7 @@ export function ChoosePasswordPage() {
 export const PasswordPair = ({ fault }: { fault: string }) => (
   <>
     <label className="grid gap-1">
-      New password
+      {t('app.newPassword')}
       <input
         name="password"
         type="password"
@@ -72,10 +73,10 @@ export const PasswordPair = ({ fault }: { fault: string }) => (
       />
     </label>
     <label className="grid gap-1">
-      The same again
+      {t('app.theSameAgain')}
       <input name="again" type="password" className="field" autoComplete="new-password" required />
     </label>
-    <p className="quiet text-sm">At least 12 characters; a few words that have nothing to do with each other are easy to keep in mind.</p>
+    <p className="quiet text-sm">{t('app.atLeast12CharactersAFew')}</p>
     <p id="password-fault" role="alert" className="fault text-sm empty:hidden">
       {fault}
     </p>

@@ -1,5 +1,6 @@
 import type { FormEvent, ReactNode } from 'react'
 import { Mark } from '../ui/Mark'
+import { t } from '../texts'
 
 /** The form in front of the application, for those who are not signed in. */
 export function FrontCard({
@@ -22,7 +23,7 @@ export function FrontCard({
           <Mark className="size-9" />
           <div>
             <h1 className="text-lg leading-tight font-semibold">{title}</h1>
-            <title>{`${tab} · Juniperfall`}</title>
+            <title>{t('app.tabJuniperfall', { tab })}</title>
             <p className="quiet text-sm">{sub}</p>
           </div>
         </div>

@@ -1,62 +1,63 @@
 import { useLocation } from 'react-router'
 import { Sheet } from '../ui/Sheet'
+import { t } from '../texts'
 
 type Keys = [string, string][]
 
 const everywhere: Keys = [
-  ['Ctrl+K', 'Open or do anything: products, rows, items, configurations, pages'],
-  ['/', 'Search what is on the page'],
-  ['Esc', 'Leave a field as it was; close a panel'],
-  ['?', 'These keys'],
+  ['Ctrl+K', t('app.openOrDoAnythingProductsRows')],
+  ['/', t('app.searchWhatIsOnThePage')],
+  ['Esc', t('app.leaveAFieldAsItWas')],
+  ['?', t('app.theseKeys')],
 ]
 
 const workshop: Keys = [
-  ['Ctrl+Z, Ctrl+Y', 'Undo your last edit of the model, redo it'],
-  ['↑ ↓, Enter', 'Go from row to row, open or close one'],
-  ['Shift+↑ ↓, Ctrl+click', 'Mark rows; Ctrl+A marks all'],
-  ['Ctrl+C, Ctrl+X, Ctrl+V', 'Copy, cut and paste rows, also into another model or tab'],
-  ['Ctrl+D, Delete', 'Double rows, delete them'],
-  ['Alt+↑, Alt+↓', 'Move rows, over topics too'],
-  ['F2, Shift+F12', 'Rename, show where it is used: on a row, or on a name in an expression'],
-  ['Ctrl+click', 'In an expression: go to what a name stands for'],
-  ['Tab, Ctrl+Space', 'In an expression or a new row: take what is offered, show what can stand here'],
-  ['Alt+Enter', 'Mend what is marked in an expression or a new row'],
+  ['Ctrl+Z, Ctrl+Y', t('app.undoYourLastEditOfThe')],
+  ['↑ ↓, Enter', t('app.goFromRowToRowOpen')],
+  ['Shift+↑ ↓, Ctrl+click', t('app.markRowsCtrlAMarksAll')],
+  ['Ctrl+C, Ctrl+X, Ctrl+V', t('app.copyCutAndPasteRowsAlso')],
+  ['Ctrl+D, Delete', t('app.doubleRowsDeleteThem')],
+  ['Alt+↑, Alt+↓', t('app.moveRowsOverTopicsToo')],
+  [t('app.f2ShiftF12'), t('app.renameShowWhereItIsUsed')],
+  ['Ctrl+click', t('app.inAnExpressionGoToWhat')],
+  [t('app.tabCtrlSpace'), t('app.inAnExpressionOrANew')],
+  ['Alt+Enter', t('app.mendWhatIsMarkedInAn')],
 ]
 
 const tables: Keys = [
-  ['letters, F2, Esc', 'Type over a cell, edit what stands there, give it back'],
-  ['Enter, Tab, arrows', 'Go on; with Shift the arrows mark, with Ctrl they go to the end'],
-  ['Ctrl+Z, Ctrl+Y', 'Undo and redo what was done in this table'],
-  ['Ctrl+C, Ctrl+X, Ctrl+V', 'Copy, cut and paste cells, also from a spreadsheet'],
-  ['Ctrl+D, Ctrl+R, Delete', 'Fill down, fill to the right, clear'],
-  ['Ctrl+Enter, Ctrl+Delete', 'Add a row, delete the marked ones'],
-  ['Alt+↑, Alt+↓', 'Move the marked rows'],
-  ['Esc, then Tab', 'Leave the table'],
+  [t('app.lettersF2Esc'), t('app.typeOverACellEditWhat')],
+  [t('app.enterTabArrows'), t('app.goOnWithShiftTheArrows')],
+  ['Ctrl+Z, Ctrl+Y', t('app.undoAndRedoWhatWasDone')],
+  ['Ctrl+C, Ctrl+X, Ctrl+V', t('app.copyCutAndPasteCellsAlso')],
+  ['Ctrl+D, Ctrl+R, Delete', t('app.fillDownFillToTheRight')],
+  ['Ctrl+Enter, Ctrl+Delete', t('app.addARowDeleteTheMarked')],
+  ['Alt+↑, Alt+↓', t('app.moveTheMarkedRows')],
+  [t('app.escThenTab'), t('app.leaveTheTable')],
 ]
 
 const questions: Keys = [
-  ['Tab', 'From question to question'],
-  ['arrows', 'Among the values of a question, or along its dimension line'],
-  ['Enter', 'Pick the value; on one that is ruled out: why?'],
-  ['Esc', 'Close a reason'],
-  ['Ctrl+Z, Ctrl+Shift+Z', 'When configuring: take back the last answer, give it again'],
+  ['Tab', t('app.fromQuestionToQuestion')],
+  [t('app.arrows'), t('app.amongTheValuesOfAQuestion')],
+  ['Enter', t('app.pickTheValueOnOneThat')],
+  ['Esc', t('app.closeAReason')],
+  ['Ctrl+Z, Ctrl+Shift+Z', t('app.whenConfiguringTakeBackTheLast')],
 ]
 
 /** The keys of the page one is on, first those that are of it alone. */
 function partsOf(path: string): { title: string; keys: Keys }[] {
   const isWorkshop = /^\/workshop\/[^/]+$/.test(path)
   const of = [
-    ...(isWorkshop ? [{ title: 'Rows and expressions', keys: workshop }] : []),
-    ...(isWorkshop || path.startsWith('/library') ? [{ title: 'Tables', keys: tables }] : []),
-    ...(isWorkshop || path.startsWith('/configure') || path.startsWith('/configurations/') ? [{ title: 'Questions', keys: questions }] : []),
+    ...(isWorkshop ? [{ title: t('app.rowsAndExpressions'), keys: workshop }] : []),
+    ...(isWorkshop || path.startsWith('/library') ? [{ title: t('app.tables'), keys: tables }] : []),
+    ...(isWorkshop || path.startsWith('/configure') || path.startsWith('/configurations/') ? [{ title: t('app.questions'), keys: questions }] : []),
   ]
-  return [...of, { title: 'Everywhere', keys: everywhere }]
+  return [...of, { title: t('app.everywhere'), keys: everywhere }]
 }
 
 export function KeysSheet({ onClose }: { onClose: () => void }) {
   const { pathname } = useLocation()
   return (
-    <Sheet title="Keys of this page" onClose={onClose} wide>
+    <Sheet title={t('app.keysOfThisPage')} onClose={onClose} wide>
       <div className="grid gap-4">
         {partsOf(pathname).map(({ title, keys }) => (
           <section key={title} aria-label={title}>

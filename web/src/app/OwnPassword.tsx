@@ -4,6 +4,7 @@ import { ask, client, sentenceOf } from '../api/client'
 import { Sheet } from '../ui/Sheet'
 import { PasswordPair } from './ChoosePasswordPage'
 import { useMe } from './session'
+import { t } from '../texts'
 
 /** Changes the password of whoever is signed in. */
 export function OwnPassword({ onClose }: { onClose: () => void }) {
@@ -13,10 +14,10 @@ export function OwnPassword({ onClose }: { onClose: () => void }) {
   async function submit(event: FormEvent<HTMLFormElement>) {
     event.preventDefault()
     const form = new FormData(event.currentTarget)
-    if (form.get('password') !== form.get('again')) return setFault('The two are not the same.')
+    if (form.get('password') !== form.get('again')) return setFault(t('app.theTwoAreNotTheSame'))
     try {
       await ask(client.PUT('/api/password', { body: { present: String(form.get('present')), password: String(form.get('password')) } }))
-      toast('Your password is changed. Wherever else you were signed in, you no longer are.')
+      toast(t('app.yourPasswordIsChangedWhereverElse'))
       onClose()
     } catch (e) {
       setFault(sentenceOf(e))
@@ -24,16 +25,16 @@ export function OwnPassword({ onClose }: { onClose: () => void }) {
   }
 
   return (
-    <Sheet title={`${me.display}: your password`} onClose={onClose}>
+    <Sheet title={t('app.displayYourPassword', { display: me.display })} onClose={onClose}>
       <form className="grid gap-3" onSubmit={submit}>
         <input name="name" value={me.name} autoComplete="username" readOnly hidden />
         <label className="grid gap-1">
-          Present password
+          {t('app.presentPassword')}
           <input name="present" type="password" className="field" autoComplete="current-password" required autoFocus />
         </label>
         <PasswordPair fault={fault} />
         <div>
-          <button className="act act-main">Change it</button>
+          <button className="act act-main">{t('app.changeIt')}</button>
         </div>
       </form>
     </Sheet>

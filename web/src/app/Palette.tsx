@@ -3,6 +3,7 @@ import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { ask, client, type Schemas } from '../api/client'
 import { useDelayed } from '../ui/useDelayed'
+import { t } from '../texts'
 
 export type Command = { label: string; act: () => void }
 
@@ -95,7 +96,7 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
             key: c.id,
             kind: 'configuration',
             name: c.name,
-            detail: `${c.productCode}, revision ${c.revisionNumber}`,
+            detail: t('app.productCodeRevisionRevisionNumber', { productCode: c.productCode, revisionNumber: c.revisionNumber }),
             act: to(`/configurations/${c.id}`),
           })),
           ...found.data.items.map((i) => ({
@@ -134,7 +135,7 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
   return (
     <dialog
       ref={dialog}
-      aria-label="Open or do"
+      aria-label={t('app.openOrDo')}
       onClose={onClose}
       onClick={(e) => e.target === dialog.current && dialog.current.close()}
       className="mx-auto mt-[12vh] w-[min(40rem,94vw)] border hair bg-base-100 p-0 text-base-content shadow-lg backdrop:bg-black/30"
@@ -142,11 +143,11 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
       <input
         className="w-full border-b hair bg-base-100 px-4 py-2.5 text-lg outline-none"
         role="combobox"
-        aria-label="Open or do"
+        aria-label={t('app.openOrDo')}
         aria-expanded={shown.length > 0}
         aria-controls={id}
         aria-activedescendant={shown.length > 0 ? `${id}-${chosen}` : undefined}
-        placeholder="Product, row, item, configuration, page, command"
+        placeholder={t('app.productRowItemConfigurationPageCommand')}
         autoFocus
         value={text}
         onChange={(e) => {
@@ -155,7 +156,7 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
         }}
         onKeyDown={press}
       />
-      <ul ref={list} id={id} role="listbox" aria-label="What was found" className="max-h-[50vh] overflow-auto py-1">
+      <ul ref={list} id={id} role="listbox" aria-label={t('app.whatWasFound')} className="max-h-[50vh] overflow-auto py-1">
         {shown.map((hit, i) => (
           <li
             key={`${hit.kind} ${hit.key}`}
@@ -174,7 +175,7 @@ export function Palette({ commands, onClose }: { commands: Command[]; onClose: (
         ))}
       </ul>
       {shown.length === 0 && (
-        <p className="quiet px-4 pb-3">{found.isFetching || asked !== wanted ? 'Looking …' : `Nothing is called “${wanted}”.`}</p>
+        <p className="quiet px-4 pb-3">{found.isFetching || asked !== wanted ? t('app.looking') : t('app.nothingIsCalledWanted', { wanted })}</p>
       )}
     </dialog>
   )

@@ -10,13 +10,17 @@ import { OwnPassword } from './OwnPassword'
 import { Palette, type Command } from './Palette'
 import { useMe } from './session'
 import { applyTheme, isDark } from './theme'
+import { chooseLanguage, language, languages, productName, t } from '../texts'
+
+/** A language by its own name. */
+const nameOf = (code: string) => new Intl.DisplayNames([code], { type: 'language' }).of(code) ?? code
 
 const places = [
-  { to: '/products', label: 'Products', icon: Boxes },
-  { to: '/configurations', label: 'Configurations', icon: ClipboardList },
-  { to: '/library', label: 'Library', icon: LibraryBig },
+  { to: '/products', label: t('app.products'), icon: Boxes },
+  { to: '/configurations', label: t('app.configurations'), icon: ClipboardList },
+  { to: '/library', label: t('app.library'), icon: LibraryBig },
 ]
-const people = { to: '/people', label: 'People', icon: Users }
+const people = { to: '/people', label: t('app.people'), icon: Users }
 
 /** The slim rail on the left and the page beside it. */
 export function Shell({ children }: { children: ReactNode }) {
@@ -45,21 +49,24 @@ export function Shell({ children }: { children: ReactNode }) {
   const libraryTables = ['items', 'work-centres', 'sites', 'standard-operations', 'customer-classes']
   const commands: Command[] = [
     ...[...places, ...(me.rights.includes('administer') ? [people] : [])].map(({ to, label }) => ({ label, act: () => void go(to) })),
-    ...libraryTables.map((t) => ({ label: `Library: ${t.replace('-', ' ')}`, act: () => void go(`/library/${t}`) })),
-    ...(me.rights.includes('edit') ? [{ label: 'New product', act: () => void go('/products?new') }] : []),
-    { label: dark ? 'Light theme' : 'Dark theme', act: turn },
-    { label: 'Keys of this page', act: () => setKeys(true) },
-    { label: 'Your password', act: () => setPassword(true) },
-    { label: 'Sign out', act: () => void leave() },
+    ...libraryTables.map((of) => ({ label: t('app.libraryReplace', { replace: of.replace('-', ' ') }), act: () => void go(`/library/${of}`) })),
+    ...(me.rights.includes('edit') ? [{ label: t('app.newProduct'), act: () => void go('/products?new') }] : []),
+    { label: dark ? t('app.lightTheme') : t('app.darkTheme'), act: turn },
+    { label: t('app.keysOfThisPage'), act: () => setKeys(true) },
+    ...languages
+      .filter((l) => l !== language)
+      .map((l) => ({ label: t('app.inLanguage', { name: nameOf(l) }), act: () => (chooseLanguage(l), location.reload()) })),
+    { label: t('app.yourPassword'), act: () => setPassword(true) },
+    { label: t('app.signOut'), act: () => void leave() },
   ]
 
   return (
     <div className="flex h-full">
       <a href="#page" className="act absolute -top-20 left-2 z-50 focus:top-2">
-        To the page
+        {t('app.toThePage')}
       </a>
-      <nav aria-label="Places" className="flex w-21 shrink-0 flex-col items-stretch border-r hair bg-base-200 py-2 text-sm">
-        <NavLink to="/products" className="mb-3 grid place-items-center" aria-label="Juniperfall">
+      <nav aria-label={t('app.places')} className="flex w-21 shrink-0 flex-col items-stretch border-r hair bg-base-200 py-2 text-sm">
+        <NavLink to="/products" className="mb-3 grid place-items-center" aria-label={productName}>
           <Mark className="size-8" />
         </NavLink>
         {(me.rights.includes('administer') ? [...places, people] : places).map(({ to, label, icon: Icon }) => (
@@ -75,19 +82,24 @@ export function Shell({ children }: { children: ReactNode }) {
           </NavLink>
         ))}
         <div className="mt-auto grid justify-items-center gap-1">
-          <button className="act-bare" aria-label="Open or do" title="Open or do anything (Ctrl+K)" onClick={() => setPalette(true)}>
+          <button className="act-bare" aria-label={t('app.openOrDo')} title={t('app.openOrDoAnythingCtrlK')} onClick={() => setPalette(true)}>
             <Search className="size-5" strokeWidth={1.5} />
           </button>
-          <button className="act-bare" aria-label="Keys" title="Keys (?)" onClick={() => setKeys(true)}>
+          <button className="act-bare" aria-label={t('app.keys')} title={t('app.keys2')} onClick={() => setKeys(true)}>
             <Keyboard className="size-5" strokeWidth={1.5} />
           </button>
-          <button className="act-bare" aria-label={dark ? 'Light theme' : 'Dark theme'} title={dark ? 'Light theme' : 'Dark theme'} onClick={turn}>
+          <button
+            className="act-bare"
+            aria-label={dark ? t('app.lightTheme') : t('app.darkTheme')}
+            title={dark ? t('app.lightTheme') : t('app.darkTheme')}
+            onClick={turn}
+          >
             {dark ? <Sun className="size-5" strokeWidth={1.5} /> : <Moon className="size-5" strokeWidth={1.5} />}
           </button>
-          <button className="act-bare" aria-label="Your password" title="Your password" onClick={() => setPassword(true)}>
+          <button className="act-bare" aria-label={t('app.yourPassword')} title={t('app.yourPassword')} onClick={() => setPassword(true)}>
             <KeyRound className="size-5" strokeWidth={1.5} />
           </button>
-          <button className="act-bare" aria-label="Sign out" title={`Sign out ${me.display}`} onClick={leave}>
+          <button className="act-bare" aria-label={t('app.signOut')} title={t('app.signOutDisplay', { display: me.display })} onClick={leave}>
             <LogOut className="size-5" strokeWidth={1.5} />
           </button>
           <p className="px-1 text-center text-[0.6875rem] leading-tight">

@@ -1,6 +1,7 @@
 import { useState, type FormEvent } from 'react'
 import { ask, client, sentenceOf, type Schemas } from '../api/client'
 import { FrontCard } from './FrontCard'
+import { productName, t } from '../texts'
 
 export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) {
   const [fault, setFault] = useState('')
@@ -21,13 +22,13 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
   }
 
   return (
-    <FrontCard title="Juniperfall" tab="Sign in" sub="Configuration models, proven" onSubmit={submit}>
+    <FrontCard title={productName} tab={t('app.signIn')} sub={t('app.configurationModelsProven')} onSubmit={submit}>
       <label className="grid gap-1">
-        Name
+        {t('app.name')}
         <input name="name" className="field" autoComplete="username" autoFocus required />
       </label>
       <label className="grid gap-1">
-        Password
+        {t('app.password')}
         <input
           name="password"
           type="password"
@@ -42,7 +43,7 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
         {fault}
       </p>
       <button className="act act-main justify-center" disabled={busy}>
-        Sign in
+        {t('app.signIn')}
       </button>
     </FrontCard>
   )

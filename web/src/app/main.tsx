@@ -5,7 +5,7 @@ import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { Toaster } from 'sonner'
 import { isPassing } from '../api/client'
-import { App } from './App'
+import { textsReady } from '../texts'
 import { applyTheme, storedTheme } from './theme'
 
 applyTheme(storedTheme())
@@ -16,6 +16,10 @@ const queries = new QueryClient({
     mutations: { retry: false },
   },
 })
+
+// Nothing of the interface is read before its texts are there: much of it is said when its module is.
+await textsReady()
+const { App } = await import('./App')
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { createContext, useContext, useEffect, type ReactNode } from 'react'
 import { ask, client, ProblemError, signedOut, type Schemas } from '../api/client'
 import { SignInPage } from './SignInPage'
+import { t } from '../texts'
 
 export type Me = Schemas['Me']
 
@@ -38,7 +39,6 @@ export function SessionGate({ children }: { children: ReactNode }) {
   }, [queries])
 
   if (session.data) return <Session value={session.data}>{children}</Session>
-  if (session.isPending)
-    return <p className="p-8 quiet">{session.failureCount > 0 ? 'The server cannot be reached just now; trying again …' : 'One moment …'}</p>
+  if (session.isPending) return <p className="p-8 quiet">{session.failureCount > 0 ? t('app.theServerCannotBeReachedJust') : t('app.oneMoment')}</p>
   return <SignInPage onDone={(me) => queries.setQueryData(['session'], me)} />
 }

@@ -10,6 +10,9 @@ const others = import.meta.glob<Record<string, unknown>>(['./*/*.json', '!./en/*
 const subjectOf = (path: string) => path.split('/')[2]!.replace('.json', '')
 const languageOf = (path: string) => path.split('/')[1]!
 
+/** The name of the product, which is the same in every language. */
+export const productName = 'Juniperfall'
+
 const kept = 'juniperfall.language'
 
 /** The languages that there are, the one that is whole first. */

@@ -1,5 +1,6 @@
 import { useRef, useState, type PointerEvent } from 'react'
 import { snapped } from './numbers'
+import { t } from '../texts'
 
 type Props = {
   label: string
@@ -64,8 +65,8 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
       }}
       title={
         unknown
-          ? `Not known yet how far it goes, of ${min} … ${max} ${unit}`
-          : `${lowest ?? '–'} … ${highest ?? '–'} ${unit} can be had, of ${min} … ${max} ${unit}`
+          ? t('ui.notKnownYetHowFarIt', { min, max, unit })
+          : t('ui.lowestHighestUnitCanBeHad', { lowest: lowest ?? '–', highest: highest ?? '–', unit, min, max, unit2: unit })
       }
     >
       <svg viewBox={`0 0 ${width} 20`} preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>

@@ -16,6 +16,7 @@ import { EditorState } from '@codemirror/state'
 import { EditorView, hoverTooltip, keymap, tooltips, type Tooltip } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { useEffect, useEffectEvent, useImperativeHandle, useRef, type RefObject } from 'react'
+import { t } from '../texts'
 
 export type Fix = { label: string; text: string }
 export type Checked = {
@@ -273,7 +274,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           const value = now(plain(text.slice(found!.start, word.to)))
           dom.append(
             Object.assign(document.createElement('b'), { textContent: item.text }),
-            ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? `: now ${value}` : ''}`,
+            ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? t('ui.nowValue', { value }) : ''}`,
           )
           return { dom }
         },
@@ -291,7 +292,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
         to: Math.min(Math.max(f.start + f.length, f.start + 1), end),
         severity: 'error',
         message: f.message,
-        actions: (f.fixes ?? []).map((fix) => ({ name: `Write ${fix.label}`, apply: () => write(fix.text) })),
+        actions: (f.fixes ?? []).map((fix) => ({ name: t('ui.writeLabel', { label: fix.label }), apply: () => write(fix.text) })),
       }))
     }
 

@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react'
 import { compareCells, isWanted } from './grid/cells'
 import { nextSorting } from './grid/GridHead'
 import type { Filters, Sorting } from './grid/types'
+import { t } from '../texts'
 
 export type ListColumn<T> = {
   key: string
@@ -36,12 +37,10 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
       {rows.length > fewRows && (
         <p className="quiet -mb-7 ml-auto flex items-center gap-2 text-sm">
           <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
-            <Filter className="size-3.5" /> {filters ? 'Show all' : 'Filter'}
+            <Filter className="size-3.5" /> {filters ? t('ui.showAll') : t('ui.filter')}
           </button>
           {shown.length < rows.length && (
-            <span role="status">
-              {shown.length} of {rows.length}
-            </span>
+            <span role="status">{t('ui.shownCountOfRowsCount', { shownCount: shown.length, rowsCount: rows.length })}</span>
           )}
         </p>
       )}
@@ -55,7 +54,7 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
                   {c.text ? (
                     <button
                       className="quiet inline-flex items-center gap-1 italic hover:text-primary"
-                      title={`${c.name}: a click sorts`}
+                      title={t('ui.nameAClickSorts', { name: c.name })}
                       onClick={() => setSorting(nextSorting(sorting, c.key))}
                     >
                       {c.name}
@@ -75,7 +74,7 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
                   {c.text && (
                     <input
                       className="field min-h-6 min-w-0"
-                      aria-label={`Only those whose ${c.name} has`}
+                      aria-label={t('ui.onlyThoseWhoseNameHas', { name: c.name })}
                       value={filters[c.key] ?? ''}
                       onChange={(e) => setFilters({ ...filters, [c.key]: e.target.value })}
                     />

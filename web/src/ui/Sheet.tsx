@@ -1,5 +1,6 @@
 import { X } from 'lucide-react'
 import { useEffect, useRef, type ReactNode } from 'react'
+import { t } from '../texts'
 
 /** A sheet laid over the page: closes by Esc, its button, or a click beside it. */
 export function Sheet({ title, onClose, children, wide }: { title: string; onClose: () => void; children: ReactNode; wide?: boolean }) {
@@ -23,7 +24,7 @@ export function Sheet({ title, onClose, children, wide }: { title: string; onClo
     >
       <div className="flex items-center justify-between border-b hair px-5 py-2.5">
         <h2 className="font-semibold">{title}</h2>
-        <button className="act-bare" aria-label="Close" onClick={() => dialog.current?.close()}>
+        <button className="act-bare" aria-label={t('ui.close')} onClick={() => dialog.current?.close()}>
           <X className="size-4" />
         </button>
       </div>

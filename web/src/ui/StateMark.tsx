@@ -1,16 +1,17 @@
 import type { Schemas } from '../api/client'
+import { t } from '../texts'
 
 type State = Schemas['AttributeState'] | 'needed'
 
 const words: Record<State, string> = {
-  picked: 'picked',
-  follows: 'follows from the rules',
-  suggested: 'suggested',
-  open: 'open',
-  clash: 'in clash',
-  resting: 'resting: does not apply now',
-  absent: 'does not apply',
-  needed: 'still needed',
+  picked: t('ui.picked'),
+  follows: t('ui.followsFromTheRules'),
+  suggested: t('ui.suggested'),
+  open: t('ui.open'),
+  clash: t('ui.inClash'),
+  resting: t('ui.restingDoesNotApplyNow'),
+  absent: t('ui.doesNotApply'),
+  needed: t('ui.stillNeeded'),
 }
 
 /** Our marks of how a value came about: by shape and word, never by colour alone. */

@@ -1,6 +1,7 @@
 import { Ellipsis } from 'lucide-react'
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
 import { titlePage } from './pageTitle'
+import { t } from '../texts'
 
 export type TitleCell = {
   label: string
@@ -61,8 +62,8 @@ export function TitleBlock({ title, sub, place, cells, actions }: Props) {
         <button
           className="act-bare self-center"
           aria-expanded={isOpen}
-          aria-label={isOpen ? 'Fold the title block' : 'All of the title block'}
-          title={isOpen ? 'Less' : 'More'}
+          aria-label={isOpen ? t('ui.foldTheTitleBlock') : t('ui.allOfTheTitleBlock')}
+          title={isOpen ? t('ui.less') : t('ui.more')}
           onClick={() => setIsOpen(!isOpen)}
         >
           <Ellipsis className="size-4" />

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { ask, client } from '../api/client'
+import { t } from '../texts'
 
 const shownAfter = 1_500
 
@@ -22,7 +23,9 @@ export function Waiting() {
   const ahead = solving.data?.ahead ?? 0
   return (
     <p role="status" className="quiet mb-2">
-      {ahead > 0 ? `Waiting its turn: ${ahead === 1 ? 'one other person has' : `${ahead} others have`} one first.` : 'Still being worked out.'}
+      {ahead > 0
+        ? t('ui.waitingItsTurnAheadOneFirst', { ahead: ahead === 1 ? t('ui.oneOtherPersonHas') : t('ui.aheadOthersHave', { ahead }) })
+        : t('ui.stillBeingWorkedOut')}
     </p>
   )
 }

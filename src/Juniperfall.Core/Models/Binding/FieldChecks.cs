@@ -24,7 +24,8 @@ internal sealed class FieldChecks(LibraryFacts facts, Report report)
     private (Fault Fault, string Message)? FaultOf(RowField field, string text) => field switch
     {
         { Form: FieldForm.Item } => Item(text),
-        { Form: FieldForm.Items } => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(Item)
+        // A substitute that is no longer active is used up like any other.
+        { Form: FieldForm.Items } => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(Unknown)
             .FirstOrDefault(f => f is not null),
         { Form: FieldForm.Unit } => Unit.TryParse(text) is null ? (Fault.UnknownUnit, $"“{text}” is not a unit code.") : null,
         { Form: FieldForm.Site } => facts.Sites.Count > 0 && facts.SiteAt(text) is null ? (Fault.UnknownSite, $"There is no site “{text}”.") : null,
@@ -34,9 +35,11 @@ internal sealed class FieldChecks(LibraryFacts facts, Report report)
         _ => null,
     };
 
-    private (Fault, string)? Item(string number) => !facts.Items.TryGetValue(number, out var item)
-        ? (Fault.UnknownItem, $"There is no item “{number}” in the register.")
-        : item.Active ? null : (Fault.UnknownItem, $"The item “{number}” is no longer active.");
+    private (Fault, string)? Item(string number) => Unknown(number)
+        ?? (facts.Items[number].Active ? null : (Fault.UnknownItem, $"The item “{number}” is no longer active."));
+
+    private (Fault, string)? Unknown(string number) =>
+        facts.Items.ContainsKey(number) ? null : (Fault.UnknownItem, $"There is no item “{number}” in the register.");
 
     private static bool IsUsableName(string name) =>
         name.Trim().Length > 0 && name.Length <= 100

@@ -8,6 +8,7 @@ import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { AgainstAll, ReasonPanel, type GoTo } from './Reason'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, can: true, unknown: false }))
 
@@ -70,7 +71,7 @@ export function AskedRow({
           {asked.label}
           {asked.state === 'follows' && asked.value !== null && (
             <button className="link ml-1.5 text-sm" onClick={() => asWhy(asked.value!)}>
-              why
+              {t('bench.why')}
             </button>
           )}
           {ruledOut > 1 && asked.state !== 'resting' && (
@@ -79,10 +80,10 @@ export function AskedRow({
               aria-expanded={all}
               onClick={() => setAll(!all)}
             >
-              {ruledOut} ruled out
+              {t('bench.ruledOutRuledOut', { ruledOut })}
             </button>
           )}
-          {asked.state === 'resting' && <span className="quiet block text-sm italic">rests: does not apply now</span>}
+          {asked.state === 'resting' && <span className="quiet block text-sm italic">{t('bench.restsDoesNotApplyNow')}</span>}
         </div>
         {asked.several ? (
           <SeveralChoice label={asked.label} members={asked.several} onPick={bench.pick} onWhy={(m, v) => asWhy(v, m.path)} />
@@ -99,8 +100,8 @@ export function AskedRow({
         {pick ? (
           <button
             className="act-bare"
-            aria-label={`Let go of ${asked.label}`}
-            title="Let go of this answer"
+            aria-label={t('bench.letGoOfLabel2', { label: asked.label })}
+            title={t('bench.letGoOfThisAnswer')}
             onClick={() => bench.change((picks) => picks.filter((p) => !isOwn(p)))}
           >
             <RotateCcw className="size-3.5" />
@@ -111,16 +112,16 @@ export function AskedRow({
       </div>
       {fault && (
         <p role="alert" className="fault ml-6 text-sm">
-          {fault.sentence} You typed “{fault.value}”.
+          {t('bench.sentenceYouTypedValue', { sentence: fault.sentence, value: fault.value })}
         </p>
       )}
       {all && ruledOut > 1 && <AgainstAll revisionId={revisionId} bench={bench} asked={asked} onClose={close} goTo={goTo} goToPick={goToPick} />}
       {near.length > 0 && (
         <p className="ml-6 text-sm">
-          The nearest that can be had:{' '}
+          {t('bench.theNearestThatCanBeHad')}{' '}
           {near.map((n, i) => (
             <span key={n}>
-              {i > 0 && ' or '}
+              {i > 0 && t('bench.or')}
               <button className="link" onClick={() => (setReasonOf(null), bench.pick(asked.path, n))}>
                 {n} {asked.unitLabel}
               </button>
@@ -226,7 +227,7 @@ function NumberControl({
     <div className="flex items-center gap-2">
       {asked.min !== null && asked.max !== null && asked.step !== null && (
         <DimensionLine
-          label={`${asked.label}, dimension line`}
+          label={t('bench.labelDimensionLine', { label: asked.label })}
           unit={asked.unitLabel}
           min={asked.min}
           max={asked.max}
@@ -247,7 +248,7 @@ function NumberControl({
           aria-label={asked.label}
           aria-invalid={refused !== null && isDecimal(refused)}
           value={typed ?? (refused !== null && isDecimal(refused) ? refused : value === 'none' ? '' : (value ?? ''))}
-          placeholder={value === 'none' ? 'none' : ''}
+          placeholder={value === 'none' ? t('bench.none') : ''}
           onChange={(e) => setTyped(e.target.value)}
           onBlur={(e) => typed !== null && take(e.target.value)}
           onKeyDown={(e) => {
@@ -260,7 +261,16 @@ function NumberControl({
           }}
         />
         <span className="quiet w-9 text-sm">{asked.unitLabel}</span>
-        {none && <ChoiceList label={`${asked.label}: none`} choices={[none]} value={value} state={state} onPick={onPick} onWhy={onWhy} />}
+        {none && (
+          <ChoiceList
+            label={t('bench.labelNone', { label: asked.label })}
+            choices={[none]}
+            value={value}
+            state={state}
+            onPick={onPick}
+            onWhy={onWhy}
+          />
+        )}
       </span>
     </div>
   )

@@ -2,6 +2,7 @@ import type { Choice } from '../../api/answer'
 import { ChevronDown } from 'lucide-react'
 import { useId, useState } from 'react'
 import { roving } from '../../ui/roving'
+import { t } from '../../texts'
 
 type Props = {
   label: string
@@ -74,8 +75,14 @@ function Value({
       type="button"
       tabIndex={tabIndex}
       aria-pressed={chosen}
-      aria-label={ruledOut ? `${choice.label}, ruled out: why?` : unknown ? `${choice.label}, not known yet` : choice.label}
-      title={ruledOut ? 'Ruled out. Why?' : unknown ? 'Not known yet whether it can be had' : undefined}
+      aria-label={
+        ruledOut
+          ? t('bench.labelRuledOutWhy', { label: choice.label })
+          : unknown
+            ? t('bench.labelNotKnownYet', { label: choice.label })
+            : choice.label
+      }
+      title={ruledOut ? t('bench.ruledOutWhy') : unknown ? t('bench.notKnownYetWhetherItCan') : undefined}
       onClick={() => (ruledOut ? onWhy(choice.value) : onPick(picked ? null : choice.value))}
       className={`relative flex min-h-6.5 items-center pointer-coarse:min-h-10 gap-1.5 border px-2 ${look}`}
     >
@@ -109,13 +116,15 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
         className={`act w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`}
         aria-expanded={open}
         aria-controls={id}
-        aria-label={`${label}: ${chosen?.label ?? 'open'}`}
+        aria-label={`${label}: ${chosen?.label ?? t('bench.open')}`}
         onClick={() => setOpen(!open)}
       >
-        <span className={`truncate ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}>{chosen?.label ?? 'open'}</span>
+        <span className={`truncate ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}>
+          {chosen?.label ?? t('bench.open')}
+        </span>
         <span className="quiet flex items-center gap-1 text-sm">
-          {can} of {choices.length}
-          {unknown > 0 && `, ${unknown} not known yet`}
+          {t('bench.canOfChoicesCount', { can, choicesCount: choices.length })}
+          {unknown > 0 && t('bench.unknownNotKnownYet', { unknown })}
           <ChevronDown className="size-3.5" />
         </span>
       </button>
@@ -123,8 +132,8 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
         <div id={id} className="border border-t-0 hair bg-base-100">
           <input
             className="field border-0 border-b"
-            placeholder="Search"
-            aria-label={`Search ${label}`}
+            placeholder={t('bench.search')}
+            aria-label={t('bench.searchLabel', { label })}
             autoFocus
             value={search}
             onChange={(e) => setSearch(e.target.value)}
@@ -153,7 +162,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
                 onWhy={onWhy}
               />
             ))}
-            {found.length === 0 && <p className="quiet p-1">Nothing like “{search}”.</p>}
+            {found.length === 0 && <p className="quiet p-1">{t('bench.nothingLikeSearch', { search })}</p>}
           </div>
         </div>
       )}

@@ -1,4 +1,5 @@
 import { useLibrary } from '../library/useLibrary'
+import { t } from '../../texts'
 
 /** Whose discount is taken off the list price; nothing to choose where the library has no classes. */
 export function CustomerClassChoice({ code, choose }: { code: string | null; choose: (code: string | null) => void }) {
@@ -7,18 +8,18 @@ export function CustomerClassChoice({ code, choose }: { code: string | null; cho
   return (
     <select
       className="field w-auto"
-      aria-label="Customer class"
-      title="Whose discount is taken off the list price"
+      aria-label={t('bench.customerClass')}
+      title={t('bench.whoseDiscountIsTakenOffThe')}
       value={code ?? ''}
       onChange={(e) => choose(e.target.value || null)}
     >
-      <option value="">list price</option>
+      <option value="">{t('bench.listPrice')}</option>
       {classes.map((c) => (
         <option key={c.code} value={c.code}>
           {c.label}
         </option>
       ))}
-      {code !== null && classes.every((c) => c.code !== code) && <option value={code}>{code}, which is gone</option>}
+      {code !== null && classes.every((c) => c.code !== code) && <option value={code}>{t('bench.codeWhichIsGone', { code })}</option>}
     </select>
   )
 }

@@ -3,12 +3,13 @@ import { Because } from '../structures/Because'
 import type { GoTo } from './Reason'
 import { TightBounds } from './TightBounds'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 /** Computed values; a click shows the formula and the values in it. */
 export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: number; bench: Bench; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const [open, setOpen] = useState<string | null>(null)
   const figures = bench.answer?.figures ?? []
-  if (figures.length === 0) return <p className="quiet">Nothing is computed in this model yet.</p>
+  if (figures.length === 0) return <p className="quiet">{t('bench.nothingIsComputedInThisModel')}</p>
   const places = [...new Set(figures.map((f) => f.place))]
   const differs = figures.some((f) => f.suggested !== f.text)
   return places.map((place) => (
@@ -18,8 +19,8 @@ export function Figures({ revisionId, bench, goTo, goToPick }: { revisionId: num
         <thead>
           <tr className="border-b hair quiet text-right text-sm italic">
             <th />
-            <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">as suggested now</th>
-            <th className="py-0.5 pl-4 align-bottom font-normal">over all that can still be picked</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">{t('bench.asSuggestedNow')}</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal">{t('bench.overAllThatCanStillBe2')}</th>
           </tr>
         </thead>
       )}

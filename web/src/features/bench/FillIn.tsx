@@ -2,15 +2,16 @@ import { useEffect, useRef, useState } from 'react'
 import { sentenceOf, type Schemas } from '../../api/client'
 import { steps } from '../../api/steps'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 type Best = Schemas['BestView']
 
 const always = [
-  ['', 'as suggested'],
-  ['lowest #cost', 'lowest cost'],
-  ['lowest #weight', 'lowest weight'],
-  ['lowest #work', 'least work'],
-  ['lowest #leadTime', 'shortest lead time'],
+  ['', t('bench.asSuggested')],
+  ['lowest #cost', t('bench.lowestCost')],
+  ['lowest #weight', t('bench.lowestWeight')],
+  ['lowest #work', t('bench.leastWork')],
+  ['lowest #leadTime', t('bench.shortestLeadTime')],
 ] as const
 
 /** Fills in everything that is open: by what is suggested, or so that a number is the best possible. Can be stopped, and undone. */
@@ -42,12 +43,12 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     setRunning(false)
   }
 
-  const totals = bench.answer?.priced ? [...always, ['lowest #price', 'lowest price'] as const] : always
+  const totals = bench.answer?.priced ? [...always, ['lowest #price', t('bench.lowestPrice')] as const] : always
   const figures = (bench.answer?.figures ?? []).filter((f) => f.isNumber)
   return (
-    <section aria-label="Fill in what is open" className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
+    <section aria-label={t('bench.fillInWhatIsOpen')} className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
       <div className="flex flex-wrap items-center gap-2">
-        <label htmlFor="fill-goal">Fill in what is open</label>
+        <label htmlFor="fill-goal">{t('bench.fillInWhatIsOpen')}</label>
         <select id="fill-goal" className="field w-44" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
           {totals.map(([value, text]) => (
             <option key={value} value={value}>
@@ -65,21 +66,21 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
         </select>
         {running ? (
           <button className="act" onClick={() => stop.current?.abort()}>
-            Stop
+            {t('bench.stop')}
           </button>
         ) : (
           <button className="act act-main" onClick={() => void start()}>
-            {best ? 'Again' : 'Find it'}
+            {best ? t('bench.again') : t('bench.findIt')}
           </button>
         )}
         <button className="link ml-auto text-sm" onClick={onClose}>
-          close
+          {t('bench.close')}
         </button>
       </div>
       {(running || best) && (
         <div
           role="progressbar"
-          aria-label="Search for the best"
+          aria-label={t('bench.searchForTheBest')}
           aria-valuemin={0}
           aria-valuemax={100}
           aria-valuenow={Math.floor((best?.share ?? 0) * 100)}
@@ -88,20 +89,20 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
           <div className="h-full bg-primary transition-[width]" style={{ width: `${Math.max(2, (best?.share ?? 0) * 100)}%` }} />
         </div>
       )}
-      {running && !best && <p className="quiet text-sm">Looking for a first one …</p>}
+      {running && !best && <p className="quiet text-sm">{t('bench.lookingForAFirstOne')}</p>}
       {best && (
         <p role="status" className="flex flex-wrap items-baseline gap-x-3 text-sm">
           {best.number !== null && <b>{best.number}</b>}
           <span className="quiet">
             {best.done && best.proven
               ? best.values.length === 0 && best.number === null
-                ? 'There is nothing to fill in for this.'
+                ? t('bench.thereIsNothingToFillIn')
                 : best.number === null
-                  ? `${best.values.length} answers as suggested`
-                  : 'proven: there is nothing better'
+                  ? t('bench.valuesCountAnswersAsSuggested', { valuesCount: best.values.length })
+                  : t('bench.provenThereIsNothingBetter')
               : best.bound !== null
-                ? `the best so far; none is better than ${best.bound}`
-                : 'the best so far'}
+                ? t('bench.theBestSoFarNoneIs', { bound: best.bound })
+                : t('bench.theBestSoFar')}
           </span>
           {best.values.length > 0 && (
             <button
@@ -112,7 +113,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
                 onClose()
               }}
             >
-              Take these {best.values.length} answers
+              {t('bench.takeTheseValuesCountAnswers', { valuesCount: best.values.length })}
             </button>
           )}
         </p>

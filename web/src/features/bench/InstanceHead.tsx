@@ -2,6 +2,7 @@ import type { Place } from '../../api/answer'
 import { Copy, Plus, X } from 'lucide-react'
 import { countOf, withCopy, without, withOneMore } from './instances'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 /** The head of one of several instances: which one it is, to be copied or taken out. */
 export function InstanceHead({ place, instance, bench }: { place: Place; instance: number; bench: Bench }) {
@@ -9,14 +10,14 @@ export function InstanceHead({ place, instance, bench }: { place: Place; instanc
   return (
     <div className="mb-1 flex items-center gap-1 border-b-2 border-base-content/60 pb-0.5">
       <h3 className="mr-auto font-semibold">
-        {name} <span className="quiet font-normal">of {countOf(place)}</span>
+        {name} <span className="quiet font-normal">{t('bench.ofPlace', { place: countOf(place) })}</span>
       </h3>
       {place.countPath !== null && (
         <>
           <button
             className="act-bare"
-            aria-label={`Copy ${name}`}
-            title={place.canAdd ? 'One more with the same answers' : 'There cannot be one more now'}
+            aria-label={t('bench.copyName', { name })}
+            title={place.canAdd ? t('bench.oneMoreWithTheSameAnswers') : t('bench.thereCannotBeOneMoreNow')}
             disabled={!place.canAdd}
             onClick={() => bench.change((picks) => withCopy(picks, place, instance))}
           >
@@ -24,8 +25,8 @@ export function InstanceHead({ place, instance, bench }: { place: Place; instanc
           </button>
           <button
             className="act-bare"
-            aria-label={`Remove ${name}`}
-            title={place.canRemove ? 'Take it out; the later ones move up' : 'There cannot be one less now'}
+            aria-label={t('bench.removeName', { name })}
+            title={place.canRemove ? t('bench.takeItOutTheLaterOnes') : t('bench.thereCannotBeOneLessNow')}
             disabled={!place.canRemove}
             onClick={() => bench.change((picks) => without(picks, place, instance))}
           >
@@ -49,7 +50,7 @@ export function AddInstance({ place, bench, onWhy }: { place: Place; bench: Benc
         </button>
       ) : (
         <button className="link text-sm" onClick={() => onWhy(countPath)}>
-          No more than {countOf(place)} now
+          {t('bench.noMoreThanPlaceNow', { place: countOf(place) })}
         </button>
       )}
     </p>

@@ -14,8 +14,9 @@ import { goToAsked } from './Questions'
 import type { GoTo } from './Reason'
 import { TotalsSoFar } from './TotalsSoFar'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
-const tabs = { Parts: 'Bill of materials', Work: 'Routing', Cost: 'Price and cost', Figures: 'Figures' }
+const tabs = { Parts: t('bench.billOfMaterials'), Work: t('bench.routing'), Cost: t('bench.priceAndCost'), Figures: t('bench.figures') }
 type Tab = keyof typeof tabs
 
 const keptAs = 'juniperfall.outcome'
@@ -36,7 +37,7 @@ function useTab(): [Tab, (tab: Tab) => void] {
 }
 
 const suggestionsCounted = (count: number) =>
-  count === 1 ? 'one answer is a suggestion that nobody has picked.' : `${String(count)} answers are suggestions that nobody has picked.`
+  count === 1 ? t('bench.oneAnswerIsASuggestionThat') : t('bench.nAnswersAreSuggestionsThatNobody', { n: String(count) })
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
 export function Outcome({
@@ -58,9 +59,9 @@ export function Outcome({
   const { structure } = answer
   return (
     <TriedOut value={{ revisionId, question: bench.question }}>
-      <section aria-label="Outcome" className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
+      <section aria-label={t('bench.outcome')} className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
         <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3">
-          <div className="flex flex-wrap gap-x-4" role="tablist" aria-label="Outcome">
+          <div className="flex flex-wrap gap-x-4" role="tablist" aria-label={t('bench.outcome')}>
             {(Object.keys(tabs) as Tab[]).map((t) => (
               <button
                 key={t}
@@ -76,36 +77,41 @@ export function Outcome({
           {structure && (
             <p className="ml-auto flex flex-wrap items-baseline justify-end gap-x-3 py-1 text-sm whitespace-nowrap">
               {answer.listPrice != null && (
-                <button className="hover:text-primary" title="List price of one piece; click for how it comes about" onClick={() => setTab('Cost')}>
-                  price <b>{money(answer.listPrice)}</b> EUR
+                <button className="hover:text-primary" title={t('bench.listPriceOfOnePieceClick')} onClick={() => setTab('Cost')}>
+                  {t('bench.price')} <b>{money(answer.listPrice)}</b> {t('bench.eUR')}
                 </button>
               )}
-              <span title="Material, labour and machine cost at a lot of one">
-                cost <b>{money(structure.totals.cost)}</b> EUR
+              <span title={t('bench.materialLabourAndMachineCostAt')}>
+                {t('bench.cost2')} <b>{money(structure.totals.cost)}</b> {t('bench.eUR')}
               </span>
-              <span title="Net weight of all parts">
-                weight <b>{grouped(structure.totals.weight)}</b> kg
+              <span title={t('bench.netWeightOfAllParts')}>
+                {t('bench.weight')} <b>{grouped(structure.totals.weight)}</b> {t('bench.kg')}
               </span>
             </p>
           )}
         </div>
         <div className={`min-h-0 flex-1 overflow-auto p-3 ${bench.working ? 'opacity-60 transition-opacity delay-300' : ''}`}>
           {bench.working && <Waiting />}
-          {!answer.exact && <p className="fault mb-2">Time ran out: nothing here is final.</p>}
+          {!answer.exact && <p className="fault mb-2">{t('bench.timeRanOutNothingHereIs')}</p>}
           {answer.leftOut > 0 && (
             <p className="mb-2 border-l-2 border-warning px-2 text-sm">
-              <b>Draft.</b> The model has {answer.leftOut === 1 ? 'a fault' : `${String(answer.leftOut)} faults`}: what is faulty is left out of this.
+              <b>{t('bench.draft')}</b>{' '}
+              {t('bench.theModelHasLeftOutWhatIs', {
+                leftOut: answer.leftOut === 1 ? t('bench.aFault') : t('bench.leftOutFaults', { leftOut: String(answer.leftOut) }),
+              })}
             </p>
           )}
           {answer.advice.map((a) => (
             <p key={a.rowId} className="mb-2 border-l-2 border-success px-2 text-sm">
-              <span className="italic">Advice</span> {a.mark && <b>{a.mark} </b>}
+              <span className="italic">{t('bench.advice')}</span> {a.mark && <b>{a.mark} </b>}
               {a.sentence}
             </p>
           ))}
           {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
           {structure && answer.suggestions > 0 && (
-            <p className="quiet mb-2 text-sm italic">As suggested now: {suggestionsCounted(answer.suggestions)}</p>
+            <p className="quiet mb-2 text-sm italic">
+              {t('bench.asSuggestedNowSuggestions', { suggestions: suggestionsCounted(answer.suggestions) })}
+            </p>
           )}
           {tab === 'Cost' && !structure && answer.valid && <TotalsSoFar revisionId={revisionId} bench={bench} />}
           {tab === 'Parts' && structure && <BomTree structure={structure} goTo={goTo} goToPick={goToAsked} />}
@@ -150,11 +156,11 @@ function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       <div className="flex flex-wrap items-center gap-2">
-        <span className="quiet italic">Quantity</span>
+        <span className="quiet italic">{t('bench.quantity')}</span>
         <TextField
           className="w-20 text-right"
           inputMode="numeric"
-          aria-label="Quantity"
+          aria-label={t('bench.quantity')}
           value={quantity}
           onCommit={(text) => setQuantity(text.trim() || '1')}
         />
@@ -170,10 +176,10 @@ function NotYet({ bench }: { bench: Bench }) {
   const answer = bench.answer!
   return (
     <div className="mb-3 grid gap-1">
-      {answer.clashes.length > 0 && <p>Nothing can be built while picks clash.</p>}
+      {answer.clashes.length > 0 && <p>{t('bench.nothingCanBeBuiltWhilePicks')}</p>}
       {answer.missing.length > 0 && (
         <p>
-          Still needed:{' '}
+          {t('bench.stillNeeded')}{' '}
           {answer.missing.map((m, i) => (
             <span key={m.path}>
               {i > 0 && ', '}
@@ -196,7 +202,10 @@ function NotYet({ bench }: { bench: Bench }) {
 /** While something is open: the lines that are there or may come over all that can still be picked, and what of them is suggested. Only “maybe” is marked. */
 function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' }) {
   const lines = bench.answer!.lines.filter((l) => l.state !== 'out' && l.kind === kind)
-  if (lines.length === 0) return <p className="quiet">Nothing yet. {kind === 'part' ? 'Part lines' : 'Operation lines'} of the model show up here.</p>
+  if (lines.length === 0)
+    return (
+      <p className="quiet">{t('bench.nothingYetKindOfTheModel', { kind: kind === 'part' ? t('bench.partLines') : t('bench.operationLines') })}</p>
+    )
   const differs = lines.some((l) => l.suggested !== l.state || (l.suggested !== 'out' && l.suggestedQuantity !== l.quantity))
   return (
     <table className="w-full">
@@ -204,8 +213,8 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
         <thead>
           <tr className="border-b hair quiet text-right text-sm italic">
             <th />
-            <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">as suggested now</th>
-            <th className="py-0.5 pl-4 align-bottom font-normal">over all that can still be picked</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal whitespace-nowrap">{t('bench.asSuggestedNow')}</th>
+            <th className="py-0.5 pl-4 align-bottom font-normal">{t('bench.overAllThatCanStillBe2')}</th>
           </tr>
         </thead>
       )}
@@ -213,12 +222,12 @@ function LinesSoFar({ bench, kind }: { bench: Bench; kind: 'part' | 'operation' 
         {lines.map((l) => (
           <tr key={l.prefix + l.rowId} className="border-b hair">
             <td className="py-0.5">
-              {l.state !== 'in' && <i className="quiet mr-1.5 text-sm">maybe</i>}
+              {l.state !== 'in' && <i className="quiet mr-1.5 text-sm">{t('bench.maybe')}</i>}
               {l.name} <span className="quiet">{l.description}</span>
             </td>
             {differs && (
               <td className="pl-4 text-right whitespace-nowrap">
-                {l.suggested === 'out' ? <span className="quiet italic">not there</span> : l.suggestedQuantity}
+                {l.suggested === 'out' ? <span className="quiet italic">{t('bench.notThere')}</span> : l.suggestedQuantity}
               </td>
             )}
             <td className="pl-4 text-right whitespace-nowrap">{l.quantity}</td>

@@ -5,6 +5,7 @@ import { AddInstance, InstanceHead } from './InstanceHead'
 import { countOf } from './instances'
 import { ReasonText, WaysOut, type GoTo } from './Reason'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 /** Brings a question into view and its first control into focus. */
 export function goToAsked(path: string): void {
@@ -18,14 +19,22 @@ export const sectionId = (section: Section) => `section-${section.id}`
 /** What stands against the picks: clashes with their ways out. */
 export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId: number; goTo?: GoTo }) {
   return (bench.answer?.clashes ?? []).map((clash) => (
-    <section key={clash.number} role="alert" aria-label={`Clash ${clash.number}`} className="hatched mb-2 grid gap-2 border hair py-2 pr-3 text-sm">
+    <section
+      key={clash.number}
+      role="alert"
+      aria-label={t('bench.clashNumber', { number: clash.number })}
+      className="hatched mb-2 grid gap-2 border hair py-2 pr-3 text-sm"
+    >
       <p className="font-semibold text-warning">
-        Clash {clash.number}: {clash.reason.picks.length > 0 ? 'these cannot stand together' : 'no configuration is possible at all'}
+        {t('bench.clashNumberLength', {
+          number: clash.number,
+          length: clash.reason.picks.length > 0 ? t('bench.theseCannotStandTogether') : t('bench.noConfigurationIsPossibleAtAll'),
+        })}
       </p>
       <ReasonText reason={clash.reason} goTo={goTo} goToPick={goToAsked} />
       {clash.number === 1 && clash.reason.picks.length > 0 && (
         <div className="grid gap-1">
-          <p className="quiet italic">Ways out</p>
+          <p className="quiet italic">{t('bench.waysOut')}</p>
           <WaysOut revisionId={revisionId} bench={bench} />
         </div>
       )}

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { ArrowRight, X } from 'lucide-react'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 /** Goes to a row of the model, where there is a worksheet to go to. */
 export type GoTo = (assemblyId: string, rowId: string) => void
@@ -16,7 +17,7 @@ export function ReasonText({ reason, goTo, goToPick }: { reason: ReasonView; goT
     <ul className="grid gap-1">
       {reason.picks.map((p) => (
         <li key={p.path} className="flex gap-2">
-          <span className="quiet w-20 shrink-0 italic">you picked</span>
+          <span className="quiet w-20 shrink-0 italic">{t('bench.youPicked')}</span>
           <button className="link text-left" onClick={() => goToPick?.(p.path)}>
             {p.label} = {p.valueLabel}
           </button>
@@ -24,7 +25,9 @@ export function ReasonText({ reason, goTo, goToPick }: { reason: ReasonView; goT
       ))}
       {reason.causes.map((c) => (
         <li key={c.rowId + c.sentence} className="flex gap-2">
-          <span className="quiet w-20 shrink-0 italic">{c.kind === 'rule' ? 'rule' : c.kind === 'condition' ? 'condition' : 'bound'}</span>
+          <span className="quiet w-20 shrink-0 italic">
+            {c.kind === 'rule' ? t('bench.rule') : c.kind === 'condition' ? t('bench.condition') : t('bench.bound')}
+          </span>
           {goTo ? (
             <button className="text-left hover:text-primary" onClick={() => goTo(c.assemblyId, c.rowId)}>
               {c.mark && <b className="link mr-1.5 font-semibold">{c.mark}</b>}
@@ -69,22 +72,20 @@ export function WaysOut({
     staleTime: Infinity,
   })
   if (ways.error) return <p className="fault">{sentenceOf(ways.error)}</p>
-  if (!ways.data) return <p className="quiet">Looking for a way …</p>
+  if (!ways.data) return <p className="quiet">{t('bench.lookingForAWay')}</p>
   if (ways.data.ways.length === 0)
     return (
       <p>
-        {ways.data.finished
-          ? ways.data.cause
-            ? 'There is no way to it, whatever else is picked.'
-            : 'Nothing has to change for it.'
-          : 'No way was found in time.'}
+        {ways.data.finished ? (ways.data.cause ? t('bench.thereIsNoWayToIt') : t('bench.nothingHasToChangeForIt')) : t('bench.noWayWasFoundInTime')}
       </p>
     )
   return (
     <>
-      <ul className="grid gap-1" aria-label="Ways out">
+      <ul className="grid gap-1" aria-label={t('bench.waysOut')}>
         {ways.data.ways.map((way) => {
-          const text = way.changes.map((c) => (c.to === null ? `let go of ${c.label}` : `${c.label}: ${c.from} → ${c.toLabel}`)).join(', ')
+          const text = way.changes
+            .map((c) => (c.to === null ? t('bench.letGoOfLabel', { label: c.label }) : `${c.label}: ${c.from} → ${c.toLabel}`))
+            .join(', ')
           return (
             <li key={text}>
               <button
@@ -105,9 +106,9 @@ export function WaysOut({
         })}
       </ul>
       {ways.data.more ? (
-        <p className="quiet text-sm italic">There are more ways than these.</p>
+        <p className="quiet text-sm italic">{t('bench.thereAreMoreWaysThanThese')}</p>
       ) : (
-        !ways.data.finished && <p className="quiet text-sm italic">Whether there are more ways was not found out in time.</p>
+        !ways.data.finished && <p className="quiet text-sm italic">{t('bench.whetherThereAreMoreWaysWas')}</p>
       )}
     </>
   )
@@ -143,27 +144,27 @@ export function AgainstAll({
     <div
       role="region"
       aria-live="polite"
-      aria-label={`What stands against values of ${asked.label}`}
+      aria-label={t('bench.whatStandsAgainstValuesOfLabel', { label: asked.label })}
       className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm"
     >
       <div className="flex items-start justify-between gap-2">
-        <p className="font-semibold">What stands against the others</p>
-        <button className="act-bare -m-1" aria-label="Close the reasons" onClick={onClose}>
+        <p className="font-semibold">{t('bench.whatStandsAgainstTheOthers')}</p>
+        <button className="act-bare -m-1" aria-label={t('bench.closeTheReasons')} onClick={onClose}>
           <X className="size-3.5" />
         </button>
       </div>
       {why.error && <p className="fault">{sentenceOf(why.error)}</p>}
-      {!why.data && !why.error && <p className="quiet">Looking for the reasons …</p>}
+      {!why.data && !why.error && <p className="quiet">{t('bench.lookingForTheReasons')}</p>}
       {why.data?.groups.map((g) => (
         <div key={g.labels.join()} className="grid gap-1 border-b hair pb-2 last:border-0 last:pb-0">
           <p>
             <b className="font-semibold">{g.labels.slice(0, mostNamed).join(' · ')}</b>
-            {g.labels.length > mostNamed && <span className="quiet"> and {g.labels.length - mostNamed} more</span>}
+            {g.labels.length > mostNamed && <span className="quiet"> {t('bench.andLengthMore', { length: g.labels.length - mostNamed })}</span>}
           </p>
           <ReasonText reason={g.reason} goTo={goTo} goToPick={goToPick} />
         </div>
       ))}
-      {why.data && !why.data.finished && <p className="quiet italic">Not every reason was found in time.</p>}
+      {why.data && !why.data.finished && <p className="quiet italic">{t('bench.notEveryReasonWasFoundIn')}</p>}
     </div>
   )
 }
@@ -204,29 +205,29 @@ export function ReasonPanel({
     <div
       role="region"
       aria-live="polite"
-      aria-label={`Why ${asked.label}: ${label}`}
+      aria-label={t('bench.whyLabelLabel2', { label: asked.label, label2: label })}
       className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm"
     >
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">
-          {asked.label}: {label} {follows ? 'is all that is left' : why.data?.possible ? 'can be had now' : 'cannot be had now'}
+          {asked.label}: {label} {follows ? t('bench.isAllThatIsLeft') : why.data?.possible ? t('bench.canBeHadNow') : t('bench.cannotBeHadNow')}
         </p>
-        <button className="act-bare -m-1" aria-label="Close the reason" onClick={onClose}>
+        <button className="act-bare -m-1" aria-label={t('bench.closeTheReason')} onClick={onClose}>
           <X className="size-3.5" />
         </button>
       </div>
       {why.error ? (
         <p className="fault">{sentenceOf(why.error)}</p>
       ) : !why.data ? (
-        <p className="quiet">Looking for the reason …</p>
+        <p className="quiet">{t('bench.lookingForTheReason')}</p>
       ) : why.data.reason ? (
         <ReasonText reason={why.data.reason} goTo={goTo} goToPick={goToPick} />
       ) : (
-        <p>{why.data.possible ? 'Nothing stands against it.' : 'No reason was found in time.'}</p>
+        <p>{why.data.possible ? t('bench.nothingStandsAgainstIt') : t('bench.noReasonWasFoundInTime')}</p>
       )}
       {!follows && why.data?.reason && (
         <div className="grid gap-1">
-          <p className="quiet italic">To have it, change</p>
+          <p className="quiet italic">{t('bench.toHaveItChange')}</p>
           <WaysOut revisionId={revisionId} bench={bench} path={asked.path} value={value} onDone={onClose} />
         </div>
       )}

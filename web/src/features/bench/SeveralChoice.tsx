@@ -1,5 +1,6 @@
 import type { Member } from '../../api/answer'
 import { roving } from '../../ui/roving'
+import { t } from '../../texts'
 
 /** The values of several choices, each in or out. One that cannot be changed tells why. */
 export function SeveralChoice({
@@ -64,9 +65,13 @@ function One({
       tabIndex={tabIndex}
       aria-checked={member.chosen === null ? 'mixed' : chosen}
       aria-label={
-        member.unknown ? `${member.label}, not known yet` : can ? member.label : `${member.label}, ${chosen ? 'always in' : 'ruled out'}: why?`
+        member.unknown
+          ? t('bench.labelNotKnownYet', { label: member.label })
+          : can
+            ? member.label
+            : t('bench.labelChosenWhy', { label: member.label, chosen: chosen ? t('bench.alwaysIn') : t('bench.ruledOut') })
       }
-      title={member.unknown ? 'Not known yet whether it can be had' : can ? undefined : chosen ? 'It has to be in. Why?' : 'Ruled out. Why?'}
+      title={member.unknown ? t('bench.notKnownYetWhetherItCan') : can ? undefined : chosen ? t('bench.itHasToBeInWhy') : t('bench.ruledOutWhy')}
       onClick={() => {
         if (!can) onWhy(member, 'yes')
         // Going back to what is suggested anyway needs no pick.

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { ask, client } from '../../api/client'
 import { TightBounds } from './TightBounds'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 /** While something is open: what price, cost, weight and work are as suggested, and from where to where they can still go. */
 export function TotalsSoFar({ revisionId, bench }: { revisionId: number; bench: Bench }) {
@@ -14,12 +15,12 @@ export function TotalsSoFar({ revisionId, bench }: { revisionId: number; bench: 
   if (!totals.data || totals.data.length === 0) return null
   const suggests = (bench.answer?.suggestions ?? 0) > 0
   return (
-    <table className="w-full" aria-label="Totals so far">
+    <table className="w-full" aria-label={t('bench.totalsSoFar')}>
       <thead>
         <tr className="border-b hair quiet text-left text-sm italic">
           <th />
-          {suggests && <th className="w-1/3 py-0.5 pr-4 text-right font-normal">as suggested now</th>}
-          <th className="py-0.5 font-normal">over all that can still be picked</th>
+          {suggests && <th className="w-1/3 py-0.5 pr-4 text-right font-normal">{t('bench.asSuggestedNow')}</th>}
+          <th className="py-0.5 font-normal">{t('bench.overAllThatCanStillBe2')}</th>
         </tr>
       </thead>
       <tbody>

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import type { Bench } from './useBench'
+import { t } from '../../texts'
 
 type Sites = Schemas['CodeView'][]
 
@@ -9,18 +10,18 @@ export function SiteField({ site, sites, onChange }: { site: string | null; site
   return (
     <select
       className="field w-auto"
-      aria-label="Site"
-      title="The site that it is for"
+      aria-label={t('bench.site')}
+      title={t('bench.theSiteThatItIsFor')}
       value={site ?? ''}
       onChange={(e) => onChange(e.target.value || null)}
     >
-      <option value="">any site</option>
+      <option value="">{t('bench.anySite')}</option>
       {sites.map((s) => (
         <option key={s.code} value={s.code}>
           {s.label}
         </option>
       ))}
-      {site !== null && sites.every((s) => s.code !== site) && <option value={site}>{site}, which is gone</option>}
+      {site !== null && sites.every((s) => s.code !== site) && <option value={site}>{t('bench.siteWhichIsGone', { site })}</option>}
     </select>
   )
 }
@@ -38,8 +39,8 @@ export function DayField({ date, onChange }: { date: string | null; onChange: (d
     <input
       type="date"
       className={`field w-32 ${date === null ? 'quiet' : ''}`}
-      aria-label="Day"
-      title="The day that it is for; empty for any"
+      aria-label={t('bench.day')}
+      title={t('bench.theDayThatItIsFor')}
       min={firstDay}
       value={typed ?? date ?? ''}
       onChange={(e) => {

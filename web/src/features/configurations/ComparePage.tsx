@@ -7,13 +7,14 @@ import { dayOf } from '../../ui/format'
 import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { useLongRows } from '../../ui/useLongRows'
+import { t } from '../../texts'
 
 const kinds: [kind: string, title: string][] = [
-  ['attribute', 'Answers'],
-  ['total', 'Price, cost, weight and work'],
-  ['figure', 'Figures'],
-  ['part', 'Parts'],
-  ['operation', 'Operations'],
+  ['attribute', t('configurations.answers')],
+  ['total', t('configurations.priceCostWeightAndWork')],
+  ['figure', t('configurations.figures')],
+  ['part', t('configurations.parts')],
+  ['operation', t('configurations.operations')],
 ]
 
 /** Two configurations side by side: answers, figures, parts, operations and cost. */
@@ -31,37 +32,37 @@ export function ComparePage() {
   if (left === '' || right === '')
     return (
       <p className="p-8">
-        Tick two{' '}
+        {t('configurations.tickTwo')}{' '}
         <Link className="link" to="/configurations">
-          configurations
+          {t('configurations.configurations')}
         </Link>{' '}
-        to compare them.
+        {t('configurations.toCompareThem')}
       </p>
     )
   if (compared.error) return <p className="p-8">{sentenceOf(compared.error)}</p>
-  if (!compared.data) return <p className="quiet p-8">One moment …</p>
+  if (!compared.data) return <p className="quiet p-8">{t('configurations.oneMoment')}</p>
   const { rows } = compared.data
   const differing = rows.filter((r) => r.before !== r.after)
   return (
     <div className="grid gap-4 p-5">
       <TitleBlock
-        title="Comparison"
-        sub="Two configurations side by side"
+        title={t('configurations.comparison')}
+        sub={t('configurations.twoConfigurationsSideBySide')}
         cells={[
-          { label: 'differ', value: differing.length },
-          { label: 'the same', value: rows.length - differing.length },
+          { label: t('configurations.differ'), value: differing.length },
+          { label: t('configurations.theSame'), value: rows.length - differing.length },
           {
-            label: 'at a quantity of',
+            label: t('configurations.atAQuantityOf'),
             value: (
               <TextField
                 className="w-20 text-right"
                 inputMode="numeric"
-                aria-label="Quantity"
+                aria-label={t('configurations.quantity')}
                 value={quantity}
                 onCommit={(text) => {
                   const wanted = text.trim() || '1'
                   const isOne = /^([1-9]\d{0,5}|1000000)$/.test(wanted)
-                  setFault(isOne ? null : `“${wanted}” is not a quantity; it is a whole number from 1 to 1,000,000.`)
+                  setFault(isOne ? null : t('configurations.wantedIsNotAQuantityIt', { wanted }))
                   if (isOne) put('quantity', wanted)
                 }}
               />
@@ -72,10 +73,10 @@ export function ComparePage() {
           <>
             <label className="flex items-center gap-1.5">
               <input type="checkbox" className="size-4 accent-primary" checked={!all} onChange={(e) => put('all', e.target.checked ? 'no' : 'yes')} />
-              Only what differs
+              {t('configurations.onlyWhatDiffers')}
             </label>
             <a className="act" href={`/api/compare.xlsx?left=${left}&right=${right}&all=${all}&quantity=${encodeURIComponent(quantity)}`} download>
-              <Download className="size-3.5" /> XLSX
+              <Download className="size-3.5" /> {t('configurations.xLSX')}
             </a>
           </>
         }
@@ -93,7 +94,7 @@ export function ComparePage() {
           return shown.length > 0 ? [title, ...shown] : []
         })}
       />
-      {differing.length === 0 && !all && <p className="quiet">Nothing differs.</p>}
+      {differing.length === 0 && !all && <p className="quiet">{t('configurations.nothingDiffers')}</p>}
     </div>
   )
 }
@@ -124,7 +125,7 @@ function Rows({ compared, rows }: { compared: Schemas['ComparisonView']; rows: (
             <tr key={i} ref={measure} data-index={i} className="border-b hair align-top [&>td]:py-0.5 [&>td]:pr-4">
               <td>
                 {row.before !== row.after && (
-                  <span className="text-primary" title="differs">
+                  <span className="text-primary" title={t('configurations.differs')}>
                     ≠{' '}
                   </span>
                 )}
@@ -148,11 +149,11 @@ function Head({ of }: { of: Schemas['ComparedView'] }) {
         {of.name}
       </Link>
       <span className="quiet block text-sm">
-        {of.productCode}, revision {of.revisionNumber}
+        {t('configurations.productCodeRevisionRevisionNumber', { productCode: of.productCode, revisionNumber: of.revisionNumber })}
         {of.site && `, ${of.site}`}
         {of.date && `, ${dayOf(of.date)}`}
         {of.customerClass !== null && `, ${of.customerClass}`}
-        {!of.complete && ', not complete: no parts to compare'}
+        {!of.complete && t('configurations.notCompleteNoPartsToCompare')}
       </span>
     </th>
   )

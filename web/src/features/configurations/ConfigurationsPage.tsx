@@ -6,6 +6,7 @@ import { moment } from '../../ui/format'
 import { ListTable } from '../../ui/ListTable'
 import { SearchField } from '../../ui/SearchField'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { t } from '../../texts'
 
 /** As many as the server lists at most. */
 const mostListed = 500
@@ -23,17 +24,21 @@ export function ConfigurationsPage() {
   const [ticked, setTicked] = useState<string[]>([])
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
-      <TitleBlock title="Configurations" sub="Saved answers, each on one revision" cells={[{ label: 'shown', value: list.length }]} />
+      <TitleBlock
+        title={t('configurations.configurations2')}
+        sub={t('configurations.savedAnswersEachOnOneRevision')}
+        cells={[{ label: t('configurations.shown'), value: list.length }]}
+      />
       <SearchField
-        label="Search configurations"
+        label={t('configurations.searchConfigurations')}
         value={search}
         onChange={(s) => setQuery({ ...(s && { search: s }), ...(product && { product }) }, { replace: true })}
       />
       {product && (
         <p>
-          Only those of one product.{' '}
+          {t('configurations.onlyThoseOfOneProduct')}{' '}
           <Link className="link" to="/configurations">
-            Show all
+            {t('configurations.showAll')}
           </Link>
         </p>
       )}
@@ -41,52 +46,54 @@ export function ConfigurationsPage() {
       {configurations.data && list.length === 0 && (
         <p className="quiet">
           {search ? (
-            `No configuration has “${search}” in its name, product or people.`
+            t('configurations.noConfigurationHasSearchInIts', { search })
           ) : (
             <>
-              Nothing saved yet. Choose a{' '}
+              {t('configurations.nothingSavedYetChooseA')}{' '}
               <Link className="link" to="/products">
-                product
+                {t('configurations.product')}
               </Link>{' '}
-              with a released revision and configure it.
+              {t('configurations.withAReleasedRevisionAndConfigure')}
             </>
           )}
         </p>
       )}
-      {list.length >= mostListed && <p className="quiet">The {mostListed} changed last are shown. Search to find others.</p>}
+      {list.length >= mostListed && <p className="quiet">{t('configurations.theMostListedChangedLastAreShown', { mostListed })}</p>}
       {/* Its line is there before anything is ticked: nothing moves under the pointer. */}
       {list.length > 0 && (
         <p className="flex min-h-8 items-center gap-3">
           {ticked.length === 2 ? (
             <Link className="act act-main" to={`/compare?left=${ticked[0]}&right=${ticked[1]}`}>
-              Compare the two
+              {t('configurations.compareTheTwo')}
             </Link>
           ) : (
-            <span className="quiet italic">{ticked.length === 0 ? 'Tick two to compare them.' : 'Tick one more to compare the two.'}</span>
+            <span className="quiet italic">
+              {ticked.length === 0 ? t('configurations.tickTwoToCompareThem') : t('configurations.tickOneMoreToCompareThe')}
+            </span>
           )}
           {ticked.length > 0 && (
             <button className="link" onClick={() => setTicked([])}>
-              Untick
+              {t('configurations.untick')}
             </button>
           )}
         </p>
       )}
       {list.length > 0 && (
         <ListTable
-          label="Configurations"
+          label={t('configurations.configurations2')}
           rows={list}
           keyOf={(c) => c.id}
           columns={[
             {
               key: 'compare',
-              name: 'Compare',
+              name: t('configurations.compare'),
               isQuiet: true,
               look: 'w-8',
               cell: (c) => (
                 <input
                   type="checkbox"
                   className="size-4 accent-primary"
-                  aria-label={`Compare ${c.name}`}
+                  aria-label={t('configurations.compareName', { name: c.name })}
                   checked={ticked.includes(c.id)}
                   onChange={(e) => setTicked(e.target.checked ? [...ticked, c.id].slice(-2) : ticked.filter((t) => t !== c.id))}
                 />
@@ -94,7 +101,7 @@ export function ConfigurationsPage() {
             },
             {
               key: 'name',
-              name: 'Name',
+              name: t('configurations.name'),
               text: (c) => c.name,
               cell: (c) => (
                 <Link className="link" to={`/configurations/${c.id}`}>
@@ -104,7 +111,7 @@ export function ConfigurationsPage() {
             },
             {
               key: 'product',
-              name: 'Product',
+              name: t('configurations.product2'),
               text: (c) => `${c.productCode} ${c.productLabel}`,
               cell: (c) => (
                 <>
@@ -114,7 +121,7 @@ export function ConfigurationsPage() {
             },
             {
               key: 'revision',
-              name: 'Revision',
+              name: t('configurations.revision'),
               text: (c) => `${c.revisionNumber} ${c.revisionState}`,
               cell: (c) => (
                 <>
@@ -122,29 +129,30 @@ export function ConfigurationsPage() {
                 </>
               ),
             },
-            { key: 'author', name: 'Author', text: (c) => c.author, cell: (c) => c.author },
+            { key: 'author', name: t('configurations.author'), text: (c) => c.author, cell: (c) => c.author },
             {
               key: 'changed',
-              name: 'Changed',
+              name: t('configurations.changed'),
               look: 'whitespace-nowrap',
               text: (c) => c.changedAt,
               cell: (c) => (
                 <>
-                  {moment(c.changedAt)} {c.changedBy !== c.author && <span className="quiet">by {c.changedBy}</span>}
+                  {moment(c.changedAt)}{' '}
+                  {c.changedBy !== c.author && <span className="quiet">{t('configurations.byChangedBy', { changedBy: c.changedBy })}</span>}
                 </>
               ),
             },
             {
               key: 'structure',
-              name: 'Structure',
-              text: (c) => (c.structureId ? 'open' : 'not generated'),
+              name: t('configurations.structure'),
+              text: (c) => (c.structureId ? t('configurations.open') : t('configurations.notGenerated')),
               cell: (c) =>
                 c.structureId ? (
                   <Link className="link" to={`/structures/${c.structureId}`}>
-                    open
+                    {t('configurations.open')}
                   </Link>
                 ) : (
-                  <span className="quiet">not generated</span>
+                  <span className="quiet">{t('configurations.notGenerated')}</span>
                 ),
             },
           ]}

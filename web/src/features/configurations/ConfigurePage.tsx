@@ -17,6 +17,7 @@ import { Clashes, goToAsked, Questions, sectionId, shownSections } from '../benc
 import { nothingAsked, useBench, type Bench, type Question } from '../bench/useBench'
 import { DayChoice, SiteChoice, today } from '../bench/WhereAndWhen'
 import { MovePanel } from './MovePanel'
+import { t } from '../../texts'
 
 /** The order desk's page: a new configuration of a revision, or one that was saved. */
 export function ConfigurePage() {
@@ -39,11 +40,11 @@ export function ConfigurePage() {
       <p className="p-8">
         {sentenceOf(error)}{' '}
         <Link className="link" to="/configurations">
-          To the configurations
+          {t('configurations.toTheConfigurations')}
         </Link>
       </p>
     )
-  if (!revision.data || (configurationId !== undefined && !saved.data)) return <p className="quiet p-8">One moment …</p>
+  if (!revision.data || (configurationId !== undefined && !saved.data)) return <p className="quiet p-8">{t('configurations.oneMoment')}</p>
   return <Configure key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}`} revision={revision.data} saved={saved.data} />
 }
 
@@ -118,36 +119,57 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   return (
     <div className="flex h-full flex-col gap-3 p-4">
       <TitleBlock
-        title={saved ? saved.name : `New ${revision.document.label.en ?? revision.document.code}`}
+        title={saved ? saved.name : t('configurations.newEn', { en: revision.document.label.en ?? revision.document.code })}
         sub={`${revision.document.code} ${revision.document.label.en ?? ''}`}
         cells={[
-          { label: 'revision', value: `${revision.number} ${revision.state}` },
-          { label: 'for the site', value: <SiteChoice bench={bench} sites={revision.sites} /> },
-          { label: 'on the day', value: <DayChoice bench={bench} /> },
-          ...(bench.answer?.priced ? [{ label: 'priced for', value: <CustomerClassChoice code={customerClass} choose={setCustomerClass} /> }] : []),
-          ...(saved && saved.author !== saved.changedBy ? [{ label: 'made by', value: saved.author }] : []),
-          ...(saved ? [{ label: 'saved', value: `${when(saved.changedAt)} by ${saved.changedBy}` }] : []),
+          { label: t('configurations.revision3'), value: `${revision.number} ${revision.state}` },
+          { label: t('configurations.forTheSite'), value: <SiteChoice bench={bench} sites={revision.sites} /> },
+          { label: t('configurations.onTheDay'), value: <DayChoice bench={bench} /> },
+          ...(bench.answer?.priced
+            ? [{ label: t('configurations.pricedFor'), value: <CustomerClassChoice code={customerClass} choose={setCustomerClass} /> }]
+            : []),
+          ...(saved && saved.author !== saved.changedBy ? [{ label: t('configurations.madeBy'), value: saved.author }] : []),
+          ...(saved
+            ? [
+                {
+                  label: t('configurations.saved2'),
+                  value: t('configurations.changedAtByChangedBy', { changedAt: when(saved.changedAt), changedBy: saved.changedBy }),
+                },
+              ]
+            : []),
           {
             label: 'state',
             value: !bench.answer ? (
               '…'
             ) : bench.answer.clashes.length > 0 ? (
-              <span className="fault">clash</span>
+              <span className="fault">{t('configurations.clash')}</span>
             ) : faults.length > 0 ? (
-              <span className="fault">{faults.length} cannot be had</span>
+              <span className="fault">{t('configurations.faultsCountCannotBeHad', { faultsCount: faults.length })}</span>
             ) : missing.length > 0 ? (
-              `${missing.length} still needed`
+              t('configurations.missingCountStillNeeded', { missingCount: missing.length })
             ) : (
-              'ready to build'
+              t('configurations.readyToBuild')
             ),
           },
         ]}
         actions={
           <>
-            <button className="act-bare" aria-label="Undo" title="Undo (Ctrl+Z)" disabled={!bench.canUndo} onClick={bench.undo}>
+            <button
+              className="act-bare"
+              aria-label={t('configurations.undo')}
+              title={t('configurations.undoCtrlZ')}
+              disabled={!bench.canUndo}
+              onClick={bench.undo}
+            >
               <Undo2 className="size-4" />
             </button>
-            <button className="act-bare" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" disabled={!bench.canRedo} onClick={bench.redo}>
+            <button
+              className="act-bare"
+              aria-label={t('configurations.redo')}
+              title={t('configurations.redoCtrlShiftZ')}
+              disabled={!bench.canRedo}
+              onClick={bench.redo}
+            >
               <Redo2 className="size-4" />
             </button>
             {mayConfigure && (
@@ -160,23 +182,23 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
               >
                 <input
                   className="field w-52"
-                  aria-label="Name of the configuration"
-                  placeholder="Name, such as the order"
+                  aria-label={t('configurations.nameOfTheConfiguration')}
+                  placeholder={t('configurations.nameSuchAsTheOrder')}
                   required
                   maxLength={200}
                   value={name}
                   onChange={(e) => setName(e.target.value)}
                 />
                 <button className="act" disabled={save.isPending || !changed || name.trim() === ''}>
-                  {saved ? (changed ? 'Save changes' : 'Saved') : 'Save'}
+                  {saved ? (changed ? t('configurations.saveChanges') : t('configurations.saved')) : t('configurations.save')}
                 </button>
               </form>
             )}
             {mayGenerate && saved && (
               <input
                 className="field w-14 text-right"
-                aria-label="Quantity to generate for"
-                title="How many are ordered"
+                aria-label={t('configurations.quantityToGenerateFor')}
+                title={t('configurations.howManyAreOrdered')}
                 inputMode="numeric"
                 value={quantity}
                 onChange={(e) => setQuantity(e.target.value)}
@@ -186,10 +208,16 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
               <button
                 className="act act-main"
                 disabled={!ready || changed || generate.isPending || revision.state !== 'released'}
-                title={revision.state !== 'released' ? 'Only on a released revision' : changed ? 'Save the changes first' : undefined}
+                title={
+                  revision.state !== 'released'
+                    ? t('configurations.onlyOnAReleasedRevision')
+                    : changed
+                      ? t('configurations.saveTheChangesFirst')
+                      : undefined
+                }
                 onClick={() => generate.mutate()}
               >
-                Generate structure
+                {t('configurations.generateStructure')}
               </button>
             )}
           </>
@@ -197,10 +225,10 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
       />
       {saved?.newerRevisionId != null && (
         <p className="border-l-2 border-primary px-3 py-1">
-          Revision {saved.newerNumber} has been released since.{' '}
+          {t('configurations.revision2')} {saved.newerNumber} {t('configurations.hasBeenReleasedSince')}{' '}
           {mayConfigure && (
             <button className="link" onClick={() => setMoving(true)}>
-              See what moving there changes
+              {t('configurations.seeWhatMovingThereChanges')}
             </button>
           )}
         </p>
@@ -212,7 +240,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
         <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
           <div className="mb-1 flex justify-end">
             <button className="act-bare" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
-              Fill in what is open …
+              {t('configurations.fillInWhatIsOpen')}
             </button>
           </div>
           {filling && <FillIn revisionId={revision.id} bench={bench} onClose={() => setFilling(false)} />}
@@ -233,7 +261,7 @@ function Progress({ bench }: { bench: Bench }) {
   const sections = shownSections(bench.answer)
   return (
     <nav
-      aria-label="Sections"
+      aria-label={t('configurations.sections')}
       className="sticky top-0 z-10 flex shrink-0 flex-wrap content-start gap-x-3 gap-y-1 border-b hair bg-base-100 pb-1 lg:static lg:z-auto lg:shrink lg:flex-col lg:flex-nowrap lg:overflow-auto lg:border-0"
     >
       {sections.map((s) => {
@@ -250,7 +278,7 @@ function Progress({ bench }: { bench: Bench }) {
             <span className="min-w-0 leading-tight">
               {s.place && s.place !== s.title && !s.place.startsWith(`${s.title} `) ? <span className="quiet">{s.place} · </span> : null}
               {s.place?.startsWith(`${s.title} `) ? s.place : s.title}
-              {needed.length > 0 && <span className="fault"> {needed.length} needed</span>}
+              {needed.length > 0 && <span className="fault"> {t('configurations.neededCountNeeded', { neededCount: needed.length })}</span>}
             </span>
           </button>
         )

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { Sheet } from '../../ui/Sheet'
 import { ReasonText } from '../bench/Reason'
+import { t } from '../../texts'
 
 /** What moving a configuration to the newer revision changes, before it is done. */
 export function MovePanel({ configuration, onClose }: { configuration: Schemas['ConfigurationView']; onClose: () => void }) {
@@ -27,37 +28,46 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
   })
   const p = preview.data
   return (
-    <Sheet title={`From revision ${configuration.revisionNumber} to ${configuration.newerNumber}`} onClose={onClose} wide>
+    <Sheet
+      title={t('configurations.fromRevisionRevisionNumberToNewerNumber', {
+        revisionNumber: configuration.revisionNumber,
+        newerNumber: configuration.newerNumber,
+      })}
+      onClose={onClose}
+      wide
+    >
       {(preview.error ?? move.error) && <p className="fault mb-2">{sentenceOf(preview.error ?? move.error)}</p>}
       {!p ? (
-        <p className="quiet">Comparing …</p>
+        <p className="quiet">{t('configurations.comparing')}</p>
       ) : (
         <div className="grid gap-3">
           {p.clashes.map((c) => (
             <div key={c.number} className="hatched">
-              <p className="fault font-semibold">Clash on the newer revision</p>
+              <p className="fault font-semibold">{t('configurations.clashOnTheNewerRevision')}</p>
               <ReasonText reason={c.reason} />
             </div>
           ))}
-          {p.missing.length > 0 && <p>Then still needed: {p.missing.map((m) => m.label).join(', ')}</p>}
+          {p.missing.length > 0 && <p>{t('configurations.thenStillNeededValue', { value: p.missing.map((m) => m.label).join(', ') })}</p>}
           {p.faults.map((f) => (
             <p key={f.path} className="fault">
               {f.sentence}
             </p>
           ))}
           {p.noLongerAsked.length > 0 && (
-            <p>No longer asked (the answers rest): {p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ')}</p>
+            <p>{t('configurations.noLongerAskedTheAnswersRest', { value: p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ') })}</p>
           )}
           {p.changes.length === 0 ? (
-            <p>Nothing else changes: same answers, figures, parts and operations.</p>
+            <p>{t('configurations.nothingElseChangesSameAnswersFigures')}</p>
           ) : (
             <table className="w-full">
               <thead className="quiet text-left text-sm">
                 <tr className="border-b hair [&>th]:font-normal [&>th]:italic">
                   <th />
-                  <th>What</th>
-                  <th>On revision {configuration.revisionNumber}</th>
-                  <th>On revision {configuration.newerNumber}</th>
+                  <th>{t('configurations.what')}</th>
+                  <th>{t('configurations.onRevisionRevisionNumber', { revisionNumber: configuration.revisionNumber })}</th>
+                  <th>
+                    {t('configurations.onRevision')} {configuration.newerNumber}
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -74,10 +84,10 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
           )}
           <div className="flex gap-2">
             <button className="act act-main" disabled={move.isPending} onClick={() => move.mutate()}>
-              Move it to revision {configuration.newerNumber}
+              {t('configurations.moveItToRevision')} {configuration.newerNumber}
             </button>
             <button className="act" onClick={onClose}>
-              Leave it on revision {configuration.revisionNumber}
+              {t('configurations.leaveItOnRevisionRevisionNumber', { revisionNumber: configuration.revisionNumber })}
             </button>
           </div>
         </div>

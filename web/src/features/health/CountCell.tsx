@@ -1,16 +1,17 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { ask, client, type Schemas } from '../../api/client'
 import { grouped } from '../../ui/format'
+import { t } from '../../texts'
 
 type Count = Schemas['CountView']
 
 /** A count as people read it: its digits, or of a very long one the first and how many there are. */
 export function CountText({ count }: { count: Count }) {
   const digits = count.number
-  if (!count.exact && digits === '0') return <>not counted in time</>
+  if (!count.exact && digits === '0') return <>{t('health.notCountedInTime')}</>
   return (
-    <span title={count.exact ? grouped(digits) : 'Counting took too long; there are at least so many'}>
-      {count.exact ? '' : 'over '}
+    <span title={count.exact ? grouped(digits) : t('health.countingTookTooLongThereAre')}>
+      {count.exact ? '' : t('health.over')}
       {digits.length <= 9 ? (
         grouped(digits)
       ) : (
@@ -38,14 +39,14 @@ export function CountCell({ revisionId, head }: { revisionId: number; head: numb
     .getQueriesData<Count>({ queryKey: ['count', revisionId] })
     .flatMap(([key, data]) => (data && Number(key[2]) < head ? [{ head: Number(key[2]), data }] : []))
     .sort((a, b) => b.head - a.head)[0]?.data
-  if (!count.data) return <span className="quiet">{count.error ? 'not counted' : 'counting …'}</span>
+  if (!count.data) return <span className="quiet">{count.error ? t('health.notCounted') : t('health.counting')}</span>
   return (
     <>
       <CountText count={count.data} />
       {before && before.number !== count.data.number && (
         <span className="quiet text-sm">
           {' '}
-          before <CountText count={before} />
+          {t('health.before')} <CountText count={before} />
         </span>
       )}
     </>

@@ -1,5 +1,6 @@
 import { Activity } from 'lucide-react'
 import type { HealthFinding } from './useHealth'
+import { t } from '../../texts'
 
 /** That analysis found something here: a pulse, and how much. */
 export function HealthMark({ findings }: { findings: HealthFinding[] }) {
@@ -9,7 +10,9 @@ export function HealthMark({ findings }: { findings: HealthFinding[] }) {
       <Activity
         className="size-3.5"
         strokeWidth={1.8}
-        aria-label={findings.length === 1 ? 'one health finding' : `${findings.length} health findings`}
+        aria-label={
+          findings.length === 1 ? t('health.oneHealthFinding') : t('health.findingsCountHealthFindings', { findingsCount: findings.length })
+        }
       />
       {findings.length > 1 && <span aria-hidden>{findings.length}</span>}
     </span>

@@ -9,11 +9,12 @@ import { ReasonText } from '../bench/Reason'
 import { benchKey, tryNext } from '../bench/useBench'
 import { today } from '../bench/WhereAndWhen'
 import { healthKey, inShort, useHealth, type Health, type HealthFinding } from './useHealth'
+import { t } from '../../texts'
 
 const groups = [
-  ['error', 'Errors'],
-  ['warning', 'Warnings'],
-  ['note', 'Notes'],
+  ['error', t('health.errors')],
+  ['warning', t('health.warnings')],
+  ['note', t('health.notes')],
 ] as const
 
 /** All that analysis finds in a revision, each with its proof and the way to its row. */
@@ -25,29 +26,29 @@ export function HealthPage() {
   })
   const health = useHealth(revisionId, revision.data?.head)
   if (revision.error) return <p className="p-8">{sentenceOf(revision.error)}</p>
-  if (!revision.data) return <p className="quiet p-8">One moment …</p>
+  if (!revision.data) return <p className="quiet p-8">{t('health.oneMoment')}</p>
   const doc = revision.data.document
   const findings = health.data?.findings ?? []
   const accepted = findings.filter((f) => f.accepted !== null)
   return (
     <div className="flex h-full flex-col gap-3 overflow-auto p-4">
       <TitleBlock
-        title="Health"
+        title={t('health.health')}
         sub={
           <Link className="link" to={`/workshop/${revisionId}`}>
             {inEnglish(doc.label) || doc.code}
           </Link>
         }
         cells={[
-          { label: 'revision', value: `${revision.data.number} ${revision.data.state}` },
-          { label: 'on the day', value: dayOf(today()) },
-          { label: 'found', value: inShort(health.data) },
+          { label: t('health.revision'), value: `${revision.data.number} ${revision.data.state}` },
+          { label: t('health.onTheDay'), value: dayOf(today()) },
+          { label: t('health.found'), value: inShort(health.data) },
         ]}
       />
       {health.error && <p className="fault">{sentenceOf(health.error)}</p>}
       {health.data?.running && <Progress health={health.data} />}
       {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && (
-        <p>Nothing was found: every value can be had, every rule makes a difference, every line can appear.</p>
+        <p>{t('health.nothingWasFoundEveryValueCan')}</p>
       )}
       {health.data?.unfinished.map((u) => (
         <p key={u} className="quiet italic">
@@ -71,8 +72,8 @@ export function HealthPage() {
           )
         })}
         {accepted.length > 0 && (
-          <section aria-label="Accepted" className="mb-5">
-            <h2 className="border-b hair pb-0.5 font-semibold">Accepted</h2>
+          <section aria-label={t('health.accepted')} className="mb-5">
+            <h2 className="border-b hair pb-0.5 font-semibold">{t('health.accepted')}</h2>
             <ul>
               {accepted.map((f) => (
                 <Found key={f.key} finding={f} revisionId={revisionId} head={revision.data.head} />
@@ -91,7 +92,7 @@ function Progress({ health }: { health: Health }) {
     <div className="grid max-w-4xl gap-1">
       <div
         role="progressbar"
-        aria-label="Analysis"
+        aria-label={t('health.analysis')}
         aria-valuemin={0}
         aria-valuemax={100}
         aria-valuenow={Math.floor(share * 100)}
@@ -99,7 +100,9 @@ function Progress({ health }: { health: Health }) {
       >
         <div className="h-full bg-primary" style={{ width: `${share * 100}%` }} />
       </div>
-      <p className="quiet text-sm">{health.total > 0 ? `${health.done} of ${health.total} questions` : 'Finding out which values can be had …'}</p>
+      <p className="quiet text-sm">
+        {health.total > 0 ? t('health.doneOfTotalQuestions', { done: health.done, total: health.total }) : t('health.findingOutWhichValuesCanBe')}
+      </p>
     </div>
   )
 }
@@ -123,12 +126,12 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
         <span className="flex items-baseline gap-2 text-sm">
           {hasProof && (
             <button className="link" aria-expanded={open === 'proof'} onClick={() => toggle('proof')}>
-              {finding.example !== null ? 'example' : 'why'}
+              {finding.example !== null ? t('health.example') : t('health.why')}
             </button>
           )}
           {mayEdit && !finding.accepted && (
             <button className="link" aria-expanded={open === 'accept'} onClick={() => toggle('accept')}>
-              accept …
+              {t('health.accept')}
             </button>
           )}
           {finding.accepted && mayEdit && <TakeBack finding={finding} revisionId={revisionId} head={head} />}
@@ -143,7 +146,7 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
         <div className="mt-1 ml-39 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm">
           {finding.example !== null ? (
             <>
-              <p className="quiet mb-1 italic">It shows with</p>
+              <p className="quiet mb-1 italic">{t('health.itShowsWith')}</p>
               <ul className="grid gap-x-6 sm:grid-cols-2">
                 {finding.example.map((p) => (
                   <li key={p.path} className="flex justify-between gap-2 border-b hair py-px">
@@ -160,7 +163,7 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
                   void go(place)
                 }}
               >
-                Try it on the bench
+                {t('health.tryItOnTheBench')}
               </button>
             </>
           ) : (
@@ -200,8 +203,8 @@ function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFind
     >
       <input
         className="field flex-1"
-        aria-label="Why it may stay as it is"
-        placeholder="Why it may stay as it is"
+        aria-label={t('health.whyItMayStayAsIt')}
+        placeholder={t('health.whyItMayStayAsIt')}
         autoFocus
         required
         maxLength={1000}
@@ -209,7 +212,7 @@ function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFind
         onChange={(e) => setReason(e.target.value)}
       />
       <button className="act" disabled={accept.isPending || reason.trim() === ''}>
-        Accept
+        {t('health.accept2')}
       </button>
       {accept.error && <p className="fault w-full text-sm">{sentenceOf(accept.error)}</p>}
     </form>
@@ -220,7 +223,7 @@ function TakeBack({ finding, revisionId, head }: { finding: HealthFinding; revis
   const accept = useAcceptance(revisionId, head)
   return (
     <button className="link" disabled={accept.isPending} onClick={() => accept.mutate({ key: finding.key, reason: null })}>
-      take back
+      {t('health.takeBack')}
     </button>
   )
 }

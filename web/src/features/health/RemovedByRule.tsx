@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { ask, client, sentenceOf } from '../../api/client'
 import { today } from '../bench/WhereAndWhen'
 import { CountText } from './CountCell'
+import { t } from '../../texts'
 
 /** On request: how many valid configurations a rule removes. */
 export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number; head: number; rowId: string }) {
@@ -19,7 +20,7 @@ export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number;
   if (!asked)
     return (
       <button className="act-bare" onClick={() => setAsked(true)}>
-        How many does it rule out?
+        {t('health.howManyDoesItRuleOut')}
       </button>
     )
   return (
@@ -27,19 +28,19 @@ export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number;
       {removed.error ? (
         sentenceOf(removed.error)
       ) : !removed.data ? (
-        'Counting with and without it …'
+        t('health.countingWithAndWithoutIt')
       ) : removed.data.removed === null ? (
         <>
-          There are too many to count in time: <CountText count={removed.data.without} /> without it.
+          {t('health.thereAreTooManyToCount')} <CountText count={removed.data.without} /> {t('health.withoutIt')}
         </>
       ) : removed.data.removed === '0' ? (
         <>
-          It rules out none: there are <CountText count={removed.data.with} /> either way.
+          {t('health.itRulesOutNoneThereAre')} <CountText count={removed.data.with} /> {t('health.eitherWay')}
         </>
       ) : (
         <>
-          It rules out <CountText count={{ number: removed.data.removed, exact: true }} /> of the <CountText count={removed.data.without} /> that
-          there are without it.
+          {t('health.itRulesOut')} <CountText count={{ number: removed.data.removed, exact: true }} /> {t('health.ofThe')}{' '}
+          <CountText count={removed.data.without} /> {t('health.thatThereAreWithoutIt')}
         </>
       )}
     </p>

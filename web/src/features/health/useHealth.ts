@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { ask, client, type Schemas } from '../../api/client'
 import { today } from '../bench/WhereAndWhen'
+import { t } from '../../texts'
 
 export type Health = Schemas['HealthView']
 export type HealthFinding = Schemas['HealthFindingView']
@@ -28,7 +29,8 @@ export const needsAttention = (finding: HealthFinding) => finding.accepted === n
 /** A health in a few words. */
 export function inShort(health: Health | undefined): string {
   if (!health) return '…'
-  if (health.running) return health.total > 0 ? `checking, ${Math.floor((100 * health.done) / health.total)} %` : 'checking …'
+  if (health.running)
+    return health.total > 0 ? t('health.checkingValue', { value: Math.floor((100 * health.done) / health.total) }) : t('health.checking')
   const of = (weight: string) => health.findings.filter((f) => f.weight === weight && f.accepted === null).length
   const parts = [
     [of('error'), 'error'],
@@ -36,5 +38,5 @@ export function inShort(health: Health | undefined): string {
     [of('note'), 'note'],
   ] as const
   const text = parts.flatMap(([n, word]) => (n > 0 ? [`${n} ${word}${n === 1 ? '' : 's'}`] : [])).join(', ')
-  return text || (health.unfinished.length > 0 ? 'not all checked' : 'nothing found')
+  return text || (health.unfinished.length > 0 ? t('health.notAllChecked') : t('health.nothingFound'))
 }

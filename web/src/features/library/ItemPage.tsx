@@ -5,6 +5,7 @@ import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { grouped, money, when } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { useLongRows } from '../../ui/useLongRows'
+import { t } from '../../texts'
 
 /** One item: what the register knows of it, and every model and structure that uses it. */
 export function ItemPage() {
@@ -14,41 +15,43 @@ export function ItemPage() {
     queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })),
   })
   if (item.error) return <p className="p-8">{sentenceOf(item.error)}</p>
-  if (!item.data) return <p className="quiet p-8">One moment …</p>
+  if (!item.data) return <p className="quiet p-8">{t('library.oneMoment')}</p>
   const { item: i, sites, models, structures, properties, conversions, descriptions, more } = item.data
-  const unit = i.unit || 'pcs'
+  const unit = i.unit || t('library.pcs')
   return (
     <div className="mx-auto grid max-w-6xl gap-5 p-5">
       <TitleBlock
         title={i.number}
         sub={i.description}
         cells={[
-          { label: 'kind', value: i.kind },
-          { label: 'state', value: i.active ? 'active' : <span className="fault">no longer active</span> },
-          { label: 'unit', value: unit },
-          { label: `cost EUR per ${unit}`, value: money(i.cost) },
-          { label: `weight kg per ${unit}`, value: grouped(i.weight) },
-          ...(item.data.leadTimeDays ? [{ label: 'lead time', value: `${item.data.leadTimeDays} days` }] : []),
-          ...(item.data.orderMultiple ? [{ label: 'ordered in multiples of', value: item.data.orderMultiple }] : []),
+          { label: t('library.kind'), value: i.kind },
+          { label: t('library.state'), value: i.active ? t('library.active') : <span className="fault">{t('library.noLongerActive')}</span> },
+          { label: t('library.unit'), value: unit },
+          { label: t('library.costEURPerUnit', { unit }), value: money(i.cost) },
+          { label: t('library.weightKgPerUnit', { unit }), value: grouped(i.weight) },
+          ...(item.data.leadTimeDays
+            ? [{ label: t('library.leadTime'), value: t('library.leadTimeDaysDays', { leadTimeDays: item.data.leadTimeDays }) }]
+            : []),
+          ...(item.data.orderMultiple ? [{ label: t('library.orderedInMultiplesOf'), value: item.data.orderMultiple }] : []),
         ]}
         actions={
           <Link className="act" to={`/library/items?search=${encodeURIComponent(i.number)}`}>
-            In the register
+            {t('library.inTheRegister')}
           </Link>
         }
       />
       <div className="grid gap-x-8 gap-y-4 md:grid-cols-3">
-        <Few title="Kept at" empty="It is kept at no site.">
+        <Few title={t('library.keptAt')} empty={t('library.itIsKeptAtNoSite')}>
           {sites.map((s) => (
-            <Pair key={s.site} name={s.label} value={`${s.store || 'no store'} · ${money(s.cost)} EUR`} />
+            <Pair key={s.site} name={s.label} value={`${s.store || t('library.noStore')} · ${money(s.cost)} EUR`} />
           ))}
         </Few>
-        <Few title="One of it is" empty="No conversions: it is counted in its own unit only.">
+        <Few title={t('library.oneOfItIs')} empty={t('library.noConversionsItIsCountedIn')}>
           {Object.entries(conversions).map(([u, each]) => (
             <Pair key={u} name={u} value={each} />
           ))}
         </Few>
-        <Few title="Instead of it" empty="Nothing stands in for it.">
+        <Few title={t('library.insteadOfIt')} empty={t('library.nothingStandsInForIt')}>
           {item.data.substitutes.map((s) => (
             <p key={s} className="border-b hair py-0.5">
               <Link className="link" to={`/items/${encodeURIComponent(s.split(' in ')[0]!)}`}>
@@ -58,41 +61,39 @@ export function ItemPage() {
           ))}
         </Few>
         {Object.keys(properties).length > 0 && (
-          <Few title="Properties" empty="">
+          <Few title={t('library.properties')} empty="">
             {Object.entries(properties).map(([name, value]) => (
               <Pair key={name} name={name} value={value} />
             ))}
           </Few>
         )}
         {Object.keys(descriptions).length > 1 && (
-          <Few title="Descriptions" empty="">
+          <Few title={t('library.descriptions')} empty="">
             {Object.entries(descriptions).map(([language, text]) => (
               <Pair key={language} name={language} value={text} />
             ))}
           </Few>
         )}
       </div>
-      <section aria-label="Used in models">
-        <h2 className="border-b hair pb-0.5 font-semibold">Used in models</h2>
-        {models.length === 0 && <p className="quiet">No model names it.</p>}
+      <section aria-label={t('library.usedInModels')}>
+        <h2 className="border-b hair pb-0.5 font-semibold">{t('library.usedInModels')}</h2>
+        {models.length === 0 && <p className="quiet">{t('library.noModelNamesIt')}</p>}
         {models.length > 0 && <UsedInModels models={models} />}
       </section>
-      <section aria-label="Used in structures">
-        <h2 className="border-b hair pb-0.5 font-semibold">Used in generated structures</h2>
-        {structures.length === 0 && <p className="quiet">No structure that was generated holds it.</p>}
+      <section aria-label={t('library.usedInStructures')}>
+        <h2 className="border-b hair pb-0.5 font-semibold">{t('library.usedInGeneratedStructures')}</h2>
+        {structures.length === 0 && <p className="quiet">{t('library.noStructureThatWasGeneratedHolds')}</p>}
         {structures.map((s) => (
           <p key={s.structureId} className="flex flex-wrap gap-x-4 border-b hair py-1">
             <Link className="link" to={`/structures/${s.structureId}`}>
               {s.name}
             </Link>
-            <span>
-              {s.productCode}, revision {s.revision}
-            </span>
+            <span>{t('library.productCodeRevisionRevision', { productCode: s.productCode, revision: s.revision })}</span>
             <span className="quiet ml-auto">{when(s.madeAt)}</span>
           </p>
         ))}
       </section>
-      {more && <p className="italic">There are more uses than are listed here.</p>}
+      {more && <p className="italic">{t('library.thereAreMoreUsesThanAre')}</p>}
     </div>
   )
 }
@@ -103,12 +104,12 @@ function UsedInModels({ models }: { models: Schemas['UsedInModel'][] }) {
     <table ref={table} className="w-full" aria-rowcount={models.length + 1}>
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
-          <th>Product</th>
-          <th>Revision</th>
-          <th>Row</th>
-          <th>How</th>
-          <th>Quantity</th>
-          <th>Applies when</th>
+          <th>{t('library.product')}</th>
+          <th>{t('library.revision')}</th>
+          <th>{t('library.row')}</th>
+          <th>{t('library.how')}</th>
+          <th>{t('library.quantity')}</th>
+          <th>{t('library.appliesWhen')}</th>
         </tr>
       </thead>
       <tbody>

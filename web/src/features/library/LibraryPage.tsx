@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, NavLink, useNavigate, useParams, useSearchParams } from 'react-router'
 import { sentenceOf, type Schemas } from '../../api/client'
 import { useRight } from '../../app/session'
-import { grouped } from '../../ui/format'
+import { grouped, thing, type Thing } from '../../ui/format'
 import { Grid } from '../../ui/grid/Grid'
 import type { Filters, Sorting } from '../../ui/grid/types'
 import { SearchField } from '../../ui/SearchField'
@@ -12,27 +12,28 @@ import { useDelayed } from '../../ui/useDelayed'
 import { LoadSheet } from './LoadSheet'
 import { useLibraryEdits } from './useLibraryEdits'
 import { useTablePages } from './useTablePages'
+import { t } from '../../texts'
 
-export const tables: Record<string, { label: string; one: string; hint: string }> = {
-  items: { label: 'Items', one: 'item', hint: 'Part numbers: made, bought and services, with unit, cost, weight and where they are kept.' },
-  'work-centres': { label: 'Work centres', one: 'work centre', hint: 'Where work is done: rates, crew, hours and overhead.' },
-  sites: { label: 'Sites', one: 'site', hint: 'Sites with their stores.' },
+export const tables: Record<string, { label: string; one: Thing; hint: string }> = {
+  items: { label: t('library.items'), one: 'item', hint: t('library.partNumbersMadeBoughtAndServices') },
+  'work-centres': { label: t('library.workCentres'), one: 'workCentre', hint: t('library.whereWorkIsDoneRatesCrew') },
+  sites: { label: t('library.sites'), one: 'site', hint: t('library.sitesWithTheirStores') },
   'standard-operations': {
-    label: 'Standard operations',
-    one: 'standard operation',
-    hint: 'Operations that many products share, to start an operation line from.',
+    label: t('library.standardOperations'),
+    one: 'standardOperation',
+    hint: t('library.operationsThatManyProductsShareTo'),
   },
   'customer-classes': {
-    label: 'Customer classes',
-    one: 'customer class',
-    hint: 'The discount on list prices, by class; “discount CR %” where a product has another one.',
+    label: t('library.customerClasses'),
+    one: 'customerClass',
+    hint: t('library.theDiscountOnListPricesBy'),
   },
 }
 
 /** One table of the library, edited like a spreadsheet, loaded from files and taken out again. */
 export function LibraryPage() {
   const { table = 'items' } = useParams()
-  return tables[table] ? <TablePage key={table} table={table} /> : <p className="p-8">There is no such table in the library.</p>
+  return tables[table] ? <TablePage key={table} table={table} /> : <p className="p-8">{t('library.thereIsNoSuchTableIn')}</p>
 }
 
 function TablePage({ table }: { table: string }) {
@@ -52,16 +53,16 @@ function TablePage({ table }: { table: string }) {
       <TitleBlock
         title={tables[table]!.label}
         sub={tables[table]!.hint}
-        cells={[{ label: 'found', value: grouped(String(found)) }]}
+        cells={[{ label: t('library.found'), value: grouped(String(found)) }]}
         actions={
           <>
             {mayEdit && (
               <>
                 <button className="act" disabled={!edits.canUndo} onClick={edits.undo}>
-                  Undo
+                  {t('library.undo')}
                 </button>
                 <button className="act" onClick={() => setLoading(true)}>
-                  <Upload className="size-3.5" /> Load a file
+                  <Upload className="size-3.5" /> {t('library.loadAFile')}
                 </button>
               </>
             )}
@@ -74,7 +75,7 @@ function TablePage({ table }: { table: string }) {
         }
       />
       <div className="flex flex-wrap items-end gap-4">
-        <nav aria-label="Tables of the library" className="flex gap-4 border-b hair">
+        <nav aria-label={t('library.tablesOfTheLibrary')} className="flex gap-4 border-b hair">
           {Object.entries(tables).map(([to, { label }]) => (
             <NavLink
               key={to}
@@ -86,7 +87,7 @@ function TablePage({ table }: { table: string }) {
           ))}
         </nav>
         {table === 'items' && (
-          <SearchField label="Search items" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+          <SearchField label={t('library.searchItems')} value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
         )}
       </div>
       {pages.error && <p className="fault">{sentenceOf(pages.error)}</p>}
@@ -94,8 +95,8 @@ function TablePage({ table }: { table: string }) {
         {pages.isThere && found === 0 && (
           <p className="quiet pb-2">
             {search || sorting || Object.values(filters).some((f) => f !== '')
-              ? `Nothing in the library is like that${search ? `: no number or description has “${search}”` : ''}.`
-              : `No ${tables[table]!.one} yet. Type the first one, or load a file.`}
+              ? t('library.nothingInTheLibraryIsLike', { search: search ? t('library.noNumberOrDescriptionHasSearch', { search }) : '' })
+              : t('library.noOneYetTypeTheFirst', { one: thing(tables[table]!.one) })}
           </p>
         )}
         {pages.isThere && (
@@ -115,7 +116,7 @@ function TablePage({ table }: { table: string }) {
                     : 130,
               look: pages.numberColumns.includes(c) ? 'text-right' : '',
               ...(i === 0 && {
-                fixed: 'The first column says which one a row is about; it stays as it is. Type a new one in the last line instead.',
+                fixed: t('library.theFirstColumnSaysWhichOne'),
               }),
             }))}
             count={found}
@@ -131,8 +132,8 @@ function TablePage({ table }: { table: string }) {
                     <Link
                       className="act-bare min-h-0 p-0"
                       tabIndex={-1}
-                      aria-label={`${r[0]} and where it is used`}
-                      title="The item and where it is used"
+                      aria-label={t('library.valueAndWhereItIsUsed', { value: r[0] })}
+                      title={t('library.theItemAndWhereItIs')}
                       to={`/items/${encodeURIComponent(r[0]!)}`}
                     >
                       <ArrowUpRight className="size-4" />

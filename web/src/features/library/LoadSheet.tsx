@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { ProblemError, sentenceOf, type Schemas } from '../../api/client'
 import { grouped } from '../../ui/format'
 import { Sheet } from '../../ui/Sheet'
+import { t } from '../../texts'
 
 type Loaded = Schemas['LoadView']
 
@@ -22,12 +23,12 @@ async function load(table: string, mode: 'check' | 'all' | 'good', file: File, s
   } catch {
     throw new ProblemError({
       status: 0,
-      detail: 'The server cannot be reached just now, or the file has changed since it was chosen. Nothing was loaded.',
+      detail: t('library.theServerCannotBeReachedJust'),
     })
   }
   const body: unknown = await response.json().catch(() => null)
   if (response.ok) return body as Loaded
-  throw new ProblemError({ detail: 'The file could not be read.', ...(typeof body === 'object' ? body : {}), status: response.status })
+  throw new ProblemError({ detail: t('library.theFileCouldNotBeRead'), ...(typeof body === 'object' ? body : {}), status: response.status })
 }
 
 /** Loading a file: first it is looked at, then the person says whether all of it is taken or only its sound rows. */
@@ -47,22 +48,19 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
     onSuccess: (done) => {
       void queries.invalidateQueries()
       if (!done.stored) return
-      toast.success(`${grouped(String(done.added))} added, ${grouped(String(done.changed))} changed.`)
+      toast.success(t('library.addedAddedChangedChanged', { added: grouped(String(done.added)), changed: grouped(String(done.changed)) }))
       onClose()
     },
   })
   const seen = take.data && !take.data.stored ? take.data : check.data
   const n = (x: number) => grouped(String(x))
   return (
-    <Sheet title={`Load ${label.toLowerCase()}`} onClose={onClose}>
+    <Sheet title={t('library.loadToLowerCase', { toLowerCase: label.toLowerCase() })} onClose={onClose}>
       <div className="grid gap-3">
-        <p>
-          A CSV or XLSX file whose first row names the columns, as in the file that is taken out here. A column that is left out leaves what is there
-          as it is. Nothing is stored before you say so.
-        </p>
+        <p>{t('library.aCSVOrXLSXFileWhose')}</p>
         <input
           type="file"
-          aria-label="File to load"
+          aria-label={t('library.fileToLoad')}
           accept=".csv,.xlsx,.txt"
           onChange={(e) => {
             const chosen = e.target.files?.[0] ?? null
@@ -72,16 +70,17 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
             if (chosen) check.mutate({ chosen, as: {} })
           }}
         />
-        {check.isPending && <p className="quiet">Looking through it …</p>}
+        {check.isPending && <p className="quiet">{t('library.lookingThroughIt')}</p>}
         {(check.error ?? take.error) && <p className="fault">{sentenceOf(check.error ?? take.error)}</p>}
         {file && (seen?.readAs ?? said.sheet ?? said.separator) !== undefined && <ReadAs as={seen?.readAs ?? null} said={said} onSay={readAs} />}
         {file && seen && (
           <>
             <p>
-              <b>{n(seen.rows)}</b> rows: {n(seen.added)} new, {n(seen.changed)} changed, {n(seen.same)} as they are
+              <b>{n(seen.rows)}</b>{' '}
+              {t('library.rowsAddedNewChangedChangedSame', { added: n(seen.added), changed: n(seen.changed), same: n(seen.same) })}
               {seen.faultyRows > 0 && (
                 <>
-                  , <b className="fault">{n(seen.faultyRows)} with faults</b>
+                  , <b className="fault">{t('library.faultyRowsWithFaults', { faultyRows: n(seen.faultyRows) })}</b>
                 </>
               )}
               .
@@ -91,10 +90,10 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
                 <table className="w-full text-sm">
                   <thead className="quiet text-left">
                     <tr className="border-b hair [&>th]:px-2 [&>th]:font-normal [&>th]:italic">
-                      <th className="text-right">Row</th>
-                      <th>Column</th>
-                      <th>Cell</th>
-                      <th>What is wrong</th>
+                      <th className="text-right">{t('library.row')}</th>
+                      <th>{t('library.column')}</th>
+                      <th>{t('library.cell')}</th>
+                      <th>{t('library.whatIsWrong')}</th>
                     </tr>
                   </thead>
                   <tbody>
@@ -108,7 +107,9 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
                     ))}
                   </tbody>
                 </table>
-                {seen.faultCount > seen.faults.length && <p className="quiet px-2">and {n(seen.faultCount - seen.faults.length)} more</p>}
+                {seen.faultCount > seen.faults.length && (
+                  <p className="quiet px-2">{t('library.andFaultCountMore', { faultCount: n(seen.faultCount - seen.faults.length) })}</p>
+                )}
               </div>
             )}
             <Changes loaded={seen} />
@@ -118,14 +119,16 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
                 disabled={seen.faultCount > 0 || take.isPending || seen.added + seen.changed === 0}
                 onClick={() => take.mutate('all')}
               >
-                Load all of it
+                {t('library.loadAllOfIt')}
               </button>
               {seen.faultCount > 0 && (
                 <button className="act" disabled={take.isPending || seen.added + seen.changed === 0} onClick={() => take.mutate('good')}>
-                  {seen.added + seen.changed === 1 ? 'Load the one sound row only' : `Load the ${n(seen.added + seen.changed)} sound rows only`}
+                  {seen.added + seen.changed === 1
+                    ? t('library.loadTheOneSoundRowOnly')
+                    : t('library.loadTheAddedSoundRowsOnly', { added: n(seen.added + seen.changed) })}
                 </button>
               )}
-              {take.isPending && <span className="quiet">Storing …</span>}
+              {take.isPending && <span className="quiet">{t('library.storing')}</span>}
             </div>
           </>
         )}
@@ -135,9 +138,9 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
 }
 
 const separators: Record<string, { name: string; label: string }> = {
-  ',': { name: 'comma', label: 'a comma' },
-  ';': { name: 'semicolon', label: 'a semicolon' },
-  '\t': { name: 'tab', label: 'a tab' },
+  ',': { name: 'comma', label: t('library.aComma') },
+  ';': { name: 'semicolon', label: t('library.aSemicolon') },
+  '\t': { name: 'tab', label: t('library.aTab') },
 }
 
 /** How the file is read, as it was recognised; each part can be said otherwise. */
@@ -146,10 +149,10 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
   if (text)
     return (
       <p className="flex flex-wrap items-center gap-2">
-        Between the cells stands
+        {t('library.betweenTheCellsStands')}
         <select
           className="field w-auto"
-          aria-label="Between the cells"
+          aria-label={t('library.betweenTheCells')}
           value={said.separator ?? separators[as?.separator ?? ',']!.name}
           onChange={(e) => onSay({ separator: e.target.value })}
         >
@@ -159,26 +162,26 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
             </option>
           ))}
         </select>
-        , decimals have
+        {t('library.decimalsHave')}
         <select
           className="field w-auto"
-          aria-label="Decimals"
+          aria-label={t('library.decimals')}
           value={said.decimalComma ?? String(as?.decimalComma ?? false)}
           onChange={(e) => onSay({ decimalComma: e.target.value })}
         >
-          <option value="false">a point</option>
-          <option value="true">a comma</option>
+          <option value="false">{t('library.aPoint')}</option>
+          <option value="true">{t('library.aComma')}</option>
         </select>
       </p>
     )
   if (!as || as.sheets.length < 2) return null
   return (
     <p className="flex flex-wrap items-center gap-2">
-      The workbook has {as.sheets.length} sheets; read is
-      <select className="field w-auto" aria-label="Sheet" value={as.sheet ?? ''} onChange={(e) => onSay({ sheet: e.target.value })}>
+      {t('library.theWorkbookHasSheetsCountSheetsRead', { sheetsCount: as.sheets.length })}
+      <select className="field w-auto" aria-label={t('library.sheet')} value={as.sheet ?? ''} onChange={(e) => onSay({ sheet: e.target.value })}>
         {as.sheets.map((s) => (
           <option key={s.name} value={s.name}>
-            {s.hidden ? `${s.name} (hidden)` : s.name}
+            {s.hidden ? t('library.nameHidden', { name: s.name }) : s.name}
           </option>
         ))}
       </select>
@@ -193,14 +196,14 @@ function Changes({ loaded }: { loaded: Loaded }) {
   if (loaded.cells.length === 0) return null
   return (
     <div className="max-h-72 overflow-auto border hair">
-      <table className="w-full text-sm" aria-label="What would change">
+      <table className="w-full text-sm" aria-label={t('library.whatWouldChange')}>
         <thead className="quiet text-left">
           <tr className="border-b hair [&>th]:px-2 [&>th]:font-normal [&>th]:italic">
-            <th className="text-right">Row</th>
-            <th>Of</th>
-            <th>Column</th>
-            <th>Now</th>
-            <th>Then</th>
+            <th className="text-right">{t('library.row')}</th>
+            <th>{t('library.of')}</th>
+            <th>{t('library.column')}</th>
+            <th>{t('library.now')}</th>
+            <th>{t('library.then')}</th>
           </tr>
         </thead>
         <tbody>
@@ -210,17 +213,23 @@ function Changes({ loaded }: { loaded: Loaded }) {
               <td className="whitespace-nowrap">{c.key}</td>
               <td className="whitespace-nowrap">{c.column}</td>
               <td className="max-w-48 truncate" title={c.before}>
-                {c.isNew ? <span className="quiet italic">new</span> : c.before === '' ? <span className="quiet italic">empty</span> : c.before}
+                {c.isNew ? (
+                  <span className="quiet italic">{t('library.new')}</span>
+                ) : c.before === '' ? (
+                  <span className="quiet italic">{t('library.empty')}</span>
+                ) : (
+                  c.before
+                )}
               </td>
               <td className="max-w-48 truncate" title={c.after}>
-                {c.after === '' ? <span className="quiet italic">empty</span> : c.after}
+                {c.after === '' ? <span className="quiet italic">{t('library.empty')}</span> : c.after}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
       {loaded.cellCount > loaded.cells.length && (
-        <p className="quiet px-2">and {grouped(String(loaded.cellCount - loaded.cells.length))} more cells</p>
+        <p className="quiet px-2">{t('library.andCellCountMoreCells', { cellCount: grouped(String(loaded.cellCount - loaded.cells.length)) })}</p>
       )}
     </div>
   )

@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { ask, client, sentenceOf } from '../../api/client'
 import type { CellChange, CellFault } from '../../ui/grid/types'
 import type { TablePages } from './useTablePages'
+import { t } from '../../texts'
 
 /** Cells to be written, and what stood in them: what someone else has changed since is not overwritten. */
 type Wish = { columns: string[]; rows: string[][]; before: string[][] | null }
@@ -58,7 +59,7 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
           }),
         ),
       )
-      if (!done.stored) toast.error(`Nothing was stored: ${done.faults[0]?.sentence ?? ''}`, { closeButton: true })
+      if (!done.stored) toast.error(t('library.nothingWasStoredSentence', { sentence: done.faults[0]?.sentence ?? '' }), { closeButton: true })
       if (done.stored || done.faults.some((f) => f.isStale)) await readAgain()
       return done.stored
     } finally {
@@ -109,7 +110,10 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
       setDraft(rows[0])
       inOrder(() => make(rows))
     } else if (rows.length === 1) setDraft(rows[0]!.every((c) => c === '') ? undefined : rows[0])
-    else toast.error(`Nothing was stored: of ${rows.filter((r) => r[0] === '').length} new rows the ${key} is missing.`, { closeButton: true })
+    else
+      toast.error(t('library.nothingWasStoredOfCountCountNew', { countCount: rows.filter((r) => r[0] === '').length, key }), {
+        closeButton: true,
+      })
   }
 
   function remove(marked: number[]) {
@@ -119,7 +123,9 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
         await takeOut(row)
         remember({ removed: row })
       }
-      toast(`${rows.length === 1 ? rows[0]![0] : `${rows.length} rows`} taken out of the library; Ctrl+Z brings back what was taken out.`)
+      toast(
+        t('library.lengthTakenOutOfTheLibrary', { length: rows.length === 1 ? rows[0]![0] : t('library.rowsCountRows', { rowsCount: rows.length }) }),
+      )
     })
   }
 
@@ -135,7 +141,7 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     inOrder(async () => {
       const [from, to] = isBack ? [past, undone] : [undone, past]
       const done = from.current.at(-1)
-      if (!done) return void toast(isBack ? 'Nothing was changed here that could be taken back.' : 'Nothing was taken back here.')
+      if (!done) return void toast(isBack ? t('library.nothingWasChangedHereThatCould') : t('library.nothingWasTakenBackHere'))
       if (!(await repeat(done, isBack))) return
       from.current = from.current.slice(0, -1)
       to.current = [...to.current, done]

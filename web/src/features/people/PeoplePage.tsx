@@ -8,21 +8,22 @@ import { when } from '../../ui/format'
 import { Sheet } from '../../ui/Sheet'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { PeopleTabs } from './PeopleTabs'
+import { t } from '../../texts'
 
 type Person = Schemas['PersonView']
 type Role = Schemas['RoleView']
 
 const may: Partial<Record<Schemas['Right'], string>> = {
-  edit: 'edits models',
-  editLibrary: 'edits the library',
-  release: 'releases revisions',
-  configure: 'saves configurations',
-  generate: 'generates structures',
-  administer: 'manages people',
+  edit: t('people.editsModels'),
+  editLibrary: t('people.editsTheLibrary'),
+  release: t('people.releasesRevisions'),
+  configure: t('people.savesConfigurations'),
+  generate: t('people.generatesStructures'),
+  administer: t('people.managesPeople'),
 }
 
 const mayOf = (role: Role | undefined): string =>
-  ['Reads and tries out everything', ...(role?.rights ?? []).flatMap((r) => may[r] ?? [])].join(', ') + '.'
+  [t('people.readsAndTriesOutEverything'), ...(role?.rights ?? []).flatMap((r) => may[r] ?? [])].join(', ') + '.'
 
 /** Who can sign in, as what. */
 export function PeoplePage() {
@@ -32,12 +33,12 @@ export function PeoplePage() {
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
       <TitleBlock
-        title="People"
-        sub="Who can sign in, and what they may do"
-        cells={[{ label: 'can sign in', value: list.filter((p) => p.active).length }]}
+        title={t('people.people')}
+        sub={t('people.whoCanSignInAndWhat')}
+        cells={[{ label: t('people.canSignIn'), value: list.filter((p) => p.active).length }]}
         actions={
           <button className="act act-main" onClick={() => setOpen('new')} disabled={!people.data}>
-            <Plus className="size-4" /> Add somebody
+            <Plus className="size-4" /> {t('people.addSomebody')}
           </button>
         }
       />
@@ -47,11 +48,11 @@ export function PeoplePage() {
         <table className="w-full">
           <thead className="quiet text-left text-sm">
             <tr className="border-b hair [&>th]:py-1 [&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
-              <th>Name</th>
-              <th>Signs in as</th>
-              <th>Role</th>
-              <th>Mail</th>
-              <th>Last signed in</th>
+              <th>{t('people.name')}</th>
+              <th>{t('people.signsInAs')}</th>
+              <th>{t('people.role')}</th>
+              <th>{t('people.mail')}</th>
+              <th>{t('people.lastSignedIn')}</th>
               <th />
             </tr>
           </thead>
@@ -61,19 +62,19 @@ export function PeoplePage() {
                 <td className="font-semibold">{p.display}</td>
                 <td className="font-mono text-sm">{p.name}</td>
                 <td>{p.role}</td>
-                <td>{p.mail || <span className="quiet italic">none</span>}</td>
+                <td>{p.mail || <span className="quiet italic">{t('people.none')}</span>}</td>
                 <td className="whitespace-nowrap">
                   {!p.active ? (
-                    <span className="italic">may not sign in</span>
+                    <span className="italic">{t('people.mayNotSignIn')}</span>
                   ) : p.signedInAt ? (
                     when(p.signedInAt)
                   ) : (
-                    <span className="quiet italic">{p.hasPassword ? 'never' : 'has no password yet'}</span>
+                    <span className="quiet italic">{p.hasPassword ? t('people.never') : t('people.hasNoPasswordYet')}</span>
                   )}
                 </td>
                 <td className="text-right">
-                  <button className="act" onClick={() => setOpen(p)} aria-label={`Change ${p.display}`}>
-                    Change
+                  <button className="act" onClick={() => setOpen(p)} aria-label={t('people.changeDisplay', { display: p.display })}>
+                    {t('people.change')}
                   </button>
                 </td>
               </tr>
@@ -102,13 +103,13 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
     },
     onSuccess: (_, form) => {
       done()
-      if (!person) toast(`A letter with a link to choose a password is on its way to ${String(form.get('mail'))}.`)
+      if (!person) toast(t('people.aLetterWithALinkTo', { value: String(form.get('mail')) }))
       onClose()
     },
   })
   const send = useMutation({
     mutationFn: () => ask(client.POST('/api/people/{name}/link', { params: path })),
-    onSuccess: (sent) => toast(`A link to choose a new password is on its way to ${sent.mail}. It works once, for a day.`),
+    onSuccess: (sent) => toast(t('people.aLinkToChooseANew', { mail: sent.mail })),
   })
   const allow = useMutation({
     mutationFn: (active: boolean) => ask(client.PATCH('/api/people/{name}', { params: path, body: { active } })),
@@ -121,7 +122,7 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
   const pointer = error instanceof ProblemError ? error.problem.pointer : undefined
   const fault = (at: string) => (pointer === at ? <span className="fault text-sm">{sentenceOf(error)}</span> : null)
   return (
-    <Sheet title={person ? person.display : 'Add somebody'} onClose={onClose}>
+    <Sheet title={person ? person.display : t('people.addSomebody2')} onClose={onClose}>
       <form
         className="grid gap-3"
         onSubmit={(e: FormEvent<HTMLFormElement>) => {
@@ -131,7 +132,7 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
       >
         {!person && (
           <label className="grid gap-1">
-            Sign-in name
+            {t('people.signInName')}
             <input
               name="name"
               className="field max-w-60"
@@ -145,17 +146,17 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
           </label>
         )}
         <label className="grid gap-1">
-          Name
+          {t('people.name')}
           <input name="display" className="field" required maxLength={100} defaultValue={person?.display} aria-invalid={pointer === '/display'} />
           {fault('/display')}
         </label>
         <label className="grid gap-1">
-          Mail
+          {t('people.mail')}
           <input name="mail" className="field" required maxLength={200} defaultValue={person?.mail} aria-invalid={pointer === '/mail'} />
           {fault('/mail')}
         </label>
         <fieldset className="grid gap-1">
-          <legend className="mb-1">Role</legend>
+          <legend className="mb-1">{t('people.role')}</legend>
           {roles.map((r) => (
             <label key={r.role} className="flex items-baseline gap-2">
               <input type="radio" name="role" className="translate-y-0.5 accent-primary" checked={role === r.role} onChange={() => setRole(r.role)} />
@@ -166,21 +167,21 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
           {fault('/role')}
         </fieldset>
         {person && role !== person.role && (
-          <p className="quiet text-sm italic">{person.display} is signed out everywhere and goes on in the new role after signing in again.</p>
+          <p className="quiet text-sm italic">{t('people.displayIsSignedOutEverywhereAnd', { display: person.display })}</p>
         )}
         {error && !['/name', '/display', '/mail', '/role'].includes(pointer ?? '') && <p className="fault">{sentenceOf(error)}</p>}
         <div className="flex flex-wrap gap-2">
           <button className="act act-main" disabled={save.isPending}>
-            {person ? 'Keep the changes' : 'Add and send a link'}
+            {person ? t('people.keepTheChanges') : t('people.addAndSendALink')}
           </button>
           {person?.active && (
             <button type="button" className="act" disabled={send.isPending} onClick={() => send.mutate()}>
-              Send a link for a new password
+              {t('people.sendALinkForANew')}
             </button>
           )}
           {person && person.name !== me.name && (
             <button type="button" className="act" disabled={allow.isPending} onClick={() => allow.mutate(!person.active)}>
-              {person.active ? 'Stop from signing in' : 'Let sign in again'}
+              {person.active ? t('people.stopFromSigningIn') : t('people.letSignInAgain')}
             </button>
           )}
         </div>

@@ -1,12 +1,13 @@
 import { NavLink } from 'react-router'
+import { t } from '../../texts'
 
 const tabs = [
-  { to: '/people', label: 'People' },
-  { to: '/people/audit', label: 'What happened' },
+  { to: '/people', label: t('people.people') },
+  { to: '/people/audit', label: t('people.whatHappened') },
 ]
 
 export const PeopleTabs = () => (
-  <nav aria-label="People and what happened" className="flex gap-4 border-b hair">
+  <nav aria-label={t('people.peopleAndWhatHappened')} className="flex gap-4 border-b hair">
     {tabs.map(({ to, label }) => (
       <NavLink
         key={to}

@@ -9,6 +9,7 @@ import { TitleBlock } from '../../ui/TitleBlock'
 import { inShort, useHealth } from '../health/useHealth'
 import { ReviewLine } from '../workshop/ReviewLine'
 import { useReview } from '../workshop/useReview'
+import { t } from '../../texts'
 
 type Revision = Schemas['RevisionEntryView']
 
@@ -37,11 +38,11 @@ export function ProductPage() {
   return (
     <div className="mx-auto grid max-w-5xl gap-5 p-5">
       <TitleBlock
-        title={product.data?.label ?? 'Product'}
+        title={product.data?.label ?? t('products.product')}
         sub={product.data?.code}
         cells={[
-          { label: 'latest revision', room: 10, value: latest ? `${latest.number} ${latest.state}` : '–' },
-          { label: 'released', value: released ? `${released.number}, ${moment(released.releasedAt!)}` : 'none yet' },
+          { label: t('products.latestRevision'), room: 10, value: latest ? `${latest.number} ${latest.state}` : '–' },
+          { label: t('products.released2'), value: released ? `${released.number}, ${moment(released.releasedAt!)}` : t('products.noneYet') },
           {
             label: 'health',
             room: 16,
@@ -53,7 +54,7 @@ export function ProductPage() {
               '–'
             ),
           },
-          { label: 'configurations', value: list.reduce((n, r) => n + r.configurations, 0) },
+          { label: t('products.configurations2'), value: list.reduce((n, r) => n + r.configurations, 0) },
         ]}
       />
       {revisions.error && <p className="fault">{sentenceOf(revisions.error)}</p>}
@@ -66,7 +67,7 @@ export function ProductPage() {
         />
       )}
       {review && review.outcome !== 'taken back' && <ReviewLine review={review} />}
-      <ListTable label="Revisions" rows={list} keyOf={(r) => String(r.id)} columns={revisionColumns} />
+      <ListTable label={t('products.revisions')} rows={list} keyOf={(r) => String(r.id)} columns={revisionColumns} />
       {latest && <Changes revisionId={latest.id} number={latest.number} />}
       <Configurations productId={productId} />
       <Reusers productId={productId} />
@@ -75,43 +76,54 @@ export function ProductPage() {
 }
 
 const revisionColumns = [
-  { key: 'number', name: 'Revision', text: (r: Revision) => String(r.number), cell: (r: Revision) => <b className="font-semibold">{r.number}</b> },
-  { key: 'state', name: 'State', text: (r: Revision) => r.state, cell: (r: Revision) => r.state },
-  { key: 'author', name: 'Author', text: (r: Revision) => r.author, cell: (r: Revision) => r.author },
-  { key: 'changed', name: 'Changed', text: (r: Revision) => r.changedAt, cell: (r: Revision) => moment(r.changedAt), look: 'whitespace-nowrap' },
+  {
+    key: 'number',
+    name: t('products.revision'),
+    text: (r: Revision) => String(r.number),
+    cell: (r: Revision) => <b className="font-semibold">{r.number}</b>,
+  },
+  { key: 'state', name: t('products.state'), text: (r: Revision) => r.state, cell: (r: Revision) => r.state },
+  { key: 'author', name: t('products.author'), text: (r: Revision) => r.author, cell: (r: Revision) => r.author },
+  {
+    key: 'changed',
+    name: t('products.changed'),
+    text: (r: Revision) => r.changedAt,
+    cell: (r: Revision) => moment(r.changedAt),
+    look: 'whitespace-nowrap',
+  },
   {
     key: 'released',
-    name: 'Released by',
+    name: t('products.releasedBy'),
     text: (r: Revision) => r.releasedAt ?? '',
     cell: (r: Revision) => (r.releasedBy ? `${r.releasedBy}, ${moment(r.releasedAt!)}` : '–'),
   },
   {
     key: 'configurations',
-    name: 'Configurations',
+    name: t('products.configurations'),
     text: (r: Revision) => String(r.configurations),
     cell: (r: Revision) => r.configurations,
     look: 'text-right',
   },
   {
     key: 'do',
-    name: 'What can be done',
+    name: t('products.whatCanBeDone'),
     isQuiet: true,
     cell: (r: Revision) => (
       <span className="flex justify-end gap-1.5">
         <Link className="act" to={`/workshop/${r.id}`}>
-          {r.state === 'draft' ? 'Workshop' : 'Look at'}
+          {r.state === 'draft' ? t('products.workshop') : t('products.lookAt')}
         </Link>
-        <a className="act" href={`/api/revisions/${r.id}/file`} download aria-label={`Model file of revision ${r.number}`}>
-          <Download className="size-4" /> Model file
+        <a className="act" href={`/api/revisions/${r.id}/file`} download aria-label={t('products.modelFileOfRevisionNumber', { number: r.number })}>
+          <Download className="size-4" /> {t('products.modelFile')}
         </a>
         <a
           className="act"
           href={`/api/revisions/${r.id}/file?format=uvl`}
           download
-          aria-label={`UVL file of revision ${r.number}`}
-          title="As a feature model in UVL; what UVL has no counterpart for is listed at the end"
+          aria-label={t('products.uVLFileOfRevisionNumber', { number: r.number })}
+          title={t('products.asAFeatureModelInUVL')}
         >
-          <Download className="size-4" /> UVL
+          <Download className="size-4" /> {t('products.uVL')}
         </a>
       </span>
     ),
@@ -143,48 +155,54 @@ function NextStep({
     </Link>
   )
   if (mayRelease && latest.state === 'in review')
-    steps.push({ text: `Revision ${latest.number} waits for its release.`, act: workshop('Look at it and release it', '?release') })
+    steps.push({
+      text: t('products.revisionNumberWaitsForItsRelease', { number: latest.number }),
+      act: workshop(t('products.lookAtItAndReleaseIt'), '?release'),
+    })
   if (mayEdit && latest.state === 'draft') {
     steps.push(
       findings > 0
         ? {
-            text: `Revision ${latest.number} is a draft in which ${findings === 1 ? 'an error' : `${findings} errors`} was found.`,
-            act: workshop('Mend it in the workshop'),
+            text: t('products.revisionNumberIsADraftIn', {
+              number: latest.number,
+              findings: findings === 1 ? t('products.anError') : t('products.findingsErrors', { findings }),
+            }),
+            act: workshop(t('products.mendItInTheWorkshop')),
           }
-        : { text: `Revision ${latest.number} is a draft.`, act: workshop('Go on in the workshop') },
+        : { text: t('products.revisionNumberIsADraft', { number: latest.number }), act: workshop(t('products.goOnInTheWorkshop')) },
     )
     steps.push({
-      text: 'When it is right, an approver releases it.',
+      text: t('products.whenItIsRightAnApprover'),
       act: (
         <Link className="act" to={`/workshop/${latest.id}?release`}>
-          Ask for its release
+          {t('products.askForItsRelease')}
         </Link>
       ),
     })
   }
   if (mayEdit && latest.state === 'in review')
-    steps.push({ text: `Revision ${latest.number} waits for an approver; it is not edited meanwhile.`, act: workshop('Look at it') })
+    steps.push({ text: t('products.revisionNumberWaitsForAnApprover', { number: latest.number }), act: workshop(t('products.lookAtIt')) })
   if (mayEdit && latest.state === 'released')
     steps.push({
-      text: `Revision ${latest.number} is released and stays as it is; changes go into the next one.`,
+      text: t('products.revisionNumberIsReleasedAndStays', { number: latest.number }),
       act: (
         <button className="act act-main" disabled={next.isPending} onClick={() => next.mutate()}>
-          Open revision {latest.number + 1}
+          {t('products.openRevisionNumber', { number: latest.number + 1 })}
         </button>
       ),
     })
   if (mayConfigure && released)
     steps.push({
-      text: 'It can be configured and ordered.',
+      text: t('products.itCanBeConfiguredAndOrdered'),
       act: (
         <Link className="act act-main" to={`/configure/${released.id}`}>
-          Configure revision {released.number}
+          {t('products.configureRevisionNumber', { number: released.number })}
         </Link>
       ),
     })
   if (steps.length === 0) return null
   return (
-    <section aria-label="Next" className="grid gap-1.5">
+    <section aria-label={t('products.next')} className="grid gap-1.5">
       {steps.map((s) => (
         <p
           key={s.text}
@@ -220,8 +238,8 @@ function Changes({ revisionId, number }: { revisionId: number; number: number })
   })
   const entries = history.data ?? []
   return (
-    <Part title={`What changed last in revision ${number}`}>
-      {history.data && entries.length === 0 && <p className="quiet py-1">Nothing yet: it is as it was opened.</p>}
+    <Part title={t('products.whatChangedLastInRevisionNumber', { number })}>
+      {history.data && entries.length === 0 && <p className="quiet py-1">{t('products.nothingYetItIsAsIt')}</p>}
       {entries.slice(0, mostTold).map((h) => (
         <p key={h.sequence} className="grid grid-cols-[9.5rem_6rem_minmax(0,1fr)] gap-3 border-b hair py-1">
           <span className="quiet">{moment(h.madeAt)}</span>
@@ -234,7 +252,7 @@ function Changes({ revisionId, number }: { revisionId: number; number: number })
               </Link>
             )}{' '}
             {h.changes[0]?.what}
-            {h.changes.length > 1 && <span className="quiet"> and {h.changes.length - 1} more</span>}
+            {h.changes.length > 1 && <span className="quiet"> {t('products.andLengthMore', { length: h.changes.length - 1 })}</span>}
           </span>
         </p>
       ))}
@@ -249,8 +267,8 @@ function Configurations({ productId }: { productId: string }) {
   })
   const list = found.data ?? []
   return (
-    <Part title="Configured with it">
-      {found.data && list.length === 0 && <p className="quiet py-1">Nothing has been saved yet.</p>}
+    <Part title={t('products.configuredWithIt')}>
+      {found.data && list.length === 0 && <p className="quiet py-1">{t('products.nothingHasBeenSavedYet')}</p>}
       {list.slice(0, mostTold).map((c) => (
         <p key={c.id} className="grid grid-cols-[9.5rem_6rem_minmax(0,1fr)_auto] gap-3 border-b hair py-1">
           <span className="quiet">{moment(c.changedAt)}</span>
@@ -258,12 +276,12 @@ function Configurations({ productId }: { productId: string }) {
           <Link className="link truncate" to={`/configurations/${c.id}`}>
             {c.name}
           </Link>
-          <span className="quiet">on revision {c.revisionNumber}</span>
+          <span className="quiet">{t('products.onRevisionRevisionNumber', { revisionNumber: c.revisionNumber })}</span>
         </p>
       ))}
       {list.length > mostTold && (
         <Link className="link text-sm" to={`/configurations?product=${productId}`}>
-          all {list.length}
+          {t('products.allListCount', { listCount: list.length })}
         </Link>
       )}
     </Part>
@@ -277,16 +295,14 @@ function Reusers({ productId }: { productId: string }) {
   })
   if (!reusers.data || reusers.data.length === 0) return null
   return (
-    <Part title="Reused in">
+    <Part title={t('products.reusedIn')}>
       {reusers.data.map((r) => (
         <p key={`${r.revisionId} ${r.reuses}`} className="flex gap-3 border-b hair py-1">
           <Link className="link w-16 shrink-0" to={`/workshop/${r.revisionId}`}>
             {r.code}
           </Link>
-          <span className="flex-1">
-            {r.label}, revision {r.number} {r.state}
-          </span>
-          <span className="quiet">takes revision {r.reuses} of this</span>
+          <span className="flex-1">{t('products.labelRevisionNumberState', { label: r.label, number: r.number, state: r.state })}</span>
+          <span className="quiet">{t('products.takesRevisionReusesOfThis', { reuses: r.reuses })}</span>
         </p>
       ))}
     </Part>

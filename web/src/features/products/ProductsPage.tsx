@@ -11,6 +11,7 @@ import { ListTable } from '../../ui/ListTable'
 import { SearchField } from '../../ui/SearchField'
 import { Sheet } from '../../ui/Sheet'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { t } from '../../texts'
 
 /** As many as the server lists. */
 const mostListed = 500
@@ -31,41 +32,37 @@ export function ProductsPage() {
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
       <TitleBlock
-        title="Products"
-        sub="What can be ordered, and the models behind it"
-        cells={[{ label: 'shown', value: list.length }]}
+        title={t('products.products')}
+        sub={t('products.whatCanBeOrderedAndThe')}
+        cells={[{ label: t('products.shown'), value: list.length }]}
         actions={
           mayEdit && (
             <>
               <button className="act act-main" onClick={() => setMaking(true)}>
-                <Plus className="size-4" /> New product
+                <Plus className="size-4" /> {t('products.newProduct')}
               </button>
               <ImportButton />
             </>
           )
         }
       />
-      <SearchField label="Search products" value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
+      <SearchField label={t('products.searchProducts')} value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
       <WaitingForRelease />
       {products.error && <p className="fault">{sentenceOf(products.error)}</p>}
       {products.data && list.length === 0 && (
-        <p className="quiet">
-          {search
-            ? `No product has “${search}” in its code or name.`
-            : 'No product yet. A product has a code, a name and a model; “New product” makes the first.'}
-        </p>
+        <p className="quiet">{search ? t('products.noProductHasSearchInIts', { search }) : t('products.noProductYetAProductHas')}</p>
       )}
-      {list.length >= mostListed && <p className="quiet">The first {mostListed} by code are shown. Search to find others.</p>}
+      {list.length >= mostListed && <p className="quiet">{t('products.theFirstMostListedByCodeAre', { mostListed })}</p>}
       {list.length > 0 && (
         <ListTable
-          label="Products"
+          label={t('products.products')}
           rows={list}
           keyOf={(p) => p.id}
           columns={[
-            { key: 'code', name: 'Code', text: (p) => p.code, cell: (p) => <b className="font-semibold">{p.code}</b> },
+            { key: 'code', name: t('products.code'), text: (p) => p.code, cell: (p) => <b className="font-semibold">{p.code}</b> },
             {
               key: 'label',
-              name: 'Product',
+              name: t('products.product'),
               text: (p) => p.label,
               cell: (p) => (
                 <Link className="link" to={`/products/${p.id}`}>
@@ -75,7 +72,7 @@ export function ProductsPage() {
             },
             {
               key: 'revision',
-              name: 'Latest revision',
+              name: t('products.latestRevision2'),
               text: (p) => `${p.number} ${p.state}`,
               cell: (p) => (
                 <>
@@ -83,21 +80,21 @@ export function ProductsPage() {
                 </>
               ),
             },
-            { key: 'released', name: 'Released', text: (p) => String(p.released ?? ''), cell: (p) => p.released ?? '–' },
-            { key: 'author', name: 'Author', text: (p) => p.author, cell: (p) => p.author },
-            { key: 'changed', name: 'Changed', look: 'whitespace-nowrap', text: (p) => p.changedAt, cell: (p) => moment(p.changedAt) },
+            { key: 'released', name: t('products.released'), text: (p) => String(p.released ?? ''), cell: (p) => p.released ?? '–' },
+            { key: 'author', name: t('products.author'), text: (p) => p.author, cell: (p) => p.author },
+            { key: 'changed', name: t('products.changed'), look: 'whitespace-nowrap', text: (p) => p.changedAt, cell: (p) => moment(p.changedAt) },
             {
               key: 'do',
-              name: 'What can be done',
+              name: t('products.whatCanBeDone'),
               isQuiet: true,
               cell: (p) => (
                 <span className="flex justify-end gap-1.5">
                   <Link className="act" to={`/workshop/${p.revisionId}`}>
-                    Workshop
+                    {t('products.workshop')}
                   </Link>
                   {mayConfigure && p.released !== null && (
                     <Link className="act" to={`/products/${p.id}?configure`}>
-                      Configure
+                      {t('products.configure')}
                     </Link>
                   )}
                 </span>
@@ -117,12 +114,12 @@ function WaitingForRelease() {
   const reviews = useQuery({ queryKey: ['reviews'], queryFn: ({ signal }) => ask(client.GET('/api/reviews', { signal })), enabled: mayRelease })
   if (!reviews.data || reviews.data.length === 0) return null
   return (
-    <section aria-label="Waiting for release">
-      <p className="quiet border-b hair text-sm italic">Waiting for release</p>
+    <section aria-label={t('products.waitingForRelease')}>
+      <p className="quiet border-b hair text-sm italic">{t('products.waitingForRelease')}</p>
       {reviews.data.map((r) => (
         <p key={r.revisionId} className="flex items-baseline gap-3 border-b hair py-1.5">
           <Link className="link shrink-0" to={`/workshop/${r.revisionId}?release`}>
-            {r.productCode} revision {r.number}
+            {t('products.productCodeRevisionNumber', { productCode: r.productCode, number: r.number })}
           </Link>
           <span className="min-w-0 flex-1 truncate" title={r.review.note}>
             {r.productLabel}
@@ -151,7 +148,7 @@ function NewProduct({ onClose }: { onClose: () => void }) {
   })
   const pointer = make.error instanceof ProblemError ? make.error.problem.pointer : undefined
   return (
-    <Sheet title="New product" onClose={onClose}>
+    <Sheet title={t('products.newProduct2')} onClose={onClose}>
       <form
         className="grid gap-3"
         onSubmit={(e: FormEvent<HTMLFormElement>) => {
@@ -160,19 +157,19 @@ function NewProduct({ onClose }: { onClose: () => void }) {
         }}
       >
         <label className="grid gap-1">
-          Code
+          {t('products.code')}
           <input name="code" className="field max-w-40" autoFocus required maxLength={40} aria-invalid={pointer === '/code'} />
           {pointer === '/code' && <span className="fault text-sm">{sentenceOf(make.error)}</span>}
         </label>
         <label className="grid gap-1">
-          Name
+          {t('products.name')}
           <input name="label" className="field" required maxLength={200} aria-invalid={pointer === '/label'} />
           {pointer === '/label' && <span className="fault text-sm">{sentenceOf(make.error)}</span>}
         </label>
         {make.error && !pointer && <p className="fault">{sentenceOf(make.error)}</p>}
         <div>
           <button className="act act-main" disabled={make.isPending}>
-            Make it and open the workshop
+            {t('products.makeItAndOpenTheWorkshop')}
           </button>
         </div>
       </form>
@@ -198,7 +195,7 @@ function ImportButton() {
       if (!response.ok) throw new Error(answer.detail)
       await queries.invalidateQueries({ queryKey: ['products'] })
       if (answer.unread?.length > 0)
-        toast(`${chosen.name} was read, but for this:`, {
+        toast(t('products.nameWasReadButForThis', { name: chosen.name }), {
           description: (
             <ul className="max-h-60 overflow-auto">
               {answer.unread.map((note: string) => (
@@ -218,14 +215,14 @@ function ImportButton() {
   return (
     <>
       <button className="act" onClick={() => file.current?.click()}>
-        <Upload className="size-4" /> Import a model file
+        <Upload className="size-4" /> {t('products.importAModelFile')}
       </button>
       <input
         ref={file}
         type="file"
         accept="application/json,.json,.uvl"
         className="hidden"
-        aria-label="Model file"
+        aria-label={t('products.modelFile2')}
         onChange={(e) => {
           void take(e.target.files?.[0])
           e.target.value = ''

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import type { Schemas } from '../../api/client'
+import { t } from '../../texts'
 
 /** Where a number or a line comes from: the formula or condition as it is written, and each name in it with its value. */
 export function Because({
@@ -42,7 +43,7 @@ export function Because({
       {children}
       {onRow && (
         <button className="link mt-0.5" onClick={onRow}>
-          To its row
+          {t('structures.toItsRow')}
         </button>
       )}
     </div>

@@ -8,6 +8,7 @@ import { useLongRows } from '../../ui/useLongRows'
 import type { GoTo } from '../bench/Reason'
 import { Because } from './Because'
 import { Steps } from './Steps'
+import { t } from '../../texts'
 
 type Structure = Schemas['StructureView']
 type Line = Schemas['BomLineView']
@@ -41,28 +42,30 @@ export function BomTree({
   const [why, setWhy] = useState<ReadonlySet<string>>(new Set())
   const lines = placed(structure, closed)
   const ordered = full && structure.quantity !== undefined && structure.quantity !== '1' ? grouped(structure.quantity) : null
-  const each = ordered === null ? '' : ' each'
+  const each = ordered === null ? '' : ` ${t('structures.each2')}`
   const { table, shown, before, after, measure } = useLongRows(lines.length, 31, (i) => lines[i]!.key)
   return (
     <table
       ref={table}
       className={`w-full border-collapse ${full ? '' : 'table-fixed'}`}
-      aria-label={`Bill of materials of ${structure.item}`}
+      aria-label={t('structures.billOfMaterialsOfItem', { item: structure.item })}
       aria-rowcount={lines.length + 1}
     >
       <thead className="quiet text-left text-sm">
         <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-          <th className={full ? 'w-20' : 'w-15'}>Position</th>
-          <th className={full ? '' : 'w-23'}>Item</th>
-          <th>Description</th>
-          {full && <th className="text-right whitespace-nowrap">Net{each}</th>}
-          <th className={`text-right whitespace-nowrap ${full ? '' : 'w-18'}`}>{full ? `Gross${each}` : 'Quantity'}</th>
-          {ordered !== null && <th className="text-right whitespace-nowrap">Gross for {ordered}</th>}
-          <th className={full ? '' : 'w-10'}>Unit</th>
-          {full && <th className="text-right whitespace-nowrap">Cost{each} EUR</th>}
-          {ordered !== null && <th className="text-right whitespace-nowrap">Cost for {ordered}</th>}
-          {full && <th className="text-right">Op.</th>}
-          {full && <th>Issue</th>}
+          <th className={full ? 'w-20' : 'w-15'}>{t('structures.position')}</th>
+          <th className={full ? '' : 'w-23'}>{t('structures.item')}</th>
+          <th>{t('structures.description')}</th>
+          {full && <th className="text-right whitespace-nowrap">{t('structures.netEach', { each })}</th>}
+          <th className={`text-right whitespace-nowrap ${full ? '' : 'w-18'}`}>
+            {full ? t('structures.grossEach', { each }) : t('structures.quantity')}
+          </th>
+          {ordered !== null && <th className="text-right whitespace-nowrap">{t('structures.grossForOrdered', { ordered })}</th>}
+          <th className={full ? '' : 'w-10'}>{t('structures.unit')}</th>
+          {full && <th className="text-right whitespace-nowrap">{t('structures.costEachEUR', { each })}</th>}
+          {ordered !== null && <th className="text-right whitespace-nowrap">{t('structures.costForOrdered', { ordered })}</th>}
+          {full && <th className="text-right">{t('structures.op')}</th>}
+          {full && <th>{t('structures.issue')}</th>}
         </tr>
       </thead>
       {before > 0 && (
@@ -119,14 +122,19 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         <td style={{ paddingLeft: depth * 16 }}>
           <span className="flex items-center">
             {line.below ? (
-              <button className="-ml-1 w-4" aria-label={open ? `Close ${line.item}` : `Open ${line.item}`} aria-expanded={open} onClick={onOpen}>
+              <button
+                className="-ml-1 w-4"
+                aria-label={open ? t('structures.closeItem', { item: line.item }) : t('structures.openItem', { item: line.item })}
+                aria-expanded={open}
+                onClick={onOpen}
+              >
                 {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
               </button>
             ) : (
               <span className="w-3" />
             )}
             <button
-              aria-label={`Why is ${line.item} on the bill?`}
+              aria-label={t('structures.whyIsItemOnTheBill', { item: line.item })}
               aria-expanded={why}
               onClick={onWhy}
               className={line.below ? 'font-semibold text-primary' : 'hover:text-primary'}
@@ -142,7 +150,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         </td>
         <td className={full ? 'w-full' : 'truncate'} title={line.description}>
           {line.description}
-          {(line.instances ?? []).length > 0 && <span className="quiet"> no. {line.instances!.join(', ')}</span>}
+          {(line.instances ?? []).length > 0 && <span className="quiet"> {t('structures.noValue', { value: line.instances!.join(', ') })}</span>}
           {(line.figures ?? []).length > 0 && (
             <span className="quiet block text-sm whitespace-normal">
               {line.figures!.map((f) => (
@@ -158,7 +166,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         {ordered && <td className="text-right">{grouped(line.orderGross ?? '')}</td>}
         <td className="whitespace-nowrap">
           {line.unitLabel}
-          {line.perOrder && <span className="quiet"> per order</span>}
+          {line.perOrder && <span className="quiet"> {t('structures.perOrder')}</span>}
         </td>
         {full && <td className="text-right">{money(line.cost)}</td>}
         {ordered && <td className="text-right">{money(line.orderCost ?? '')}</td>}
@@ -170,7 +178,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
           <td colSpan={columns} style={{ paddingLeft: depth * 16 + 28 }}>
             {line.condition ? (
               <Because
-                lead="It is there because"
+                lead={t('structures.itIsThereBecause')}
                 formula={line.condition}
                 because={line.because}
                 goToPick={goToPick}
@@ -178,7 +186,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
               />
             ) : (
               <Because
-                lead="A standard part: it is always there."
+                lead={t('structures.aStandardPartItIsAlways')}
                 formula=""
                 because={[]}
                 onRow={goTo && (() => goTo(line.assemblyId, line.rowId))}
@@ -186,7 +194,10 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
             )}
             {line.quantity && (
               <Because
-                lead={`Its quantity${line.step ? `, rounded up to steps of ${line.step}` : ''}${line.scrap !== '0' ? `, with ${line.scrap} % scrap: net ${line.net}, gross ${line.gross}` : ''}`}
+                lead={t('structures.itsQuantityStepScrap', {
+                  step: line.step ? t('structures.roundedUpToStepsOfStep', { step: line.step }) : '',
+                  scrap: line.scrap !== '0' ? t('structures.withScrapScrapNetNetGross', { scrap: line.scrap, net: line.net, gross: line.gross }) : '',
+                })}
                 formula={line.quantity}
                 because={line.quantityBecause}
                 goToPick={goToPick}
@@ -196,7 +207,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
             )}
             {(line.substitutes ?? []).length > 0 && (
               <p className="my-1 border-l-2 border-primary bg-base-200 px-2 py-1 text-sm">
-                <i className="quiet">Instead of it, in this order:</i>{' '}
+                <i className="quiet">{t('structures.insteadOfItInThisOrder')}</i>{' '}
                 {line.substitutes!.map((s, i) => (
                   <span key={s}>
                     {i > 0 && ', '}
@@ -210,7 +221,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
             {line.below === null && (
               <p className="my-1 px-2 text-sm">
                 <Link className="link" to={`/items/${encodeURIComponent(line.item)}`}>
-                  {line.item} in the register
+                  {t('structures.itemInTheRegister', { item: line.item })}
                 </Link>
               </p>
             )}

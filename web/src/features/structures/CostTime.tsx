@@ -1,17 +1,18 @@
 import type { Schemas } from '../../api/client'
 import { grouped, money } from '../../ui/format'
 import { PriceTable } from './PriceTable'
+import { t } from '../../texts'
 
 type Costs = Schemas['CostsView']
 type Totals = Schemas['TotalsView']
 
 /** The parts of a cost, each with a pattern of its own, so that they can be told apart without colour. */
 const parts: [keyof Totals, string, string][] = [
-  ['material', 'Material', 'bg-primary'],
-  ['scrap', 'Scrap', 'border border-primary bg-base-100'],
-  ['labour', 'Labour', 'bg-success'],
-  ['machine', 'Machine', 'border border-success bg-base-100'],
-  ['overhead', 'Overhead', 'border border-warning bg-warning/60'],
+  ['material', t('structures.material'), 'bg-primary'],
+  ['scrap', t('structures.scrap'), 'border border-primary bg-base-100'],
+  ['labour', t('structures.labour'), 'bg-success'],
+  ['machine', t('structures.machine'), 'border border-success bg-base-100'],
+  ['overhead', t('structures.overhead'), 'border border-warning bg-warning/60'],
 ]
 
 /** What a quantity sells for and costs, level by level, and how long it takes. */
@@ -38,18 +39,18 @@ export function CostTime({
 function CostTable({ costs }: { costs: Costs }) {
   const largest = Math.max(...costs.levels.map((l) => Number(l.all.cost)), 1)
   return (
-    <section aria-label="Cost by level" className="overflow-x-auto">
+    <section aria-label={t('structures.costByLevel')} className="overflow-x-auto">
       <table className="w-full border-collapse">
         <thead className="quiet text-left text-sm">
           <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-            <th>Made item</th>
-            <th className="text-right">Lot</th>
+            <th>{t('structures.madeItem')}</th>
+            <th className="text-right">{t('structures.lot')}</th>
             {parts.map(([key, label]) => (
               <th key={key} className="text-right">
                 {label}
               </th>
             ))}
-            <th className="text-right">Cost EUR</th>
+            <th className="text-right">{t('structures.costEUR')}</th>
           </tr>
         </thead>
         <tbody>
@@ -68,7 +69,7 @@ function CostTable({ costs }: { costs: Costs }) {
             </tr>
           ))}
           <tr className="[&>td]:py-0.5 [&>td]:pr-3">
-            <td className="italic">one of {grouped(costs.quantity)}</td>
+            <td className="italic">{t('structures.oneOfQuantity', { quantity: grouped(costs.quantity) })}</td>
             <td />
             {parts.map(([key]) => (
               <td key={key} className="text-right">
@@ -79,11 +80,7 @@ function CostTable({ costs }: { costs: Costs }) {
           </tr>
         </tbody>
       </table>
-      <div
-        className="mt-3 grid gap-1"
-        role="img"
-        aria-label={`Cost of each made item by its parts; the whole comes to ${money(costs.order.cost)} EUR`}
-      >
+      <div className="mt-3 grid gap-1" role="img" aria-label={t('structures.costOfEachMadeItemBy', { cost: money(costs.order.cost) })}>
         {costs.levels.map((l, i) => (
           <div key={i} className="flex items-center gap-2 text-sm">
             <span className="w-20 shrink-0 truncate">{l.item}</span>
@@ -93,7 +90,7 @@ function CostTable({ costs }: { costs: Costs }) {
                   key={key}
                   className={look}
                   style={{ width: `${(Number(l.all[key]) / largest) * 100}%` }}
-                  title={`${label} ${money(l.all[key])} EUR`}
+                  title={t('structures.labelAllEUR', { label, all: money(l.all[key]) })}
                 />
               ))}
             </span>
@@ -105,7 +102,7 @@ function CostTable({ costs }: { costs: Costs }) {
               <span className={`inline-block size-3 ${look}`} /> {label}
             </span>
           ))}
-          <span className="quiet italic">each with all that is below it</span>
+          <span className="quiet italic">{t('structures.eachWithAllThatIsBelow')}</span>
         </p>
       </div>
     </section>
@@ -118,17 +115,19 @@ function Consumption({ costs }: { costs: Costs }) {
   return (
     <details>
       <summary className="cursor-pointer border-b hair pb-0.5">
-        <span className="font-semibold">Used for {costs.quantity === '1' ? 'one' : grouped(costs.quantity)}</span>{' '}
-        <span className="quiet">{costs.consumption.length} items over all levels</span>
+        <span className="font-semibold">
+          {t('structures.usedForQuantity', { quantity: costs.quantity === '1' ? t('structures.one') : grouped(costs.quantity) })}
+        </span>{' '}
+        <span className="quiet">{t('structures.consumptionCountItemsOverAllLevels', { consumptionCount: costs.consumption.length })}</span>
       </summary>
-      <table className="w-full border-collapse" aria-label="Used for the order">
+      <table className="w-full border-collapse" aria-label={t('structures.usedForTheOrder')}>
         <thead className="quiet text-left text-sm">
           <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-            <th>Item</th>
-            <th>Description</th>
-            <th className="text-right">Net</th>
-            <th className="text-right">Gross</th>
-            <th className="text-right">To order</th>
+            <th>{t('structures.item')}</th>
+            <th>{t('structures.description')}</th>
+            <th className="text-right">{t('structures.net')}</th>
+            <th className="text-right">{t('structures.gross')}</th>
+            <th className="text-right">{t('structures.toOrder')}</th>
           </tr>
         </thead>
         <tbody>
@@ -151,13 +150,15 @@ function TimeChart({ schedule }: { schedule: Costs['schedule'] }) {
   // The days are rounded for reading; the last operation may end a little later.
   const days = Math.max(Number(schedule.days), 0.0001, ...schedule.operations.map((o) => Number(o.end)))
   return (
-    <section aria-label="Lead time">
+    <section aria-label={t('structures.leadTime')}>
       <h3 className="flex flex-wrap gap-x-4 border-b hair pb-0.5">
-        <span className="font-semibold">Lead time</span>
+        <span className="font-semibold">{t('structures.leadTime')}</span>
         <span>
-          <b>{schedule.days}</b> working days
+          <b>{schedule.days}</b> {t('structures.workingDays')}
         </span>
-        {schedule.longestBought && <span className="quiet italic">longest to buy: {schedule.longestBought}</span>}
+        {schedule.longestBought && (
+          <span className="quiet italic">{t('structures.longestToBuyLongestBought', { longestBought: schedule.longestBought })}</span>
+        )}
       </h3>
       {schedule.operations.map((o, i) => (
         <div key={i} className="flex items-center gap-2 border-b hair py-0.5 text-sm">
@@ -171,17 +172,21 @@ function TimeChart({ schedule }: { schedule: Costs['schedule'] }) {
             <span
               className={`absolute inset-y-0 min-w-0.5 ${o.isCritical ? 'bg-primary' : 'border border-primary bg-base-100'}`}
               style={{ left: `${(Number(o.start) / days) * 100}%`, width: `${((Number(o.end) - Number(o.start)) / days) * 100}%` }}
-              title={`day ${Number(o.start).toFixed(2)} to ${Number(o.end).toFixed(2)}${o.isCritical ? ', on the longest way' : ''}`}
+              title={t('structures.dayValueToValue2IsCritical', {
+                value: Number(o.start).toFixed(2),
+                value2: Number(o.end).toFixed(2),
+                isCritical: o.isCritical ? t('structures.onTheLongestWay') : '',
+              })}
             />
           </span>
         </div>
       ))}
       <p className="mt-1 flex gap-x-4 text-sm">
         <span className="flex items-center gap-1.5">
-          <span className="inline-block size-3 bg-primary" /> on the longest way
+          <span className="inline-block size-3 bg-primary" /> {t('structures.onTheLongestWay2')}
         </span>
         <span className="flex items-center gap-1.5">
-          <span className="inline-block size-3 border border-primary" /> with time to spare
+          <span className="inline-block size-3 border border-primary" /> {t('structures.withTimeToSpare')}
         </span>
       </p>
     </section>
@@ -190,31 +195,31 @@ function TimeChart({ schedule }: { schedule: Costs['schedule'] }) {
 
 /** What is missing for building, each with the way to where it is mended. */
 export function Missing({ findings, onRow }: { findings: Schemas['BuildableView'][]; onRow?: (assemblyId: string, rowId: string) => void }) {
-  if (findings.length === 0) return <p className="quiet">Everything that is needed for building is there.</p>
+  if (findings.length === 0) return <p className="quiet">{t('structures.everythingThatIsNeededForBuilding')}</p>
   return (
-    <section aria-label="Missing for building">
-      <h3 className="border-b hair pb-0.5 font-semibold">Missing for building</h3>
+    <section aria-label={t('structures.missingForBuilding')}>
+      <h3 className="border-b hair pb-0.5 font-semibold">{t('structures.missingForBuilding')}</h3>
       <ul>
         {findings.map((f, i) => (
           <li key={i} className="flex flex-wrap gap-x-3 border-b hair py-0.5">
             <span className={`w-16 shrink-0 ${f.severity === 'error' ? 'fault' : 'quiet italic'}`}>
-              {f.severity === 'error' ? 'error' : 'look at'}
+              {f.severity === 'error' ? t('structures.error') : t('structures.lookAt')}
             </span>
             <span>{f.sentence}</span>
             <span className="ml-auto flex gap-3">
               {f.mendedIn === 'item' && (
                 <a className="link" href={`/items/${encodeURIComponent(f.code)}`}>
-                  To the item
+                  {t('structures.toTheItem')}
                 </a>
               )}
               {f.mendedIn === 'workCentre' && (
                 <a className="link" href="/library/work-centres">
-                  To the work centres
+                  {t('structures.toTheWorkCentres')}
                 </a>
               )}
               {onRow && f.rowId && f.assemblyId && (
                 <button className="link" onClick={() => onRow(f.assemblyId, f.rowId)}>
-                  {f.rowName || 'To its row'}
+                  {f.rowName || t('structures.toItsRow')}
                 </button>
               )}
             </span>

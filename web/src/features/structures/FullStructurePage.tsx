@@ -13,16 +13,17 @@ import { DayField, SiteField } from '../bench/WhereAndWhen'
 import type { Pick } from '../bench/useBench'
 import { Because } from './Because'
 import { Missing } from './CostTime'
+import { t } from '../../texts'
 
 type Line = Schemas['FullLineView']
 
 const states: Record<string, [mark: string, word: string]> = {
-  always: ['■', 'always'],
-  in: ['◆', 'there'],
-  open: ['◇', 'may be'],
-  out: ['·', 'not there'],
+  always: ['■', t('structures.always')],
+  in: ['◆', t('structures.there')],
+  open: ['◇', t('structures.mayBe')],
+  out: ['·', t('structures.notThere')],
 }
-const shows = { all: 'All lines', there: 'What can be there', out: 'What is not there' } as const
+const shows = { all: t('structures.allLines'), there: t('structures.whatCanBeThere'), out: t('structures.whatIsNotThere') } as const
 
 /** All lines of a model with their conditions, narrowed by picks, and what is missing for building them. */
 export function FullStructurePage() {
@@ -61,7 +62,7 @@ export function FullStructurePage() {
       for (const p of now) next.append('pick', `${p.path}=${p.value}`)
     })
   if (revision.error) return <p className="p-8">{sentenceOf(revision.error)}</p>
-  if (!revision.data) return <p className="quiet p-8">One moment …</p>
+  if (!revision.data) return <p className="quiet p-8">{t('structures.oneMoment')}</p>
   const doc = revision.data.document
   const lines = (full.data?.lines ?? []).filter(
     (l) =>
@@ -72,27 +73,27 @@ export function FullStructurePage() {
   return (
     <div className="flex h-full flex-col gap-3 p-4">
       <TitleBlock
-        title="Full structure"
+        title={t('structures.fullStructure')}
         sub={
           <Link className="link" to={`/workshop/${revisionId}`}>
             {inEnglish(doc.label) || doc.code}
           </Link>
         }
         cells={[
-          { label: 'revision', value: `${revision.data.number} ${revision.data.state}` },
+          { label: t('structures.revision'), value: `${revision.data.number} ${revision.data.state}` },
           ...Object.entries(states).map(([state, [, word]]) => ({ label: `${word}`, value: count(state) })),
           {
-            label: 'for the site',
+            label: t('structures.forTheSite'),
             value: <SiteField site={site} sites={revision.data.sites} onChange={(to) => put('site', to)} />,
           },
-          { label: 'on the day', value: <DayField date={date} onChange={(to) => put('date', to)} /> },
+          { label: t('structures.onTheDay'), value: <DayField date={date} onChange={(to) => put('date', to)} /> },
         ]}
       />
       <div className="flex flex-wrap items-center gap-3">
-        <div role="tablist" aria-label="View" className="flex gap-4 border-b hair">
+        <div role="tablist" aria-label={t('structures.view')} className="flex gap-4 border-b hair">
           {[
-            ['', 'Lines'],
-            ['building', 'Can it be built?'],
+            ['', t('structures.lines')],
+            ['building', t('structures.canItBeBuilt')],
           ].map(([key, label]) => (
             <button
               key={key}
@@ -108,13 +109,13 @@ export function FullStructurePage() {
         {!building && (
           <>
             <SearchField
-              label="Search lines"
+              label={t('structures.searchLines')}
               value={query.get('search') ?? ''}
               onChange={(s) => change((next) => (s ? next.set('search', s) : next.delete('search')))}
             />
             <select
               className="field w-auto"
-              aria-label="Which lines"
+              aria-label={t('structures.whichLines')}
               value={show}
               onChange={(e) => change((next) => next.set('show', e.target.value))}
             >
@@ -133,9 +134,7 @@ export function FullStructurePage() {
         <>
           <Narrowing revisionId={revisionId} head={revision.data.head} picks={picks} site={site} date={date} onChange={setPicks} />
           {full.error && <p className="fault">{sentenceOf(full.error)}</p>}
-          {full.data && full.data.lines.length === 0 && (
-            <p className="quiet">The model has no parts, operations or subassemblies yet. They are written on its worksheets.</p>
-          )}
+          {full.data && full.data.lines.length === 0 && <p className="quiet">{t('structures.theModelHasNoPartsOperations')}</p>}
           <Lines lines={lines} revisionId={revisionId} working={full.isPlaceholderData} />
         </>
       )}
@@ -177,13 +176,16 @@ function Narrowing({
       path: a.path,
       full: s.place ? `${s.place}: ${a.label}` : a.label,
       values: valuesOf(a),
-      range: a.choices.length === 0 && a.lowest !== null ? `${a.lowest} to ${a.highest} ${a.unitLabel}`.trim() : null,
+      range:
+        a.choices.length === 0 && a.lowest !== null
+          ? t('structures.lowestToHighestUnitLabel', { lowest: a.lowest, highest: a.highest, unitLabel: a.unitLabel }).trim()
+          : null,
     })),
   )
   const chosen = asked.find((a) => a.path === path)
   return (
-    <div className="flex flex-wrap items-center gap-2" role="group" aria-label="Narrowed by">
-      <span className="quiet italic">Narrowed by</span>
+    <div className="flex flex-wrap items-center gap-2" role="group" aria-label={t('structures.narrowedBy')}>
+      <span className="quiet italic">{t('structures.narrowedBy')}</span>
       {picks.map((p) => {
         const at = asked.find((a) => a.path === p.path)
         return (
@@ -191,7 +193,7 @@ function Narrowing({
             {at?.full ?? p.path}: <b className="font-semibold">{at?.values.find((v) => v.value === p.value)?.label ?? p.value}</b>
             <button
               className="act-bare"
-              aria-label={`Take off ${at?.full ?? p.path}`}
+              aria-label={t('structures.takeOffFull', { full: at?.full ?? p.path })}
               onClick={() => onChange(picks.filter((x) => x.path !== p.path))}
             >
               <X className="size-3.5" />
@@ -199,8 +201,8 @@ function Narrowing({
           </span>
         )
       })}
-      <select className="field w-52" aria-label="Narrow by" value={path} onChange={(e) => setPath(e.target.value)}>
-        <option value="">{picks.length === 0 ? 'a pick …' : 'one more …'}</option>
+      <select className="field w-52" aria-label={t('structures.narrowBy')} value={path} onChange={(e) => setPath(e.target.value)}>
+        <option value="">{picks.length === 0 ? t('structures.aPick') : t('structures.oneMore')}</option>
         {asked
           .filter((a) => (a.values.length > 0 || a.range !== null) && picks.every((p) => p.path !== a.path))
           .map((a) => (
@@ -213,7 +215,7 @@ function Narrowing({
         <TextField
           className="w-44 text-right"
           autoFocus
-          aria-label={`Value of ${chosen.full}`}
+          aria-label={t('structures.valueOfFull', { full: chosen.full })}
           placeholder={chosen.range ?? ''}
           value=""
           onCommit={(text) => {
@@ -230,14 +232,14 @@ function Narrowing({
       {chosen && chosen.values.length > 0 && (
         <select
           className="field w-44"
-          aria-label={`Value of ${chosen.full}`}
+          aria-label={t('structures.valueOfFull', { full: chosen.full })}
           value=""
           onChange={(e) => {
             onChange([...picks, { path, value: e.target.value }])
             setPath('')
           }}
         >
-          <option value="">which value?</option>
+          <option value="">{t('structures.whichValue')}</option>
           {chosen.values
             .filter((v) => v.available)
             .map((v) => (
@@ -268,7 +270,7 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
       ref={scroller}
       className={`min-h-0 flex-1 overflow-auto border-t hair ${working ? 'opacity-60 transition-opacity delay-300' : ''}`}
       role="table"
-      aria-label="Lines"
+      aria-label={t('structures.lines')}
       aria-rowcount={lines.length}
       tabIndex={0}
     >
@@ -299,7 +301,7 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
                     aria-expanded={open === l.key}
                     onClick={() => setOpen(open === l.key ? null : l.key)}
                   >
-                    {l.kind === 'operation' && <i className="quiet">op </i>}
+                    {l.kind === 'operation' && <i className="quiet">{t('structures.op2')} </i>}
                     {l.name}
                   </button>
                   <span className="quiet truncate">{l.description}</span>
@@ -313,16 +315,16 @@ function Lines({ lines, revisionId, working }: { lines: Line[]; revisionId: numb
               </div>
               {open === l.key && (
                 <div className="pr-3 pb-1 pl-24">
-                  {l.question && <p className="text-sm italic">It is one of the answers to “{l.question}”.</p>}
+                  {l.question && <p className="text-sm italic">{t('structures.itIsOneOfTheAnswers', { question: l.question })}</p>}
                   <Because
                     lead={
                       l.state === 'out'
-                        ? (l.whyNot ?? 'It is not there.')
+                        ? (l.whyNot ?? t('structures.itIsNotThere'))
                         : l.whyNot
-                          ? `As it stands now it is not there. ${l.whyNot}`
+                          ? t('structures.asItStandsNowItIs', { whyNot: l.whyNot })
                           : l.condition
-                            ? 'It is there where'
-                            : 'It is there with the assembly that it is written in.'
+                            ? t('structures.itIsThereWhere')
+                            : t('structures.itIsThereWithTheAssembly')
                     }
                     formula={l.state === 'out' || l.whyNot ? '' : l.condition}
                     because={l.because}
@@ -352,11 +354,7 @@ function Building({ revisionId, head, site, date }: { revisionId: number; head: 
   })
   return (
     <div className="max-w-5xl">
-      <p className="quiet mb-2">
-        {site === null
-          ? 'Every line that can appear in some configuration: items in the register, units, costs, operations. Choose a site to ask also for stores, work centres and what is kept there.'
-          : 'Every line that can appear in some configuration, at this site. Errors stand against generating; the others are worth a look.'}
-      </p>
+      <p className="quiet mb-2">{site === null ? t('structures.everyLineThatCanAppearIn') : t('structures.everyLineThatCanAppearIn2')}</p>
       {findings.error && <p className="fault">{sentenceOf(findings.error)}</p>}
       {findings.data && (
         <Missing findings={findings.data} onRow={(assembly, row) => void go(`/workshop/${revisionId}?assembly=${assembly}&row=${row}`)} />

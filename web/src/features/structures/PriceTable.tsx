@@ -3,6 +3,7 @@ import type { Schemas } from '../../api/client'
 import { grouped, money } from '../../ui/format'
 import { Because } from './Because'
 import { Steps as Worked } from './Steps'
+import { t } from '../../texts'
 
 type Step = Schemas['PriceStepView']
 type Links = { onRow?: (assemblyId: string, rowId: string) => void; goToPick?: (path: string) => void }
@@ -11,14 +12,14 @@ type Links = { onRow?: (assemblyId: string, rowId: string) => void; goToPick?: (
 export function PriceTable({ price, quantity, ...links }: { price: Schemas['PriceView']; quantity: string } & Links) {
   if (price.list === null)
     return (
-      <section aria-label="Price">
-        <h3 className="border-b hair pb-0.5 font-semibold">Price</h3>
+      <section aria-label={t('structures.price')}>
+        <h3 className="border-b hair pb-0.5 font-semibold">{t('structures.price')}</h3>
         {price.faults.map((f, i) => (
           <p key={i} className="fault">
             {f.sentence}{' '}
             {links.onRow && f.rowId && (
               <button className="link" onClick={() => links.onRow!(f.assemblyId, f.rowId)}>
-                To its row
+                {t('structures.toItsRow')}
               </button>
             )}
           </p>
@@ -26,11 +27,11 @@ export function PriceTable({ price, quantity, ...links }: { price: Schemas['Pric
       </section>
     )
   return (
-    <section aria-label="Price" className="max-w-3xl">
+    <section aria-label={t('structures.price')} className="max-w-3xl">
       <h3 className="flex flex-wrap gap-x-4 border-b hair pb-0.5">
-        <span className="font-semibold">List price</span>
+        <span className="font-semibold">{t('structures.listPrice')}</span>
         <span>
-          <b>{money(price.list)}</b> EUR each
+          <b>{money(price.list)}</b> {t('structures.eUREach')}
         </span>
       </h3>
       <table className="w-full border-collapse">
@@ -41,17 +42,15 @@ export function PriceTable({ price, quantity, ...links }: { price: Schemas['Pric
       <dl className="mt-2 ml-auto grid w-fit grid-cols-[auto_auto] gap-x-6">
         {price.customerClass !== null && (
           <>
-            <dt>
-              {price.customerClass} pays {price.discount} % less
-            </dt>
+            <dt>{t('structures.customerClassPaysDiscountLess', { customerClass: price.customerClass, discount: price.discount })}</dt>
             <dd className="text-right">
-              <b>{money(price.each)}</b> EUR each
+              <b>{money(price.each)}</b> {t('structures.eUREach')}
             </dd>
           </>
         )}
-        <dt>{grouped(quantity)} ordered</dt>
+        <dt>{t('structures.quantityOrdered', { quantity: grouped(quantity) })}</dt>
         <dd className="text-right">
-          <b>{money(price.order)}</b> EUR
+          <b>{money(price.order)}</b> {t('structures.eUR')}
         </dd>
       </dl>
     </section>
@@ -78,9 +77,11 @@ function Steps({ steps, depth, onRow, goToPick }: { steps: Step[]; depth: number
       <tr key={`${i}.why`}>
         <td colSpan={3} style={{ paddingLeft: depth * 20 }}>
           <Because
-            formula={[step.below ? '' : step.formula, step.condition && `when ${step.condition}`].filter(Boolean).join('\n')}
+            formula={[step.below ? '' : step.formula, step.condition && t('structures.whenCondition', { condition: step.condition })]
+              .filter(Boolean)
+              .join('\n')}
             because={step.because}
-            lead={step.below ? 'The price of one, worked out below.' : undefined}
+            lead={step.below ? t('structures.thePriceOfOneWorkedOut') : undefined}
             goToPick={goToPick}
             onRow={onRow && (() => onRow(step.assemblyId, step.rowId))}
           >
@@ -99,12 +100,12 @@ function effectOf(step: Step): string {
     case 'times':
       return `× ${step.number}`
     case 'atLeast':
-      return `at least ${money(step.number)}`
+      return t('structures.atLeastNumber', { number: money(step.number) })
     case 'rounds':
-      return `to whole ${money(step.number)}`
+      return t('structures.toWholeNumber', { number: money(step.number) })
     default:
       return step.number.startsWith('-')
         ? `− ${money(step.number.slice(1))}`
-        : `+ ${money(step.number)}${step.count === '1' ? '' : ` (${step.count} pieces)`}`
+        : `+ ${money(step.number)}${step.count === '1' ? '' : t('structures.nPieces', { n: step.count })}`
   }
 }

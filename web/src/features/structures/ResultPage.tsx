@@ -8,8 +8,14 @@ import { TitleBlock } from '../../ui/TitleBlock'
 import { BomTree } from './BomTree'
 import { CostTime } from './CostTime'
 import { Routing } from './Routing'
+import { t } from '../../texts'
 
-const views = { bom: 'Bill of materials', routing: 'Routing', cost: 'Price, cost and time', answers: 'Answers and figures' } as const
+const views = {
+  bom: t('structures.billOfMaterials'),
+  routing: t('structures.routing'),
+  cost: t('structures.priceCostAndTime'),
+  answers: t('structures.answersAndFigures'),
+} as const
 
 /** What was generated, as it was generated. */
 export function ResultPage() {
@@ -22,7 +28,7 @@ export function ResultPage() {
     staleTime: Infinity,
   })
   if (result.error) return <p className="p-8">{sentenceOf(result.error)}</p>
-  if (!result.data) return <p className="quiet p-8">One moment …</p>
+  if (!result.data) return <p className="quiet p-8">{t('structures.oneMoment')}</p>
   const r = result.data
   const { totals } = r.structure
   const file = (table: string, format: string) => `/api/structures/${r.id}/${table}.${format}`
@@ -40,45 +46,54 @@ export function ResultPage() {
           </>
         }
         cells={[
-          { label: 'revision', value: `${r.revisionNumber} ${r.revisionState}` },
-          ...(r.site ? [{ label: 'for the site', value: r.site }] : []),
-          ...(r.date ? [{ label: 'on the day', value: r.date }] : []),
-          { label: 'generated', value: `${when(r.madeAt)} by ${r.author}` },
+          { label: t('structures.revision'), value: `${r.revisionNumber} ${r.revisionState}` },
+          ...(r.site ? [{ label: t('structures.forTheSite'), value: r.site }] : []),
+          ...(r.date ? [{ label: t('structures.onTheDay'), value: r.date }] : []),
+          { label: t('structures.generated'), value: t('structures.madeAtByAuthor', { madeAt: when(r.madeAt), author: r.author }) },
           ...(r.costs
             ? [
-                { label: 'quantity', value: grouped(r.costs.quantity) },
-                { label: 'lead time', value: `${r.costs.schedule.days} days` },
+                { label: t('structures.quantity2'), value: grouped(r.costs.quantity) },
+                { label: t('structures.leadTime2'), value: t('structures.daysDays', { days: r.costs.schedule.days }) },
               ]
             : []),
           ...(r.costs?.price?.list != null
             ? [
                 {
-                  label: r.costs.price.customerClass === null ? 'list price EUR each' : `price EUR each, ${r.costs.price.customerClass}`,
+                  label:
+                    r.costs.price.customerClass === null
+                      ? t('structures.listPriceEUREach')
+                      : t('structures.priceEUREachCustomerClass', { customerClass: r.costs.price.customerClass }),
                   value: money(r.costs.price.each),
                 },
               ]
             : []),
           {
-            label: 'cost EUR each',
+            label: t('structures.costEUREach'),
             value: (
               <span
-                title={`material ${totals.material}, scrap ${totals.scrap ?? 0}, labour ${totals.labour}, machine ${totals.machine}, overhead ${totals.overhead ?? 0}; the parts are those of a lot of one`}
+                title={t('structures.materialMaterialScrapScrapLabourLabour', {
+                  material: totals.material,
+                  scrap: totals.scrap ?? 0,
+                  labour: totals.labour,
+                  machine: totals.machine,
+                  overhead: totals.overhead ?? 0,
+                })}
               >
                 {money((r.costs?.piece ?? totals).cost)}
               </span>
             ),
           },
-          { label: 'weight kg each', value: grouped(totals.weight) },
-          { label: 'work min each', value: grouped(totals.work) },
+          { label: t('structures.weightKgEach'), value: grouped(totals.weight) },
+          { label: t('structures.workMinEach'), value: grouped(totals.work) },
         ]}
         actions={
           <Link className="act" to={`/configurations/${r.configurationId}`}>
-            Configuration
+            {t('structures.configuration')}
           </Link>
         }
       />
       <div className="flex flex-wrap items-end gap-x-4 border-b hair">
-        <div role="tablist" aria-label="View" className="flex gap-4">
+        <div role="tablist" aria-label={t('structures.view')} className="flex gap-4">
           {Object.entries(views).map(([key, label]) => (
             <button
               key={key}
@@ -95,7 +110,7 @@ export function ResultPage() {
           {[
             ['BOM.csv', file('bom', 'csv')],
             ['Routing.csv', file('routing', 'csv')],
-            ['Workbook', file('structure', 'xlsx')],
+            [t('structures.workbook'), file('structure', 'xlsx')],
             ['PDF', file('structure', 'pdf')],
             ['JSON', file('structure', 'json')],
             ['B2MML', file('structure', 'xml')],
@@ -112,12 +127,7 @@ export function ResultPage() {
           <Routing structure={r.structure} />
         </div>
       )}
-      {view === 'cost' &&
-        (r.costs ? (
-          <CostTime costs={r.costs} />
-        ) : (
-          <p className="quiet">This was generated before cost by level and lead time were kept. Generate it again to have them.</p>
-        ))}
+      {view === 'cost' && (r.costs ? <CostTime costs={r.costs} /> : <p className="quiet">{t('structures.thisWasGeneratedBeforeCostBy')}</p>)}
       {view === 'answers' && <Answers result={r} />}
     </div>
   )
@@ -144,7 +154,7 @@ function Answers({ result }: { result: Schemas['ResultView'] }) {
         ))}
       </div>
       <section>
-        <h3 className="border-b hair font-semibold">Figures</h3>
+        <h3 className="border-b hair font-semibold">{t('structures.figures')}</h3>
         {result.figures.map((f) => (
           <p key={f.label} className="flex justify-between gap-4 border-b hair py-0.5">
             <span>{f.label}</span>
@@ -153,7 +163,7 @@ function Answers({ result }: { result: Schemas['ResultView'] }) {
         ))}
         {result.advice.map((a) => (
           <p key={a.rowId} className="mt-2 border-l-2 border-success px-2">
-            <i>Advice</i> {a.mark} {a.sentence}
+            <i>{t('structures.advice')}</i> {a.mark} {a.sentence}
           </p>
         ))}
       </section>

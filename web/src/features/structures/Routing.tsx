@@ -4,6 +4,7 @@ import { grouped } from '../../ui/format'
 import type { GoTo } from '../bench/Reason'
 import { Because } from './Because'
 import { Steps } from './Steps'
+import { t } from '../../texts'
 
 type Structure = Schemas['StructureView']
 type Operation = Schemas['OperationView']
@@ -16,26 +17,31 @@ export function made(structure: Structure): Structure[] {
 /** The routing of each made item, with a bar for the time of each operation. */
 export function Routing({ structure, goTo, goToPick }: { structure: Structure; goTo?: GoTo; goToPick?: (path: string) => void }) {
   const all = made(structure)
-  if (all.every((s) => s.routing.length === 0)) return <p className="quiet">No operation applies.</p>
+  if (all.every((s) => s.routing.length === 0)) return <p className="quiet">{t('structures.noOperationApplies')}</p>
   const ordered = structure.quantity !== undefined && structure.quantity !== '1'
   const longest = Math.max(...all.flatMap((s) => s.routing.map((o) => Number(o.setup) + Number(o.run))), 1)
   return all
     .filter((s) => s.routing.length > 0)
     .map((s, i) => (
-      <section key={`${s.item}${i}`} aria-label={`Routing of ${s.item}`} className="mb-4">
+      <section key={`${s.item}${i}`} aria-label={t('structures.routingOfItem', { item: s.item })} className="mb-4">
         <h3 className="font-semibold">
           {s.item} <span className="quiet font-normal">{s.description}</span>
-          {ordered && <span className="quiet text-sm font-normal">, {grouped(s.quantity ?? '')} made for the order</span>}
+          {ordered && (
+            <span className="quiet text-sm font-normal">{t('structures.quantityMadeForTheOrder', { quantity: grouped(s.quantity ?? '') })}</span>
+          )}
         </h3>
         <table className="w-full table-fixed border-collapse">
           <thead className="quiet text-left text-sm">
             <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-              <th className="w-12 text-right">Op.</th>
-              <th>Operation</th>
-              <th className="w-[22%]">Work centre</th>
-              <th className="w-20 text-right">Set-up min</th>
-              <th className="w-22 text-right">Run min{ordered && ' each'}</th>
-              {ordered && <th className="w-28 text-right">For the order min</th>}
+              <th className="w-12 text-right">{t('structures.op')}</th>
+              <th>{t('structures.operation')}</th>
+              <th className="w-[22%]">{t('structures.workCentre')}</th>
+              <th className="w-20 text-right">{t('structures.setUpMin')}</th>
+              <th className="w-22 text-right">
+                {t('structures.runMin')}
+                {ordered && t('structures.each')}
+              </th>
+              {ordered && <th className="w-28 text-right">{t('structures.forTheOrderMin')}</th>}
               <th className="w-[22%]" />
             </tr>
           </thead>
@@ -77,12 +83,12 @@ function OperationRows({
         <td className="text-right">{grouped(o.setup)}</td>
         <td className="text-right">{grouped(o.run)}</td>
         {ordered && (
-          <td className="text-right" title={`set-up ${o.orderSetup} min, run ${o.orderRun} min`}>
+          <td className="text-right" title={t('structures.setUpOrderSetupMinRunOrderRun', { orderSetup: o.orderSetup, orderRun: o.orderRun })}>
             {grouped(String(Math.round((Number(o.orderSetup) + Number(o.orderRun)) * 10) / 10))}
           </td>
         )}
         <td>
-          <span className="flex h-2.5" title={`set-up ${o.setup} min, run ${o.run} min`}>
+          <span className="flex h-2.5" title={t('structures.setUpSetupMinRunRun', { setup: o.setup, run: o.run })}>
             <span className="border border-primary" style={{ width: share(o.setup) }} />
             <span className="bg-primary" style={{ width: share(o.run) }} />
           </span>
@@ -93,7 +99,7 @@ function OperationRows({
           <td />
           <td colSpan={ordered ? 6 : 5}>
             <Because
-              lead={o.condition ? 'It is there because' : 'A standard operation: it is always there.'}
+              lead={o.condition ? t('structures.itIsThereBecause') : t('structures.aStandardOperationItIsAlways')}
               formula={o.condition}
               because={o.because}
               goToPick={goToPick}
@@ -101,7 +107,7 @@ function OperationRows({
             />
             {o.runFormula && (
               <Because
-                lead={o.batch ? `Its run time, for each batch of ${o.batch}` : 'Its run time'}
+                lead={o.batch ? t('structures.itsRunTimeForEachBatch', { batch: o.batch }) : t('structures.itsRunTime')}
                 formula={o.runFormula}
                 because={o.runBecause}
                 goToPick={goToPick}

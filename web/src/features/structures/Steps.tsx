@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { createContext, useContext } from 'react'
 import { ask, client, type Schemas } from '../../api/client'
 import type { Question } from '../bench/useBench'
+import { t } from '../../texts'
 
 /** What is being tried out, so that formulas in what comes of it can be worked out; none where that is told along with it. */
 export const TriedOut = createContext<{ revisionId: number; question: Question } | null>(null)
@@ -35,7 +36,7 @@ function List({ steps }: { steps: Schemas['WorkingStepView'][] }) {
   // A name alone is told beside the formula already.
   if (shown.length < 2) return null
   return (
-    <ol aria-label="Worked out" className="mt-1 grid grid-cols-[minmax(0,auto)_auto] justify-start gap-x-3">
+    <ol aria-label={t('structures.workedOut')} className="mt-1 grid grid-cols-[minmax(0,auto)_auto] justify-start gap-x-3">
       {shown.map((s) => (
         <li key={s.text} className="contents">
           <span className="font-mono break-words">{s.text}</span>

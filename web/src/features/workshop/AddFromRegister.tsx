@@ -7,6 +7,7 @@ import { inEnglish } from '../../ui/format'
 import { Sheet } from '../../ui/Sheet'
 import { add } from './model'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 type Item = Schemas['ItemView']
 
@@ -18,18 +19,18 @@ export function AddFromRegister({ onNextRevision }: { onNextRevision?: () => voi
   return (
     <>
       <button className="act-bare mt-2" onClick={() => setOpen(true)}>
-        <Plus className="size-4" /> Something is missing: add it from the register
+        <Plus className="size-4" /> {t('workshop.somethingIsMissingAddItFrom')}
       </button>
       {open && (
-        <Sheet title="Add from the register" onClose={() => setOpen(false)}>
+        <Sheet title={t('workshop.addFromTheRegister')} onClose={() => setOpen(false)}>
           {mayEdit ? (
             <Form onDone={() => setOpen(false)} />
           ) : (
             <div className="grid gap-2">
-              <p>This revision stays as it is. What is missing goes into the next one; your picks go along.</p>
+              <p>{t('workshop.thisRevisionStaysAsItIs')}</p>
               <div>
                 <button className="act act-main" onClick={onNextRevision}>
-                  Open the next revision
+                  {t('workshop.openTheNextRevision')}
                 </button>
               </div>
             </div>
@@ -46,11 +47,11 @@ function Form({ onDone }: { onDone: () => void }) {
   const [item, setItem] = useState<Item | null>(null)
   const [as, setAs] = useState<'part' | 'value'>('part')
   const topics = document.assemblies.flatMap((a) =>
-    a.topics.map((t) => ({
-      id: t.id,
+    a.topics.map((topic) => ({
+      id: topic.id,
       assemblyId: a.id,
-      last: t.rows.at(-1)?.id ?? null,
-      name: `${inEnglish(a.label) || a.name}: ${inEnglish(t.label) || 'topic'}`,
+      last: topic.rows.at(-1)?.id ?? null,
+      name: `${inEnglish(a.label) || a.name}: ${inEnglish(topic.label) || t('workshop.topic2')}`,
     })),
   )
   // Of a list whose values name items, the property that does.
@@ -98,7 +99,7 @@ function Form({ onDone }: { onDone: () => void }) {
       }}
     >
       <label className="grid gap-0.5">
-        <span className="quiet text-sm italic">Number or words of its description</span>
+        <span className="quiet text-sm italic">{t('workshop.numberOrWordsOfItsDescription')}</span>
         <input
           className="field"
           autoFocus
@@ -111,14 +112,14 @@ function Form({ onDone }: { onDone: () => void }) {
       </label>
       {found.error && <p className="fault">{sentenceOf(found.error)}</p>}
       {item === null && found.data && (
-        <ul className="max-h-60 overflow-auto border hair" aria-label="Found in the register">
-          {found.data.length === 0 && <li className="quiet px-2 py-1">Nothing in the register has “{search}” in its number or description.</li>}
+        <ul className="max-h-60 overflow-auto border hair" aria-label={t('workshop.foundInTheRegister')}>
+          {found.data.length === 0 && <li className="quiet px-2 py-1">{t('workshop.nothingInTheRegisterHasSearch', { search })}</li>}
           {found.data.slice(0, 50).map((i) => (
             <li key={i.number} className="border-b hair">
               <button type="button" className="flex w-full gap-3 px-2 py-0.5 text-left hover:bg-base-200" onClick={() => setItem(i)}>
                 <b className="w-28 shrink-0 font-semibold">{i.number}</b>
                 <span className="flex-1 truncate">{i.description}</span>
-                <span className="quiet">{i.active ? i.unit || 'pcs' : 'no longer active'}</span>
+                <span className="quiet">{i.active ? i.unit || t('workshop.pcs') : t('workshop.noLongerActive')}</span>
               </button>
             </li>
           ))}
@@ -126,12 +127,12 @@ function Form({ onDone }: { onDone: () => void }) {
       )}
       {item && (
         <>
-          {!item.active && <p className="fault">{item.number} is no longer active; the model will say so.</p>}
-          <div className="flex gap-4" role="radiogroup" aria-label="Add it as">
+          {!item.active && <p className="fault">{t('workshop.numberIsNoLongerActiveThe', { number: item.number })}</p>}
+          <div className="flex gap-4" role="radiogroup" aria-label={t('workshop.addItAs')}>
             {(
               [
-                ['part', 'as a part line'],
-                ['value', 'as a value of a list'],
+                ['part', t('workshop.asAPartLine')],
+                ['value', t('workshop.asAValueOfAList')],
               ] as const
             ).map(([key, label]) => (
               <label key={key} className="flex items-center gap-1.5">
@@ -149,7 +150,7 @@ function Form({ onDone }: { onDone: () => void }) {
           </div>
           {as === 'part' ? (
             <div className="grid grid-cols-2 gap-2">
-              <Labelled label="In">
+              <Labelled label={t('workshop.in')}>
                 <select className="field" value={topicId} onChange={(e) => setTopicId(e.target.value)}>
                   {topics.map((t) => (
                     <option key={t.id} value={t.id}>
@@ -158,29 +159,29 @@ function Form({ onDone }: { onDone: () => void }) {
                   ))}
                 </select>
               </Labelled>
-              <Labelled label={`Quantity${item.unit ? `, such as 2 ${item.unit}` : ''}`}>
+              <Labelled label={t('workshop.quantityUnit', { unit: item.unit ? t('workshop.suchAs2Unit', { unit: item.unit }) : '' })}>
                 <input className="field font-mono" required value={quantity} onChange={(e) => setQuantity(e.target.value)} />
               </Labelled>
               <div className="col-span-2">
-                <Labelled label="Applies when; empty for always">
+                <Labelled label={t('workshop.appliesWhenEmptyForAlways')}>
                   <input className="field font-mono" value={when} onChange={(e) => setWhen(e.target.value)} />
                 </Labelled>
               </div>
             </div>
           ) : (
-            <Labelled label="Of the list">
+            <Labelled label={t('workshop.ofTheList')}>
               <select className="field" value={listId} onChange={(e) => setListId(e.target.value)}>
                 {lists.map(({ list, property }) => (
                   <option key={list.id} value={list.id}>
                     {list.name}
-                    {property ? `, its ${property.name} is the item` : ''}
+                    {property ? t('workshop.itsNameIsTheItem', { name: property.name }) : ''}
                   </option>
                 ))}
               </select>
             </Labelled>
           )}
           <div>
-            <button className="act act-main">Add it</button>
+            <button className="act act-main">{t('workshop.addIt')}</button>
           </div>
         </>
       )}

@@ -15,6 +15,7 @@ import { lineFor } from './rows/lineOf'
 import { useRowsIfAny } from './rows/useRowActions'
 import { add, assemblyOf, listOf, mostInstances, nameOf, remove, resized, set, valueAt, type Document, type Finding, type Row } from './model'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 type Props = { row: Row; spec: FieldSpec; assemblyId: string; autoFocus?: boolean }
 
@@ -131,7 +132,7 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
     case 'site':
       return (
         <select {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value)}>
-          <option value="">where the parent is made</option>
+          <option value="">{t('workshop.whereTheParentIsMade')}</option>
           {(library?.sites ?? []).map((s) => (
             <option key={s.code} value={s.code}>
               {s.label}
@@ -174,28 +175,28 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
       {row.figures.map((figure, i) => (
         <div key={figure.id} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_4rem_auto] items-start gap-2">
           <TextField
-            aria-label={`Name of figure ${i + 1}`}
+            aria-label={t('workshop.nameOfFigureValue', { value: i + 1 })}
             disabled={!mayEdit}
-            placeholder="name"
+            placeholder={t('workshop.name2')}
             value={figure.name}
             onCommit={(text, before) => model.edit(set(figure.id, 'name', text.trim(), before))}
           />
           <Expression
             row={row}
             field={`figures/${i}/expression`}
-            label={`Figure ${figure.name || i + 1}`}
+            label={t('workshop.figureName', { name: figure.name || i + 1 })}
             assemblyId={assemblyId}
             faults={findings.filter((f) => f.rowId === row.id && f.field === `figures/${i}/expression`)}
           />
           <TextField
-            aria-label={`Unit of figure ${i + 1}`}
+            aria-label={t('workshop.unitOfFigureValue', { value: i + 1 })}
             disabled={!mayEdit}
-            placeholder="unit"
+            placeholder={t('workshop.unit')}
             value={figure.unit}
             onCommit={(text, before) => model.edit(set(figure.id, 'unit', text.trim(), before))}
           />
           <TextField
-            aria-label={`Decimals of figure ${i + 1}`}
+            aria-label={t('workshop.decimalsOfFigureValue', { value: i + 1 })}
             className="text-right"
             inputMode="numeric"
             disabled={!mayEdit}
@@ -205,7 +206,11 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
             }}
           />
           {mayEdit && (
-            <button className="act-bare" aria-label={`Delete figure ${figure.name || i + 1}`} onClick={() => model.edit(remove(figure.id))}>
+            <button
+              className="act-bare"
+              aria-label={t('workshop.deleteFigureName', { name: figure.name || i + 1 })}
+              onClick={() => model.edit(remove(figure.id))}
+            >
               <Trash2 className="size-4" />
             </button>
           )}
@@ -219,7 +224,7 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
               model.edit(
                 add(row.id, 'figures', row.figures.at(-1)?.id ?? null, {
                   id: newId(),
-                  name: `size ${row.figures.length + 1}`,
+                  name: t('workshop.sizeLength', { length: row.figures.length + 1 }),
                   expression: '',
                   unit: 'mm',
                   decimals: 0,
@@ -227,7 +232,7 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
               )
             }
           >
-            <Plus className="size-4" /> Figure
+            <Plus className="size-4" /> {t('workshop.figure')}
           </button>
         </div>
       )}
@@ -299,7 +304,7 @@ function Select({
       </select>
       {spec.from === 'lists' && typeof held === 'string' && (
         <button className="act shrink-0" onClick={() => goToList(held)}>
-          Open
+          {t('workshop.open')}
         </button>
       )}
     </span>
@@ -347,7 +352,7 @@ export function presentValue(answer: Answer | undefined, document: Document, ass
     ...answer.sections
       .flatMap((s) => s.asked)
       .filter((a) => a.rowId === row.id)
-      .map((a) => a.valueLabel ?? 'open'),
+      .map((a) => a.valueLabel ?? t('workshop.open2')),
     ...answer.figures.filter((f) => f.rowId === row.id).map((f) => f.suggested),
   ]
   return texts.length === 1 ? texts[0] : undefined
@@ -410,7 +415,7 @@ export function Expression({
               onMouseDown={(e) => e.preventDefault()}
               onClick={() => rows.propose(row, lineFor(shown, f.start, f.length))}
             >
-              make attribute {shown.slice(f.start, f.start + f.length)}
+              {t('workshop.makeAttributeSlice', { slice: shown.slice(f.start, f.start + f.length) })}
             </button>
           )}
           {mayEdit &&
@@ -418,11 +423,11 @@ export function Expression({
               <button
                 key={fix.text}
                 className="link text-sm"
-                title={`${fix.text}${i + k === 0 ? '  (Alt+Enter)' : ''}`}
+                title={`${fix.text}${i + k === 0 ? t('workshop.altEnter') : ''}`}
                 onMouseDown={(e) => e.preventDefault()}
                 onClick={() => writer.current?.(fix.text)}
               >
-                write {fix.label}
+                {t('workshop.writeLabel', { label: fix.label })}
               </button>
             ))}
         </div>
@@ -432,7 +437,7 @@ export function Expression({
         <p className="quiet text-sm">
           {checked.example !== null && (
             <>
-              {checked.final ? 'now' : 'for instance'} <b className="font-semibold">{checked.example}</b> ·{' '}
+              {checked.final ? t('workshop.now') : t('workshop.forInstance')} <b className="font-semibold">{checked.example}</b> ·{' '}
             </>
           )}
           {checked.type}

@@ -8,6 +8,7 @@ import { SearchField } from '../../ui/SearchField'
 import { Sheet } from '../../ui/Sheet'
 import { remove, reuse, reusedModelOf, set, type ReusedModel, type Row } from './model'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 type Place = Extract<Row, { kind: 'subassembly' }>
 
@@ -31,26 +32,26 @@ export function FilledBy({ place, ...common }: { place: Place; id: string; disab
           value={place.assemblyId}
           onChange={(e) => (e.target.value === anotherProduct ? setChoosing(true) : model.edit(...fill(e.target.value)))}
         >
-          {!known && <option value={place.assemblyId}>nothing that is there</option>}
-          <optgroup label="Assemblies of this model">
+          {!known && <option value={place.assemblyId}>{t('workshop.nothingThatIsThere')}</option>}
+          <optgroup label={t('workshop.assembliesOfThisModel')}>
             {own.map((a) => (
               <option key={a.id} value={a.id}>
                 {a.name}
               </option>
             ))}
           </optgroup>
-          <optgroup label="Other products">
+          <optgroup label={t('workshop.otherProducts')}>
             {document.reused.map((r) => (
               <option key={r.id} value={r.id}>
-                {r.code} revision {r.revision}
+                {t('workshop.codeRevisionRevision', { code: r.code, revision: r.revision })}
               </option>
             ))}
-            <option value={anotherProduct}>another product …</option>
+            <option value={anotherProduct}>{t('workshop.anotherProduct')}</option>
           </optgroup>
         </select>
         {known && (
           <button className="act shrink-0" onClick={() => goToAssembly(place.assemblyId)}>
-            Open
+            {t('workshop.open')}
           </button>
         )}
         {reused && <PinnedRevision reused={reused} mayTake={!common.disabled} />}
@@ -87,12 +88,11 @@ export function PinnedRevision({ reused, mayTake }: { reused: ReusedModel; mayTa
       ) : (
         inEnglish(reused.label) || reused.code
       )}{' '}
-      as it was released in revision {reused.revision}, and is edited there
-      {latest > reused.revision ? '; ' : '.'}
-      {latest > reused.revision && !mayTake && `revision ${latest} is out.`}
+      {t('workshop.asItWasReleasedInRevision', { revision: reused.revision, latest: latest > reused.revision ? '; ' : '.' })}
+      {latest > reused.revision && !mayTake && t('workshop.revisionLatestIsOut', { latest })}
       {latest > reused.revision && mayTake && (
         <button className="link" onClick={() => model.edit(reuse(reused.id, reused.productId, latest, reused.revision))}>
-          take revision {latest}
+          {t('workshop.takeRevisionLatest', { latest })}
         </button>
       )}
     </p>
@@ -109,9 +109,9 @@ function ProductChoice({ onChoose, onClose }: { onChoose: (productId: string, re
   })
   const others = (products.data ?? []).filter((p) => p.id !== document.id && p.released !== null)
   return (
-    <Sheet title="Fill it by another product" onClose={onClose}>
+    <Sheet title={t('workshop.fillItByAnotherProduct')} onClose={onClose}>
       <div className="grid gap-3">
-        <SearchField label="Search the products" value={search} onChange={setSearch} />
+        <SearchField label={t('workshop.searchTheProducts')} value={search} onChange={setSearch} />
         <ul className="max-h-80 overflow-auto">
           {others.map((p) => (
             <li key={p.id}>
@@ -121,15 +121,17 @@ function ProductChoice({ onChoose, onClose }: { onChoose: (productId: string, re
               >
                 <b className="w-16 shrink-0 font-semibold">{p.code}</b>
                 <span className="flex-1">{p.label}</span>
-                <span className="quiet text-sm">revision {p.released}</span>
+                <span className="quiet text-sm">
+                  {t('workshop.revision')} {p.released}
+                </span>
               </button>
             </li>
           ))}
         </ul>
         {products.data && others.length === 0 && (
-          <p className="quiet">No other product{search === '' ? '' : ` with “${search}”`} has a released revision.</p>
+          <p className="quiet">{t('workshop.noOtherProductSearchHasA', { search: search === '' ? '' : t('workshop.withSearch', { search }) })}</p>
         )}
-        <p className="quiet text-sm">It is kept here as it was released, and stays so until you take a later revision.</p>
+        <p className="quiet text-sm">{t('workshop.itIsKeptHereAsIt')}</p>
       </div>
     </Sheet>
   )

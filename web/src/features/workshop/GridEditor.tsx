@@ -11,6 +11,7 @@ import { Grid } from '../../ui/grid/Grid'
 import type { CellChange } from '../../ui/grid/types'
 import { useEditsHere } from './useEditsHere'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 type CombinationGrid = Extract<Row, { kind: 'grid' }>
 
@@ -95,12 +96,12 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
 
   return (
     <div className="grid gap-2">
-      <p className="quiet text-sm italic">Columns</p>
+      <p className="quiet text-sm italic">{t('workshop.columns')}</p>
       <div className="grid gap-1">
         {grid.columns.map((c, i) => (
           <div key={c.id} className="grid grid-cols-[8rem_minmax(0,1fr)_auto] items-start gap-x-2 gap-y-1 border-b hair pb-1">
             <TextField
-              aria-label={`Name of column ${i + 1}`}
+              aria-label={t('workshop.nameOfColumnValue', { value: i + 1 })}
               disabled={!mayEdit}
               value={c.name}
               onCommit={(text, before) => model.edit(set(c.id, 'name', text.trim(), before))}
@@ -108,14 +109,14 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
             <Expression
               row={grid}
               field={`columns/${i}/reference`}
-              label={`Column ${c.name} compares`}
+              label={t('workshop.columnNameCompares', { name: c.name })}
               assemblyId={assemblyId}
               faults={findings.filter((f) => f.rowId === grid.id && f.field === `columns/${i}/reference`)}
             />
             {mayEdit && (
               <button
                 className="act-bare"
-                aria-label={`Delete column ${c.name}`}
+                aria-label={t('workshop.deleteColumnName', { name: c.name })}
                 disabled={grid.columns.length === 1}
                 onClick={() => removeColumn(i)}
               >
@@ -125,24 +126,24 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
             <div className="col-start-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-sm">
               {c.reference === '' && (
                 <>
-                  <span className="quiet italic">a figure:</span>
+                  <span className="quiet italic">{t('workshop.aFigure')}</span>
                   <select
                     className="field w-auto"
-                    aria-label={`Type of column ${i + 1}`}
+                    aria-label={t('workshop.typeOfColumnValue', { value: i + 1 })}
                     disabled={!mayEdit}
                     value={c.type}
                     onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}
                   >
-                    <option value="number">number</option>
-                    <option value="text">text</option>
-                    <option value="yesNo">yes/no</option>
+                    <option value="number">{t('workshop.number')}</option>
+                    <option value="text">{t('workshop.text')}</option>
+                    <option value="yesNo">{t('workshop.yesNo')}</option>
                   </select>
                   {c.type === 'number' && (
                     <TextField
                       className="w-20"
-                      aria-label={`Unit of column ${i + 1}`}
+                      aria-label={t('workshop.unitOfColumnValue', { value: i + 1 })}
                       disabled={!mayEdit}
-                      placeholder="unit"
+                      placeholder={t('workshop.unit')}
                       value={c.unit}
                       onCommit={(text, before) => model.edit(set(c.id, 'unit', text.trim(), before))}
                     />
@@ -151,12 +152,12 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
               )}
               {grid.drawnFrom !== '' && (
                 <label className="flex items-center gap-1.5">
-                  <span className="quiet italic">of an item its</span>
+                  <span className="quiet italic">{t('workshop.ofAnItemIts')}</span>
                   <TextField
                     className="w-32"
-                    aria-label={`Item property of column ${i + 1}`}
+                    aria-label={t('workshop.itemPropertyOfColumnValue', { value: i + 1 })}
                     disabled={!mayEdit}
-                    placeholder={c.reference === '' ? 'property' : 'anything'}
+                    placeholder={c.reference === '' ? t('workshop.property') : t('workshop.anything')}
                     list={properties}
                     value={c.itemProperty}
                     onCommit={(text, before) => model.edit(set(c.id, 'itemProperty', text.trim(), before))}
@@ -169,7 +170,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
         {mayEdit && (
           <div>
             <button className="act-bare" onClick={addColumn}>
-              <Plus className="size-4" /> Column
+              <Plus className="size-4" /> {t('workshop.column')}
             </button>
           </div>
         )}
@@ -185,12 +186,12 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
           <FaultLine key={f.field} fault={f} />
         ))}
       <label className="grid grid-cols-[auto_minmax(0,1fr)] items-center gap-2">
-        <span className="quiet text-sm italic">Also a row for each item where</span>
+        <span className="quiet text-sm italic">{t('workshop.alsoARowForEachItem')}</span>
         <TextField
-          aria-label="Rows drawn from items where"
+          aria-label={t('workshop.rowsDrawnFromItemsWhere')}
           className="font-mono text-[0.8125rem]"
           disabled={!mayEdit}
-          placeholder="family = cooling unit and weight < 60 kg"
+          placeholder={t('workshop.familyCoolingUnitAndWeight60')}
           value={grid.drawnFrom}
           onCommit={(text, before) => model.edit(set(grid.id, 'drawnFrom', text.trim(), before))}
         />
@@ -201,14 +202,17 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
       {grid.drawnFrom !== '' && drawn.data && (
         <details className="text-sm">
           <summary className="cursor-pointer">
-            {drawn.data.found} row{drawn.data.found === 1 ? '' : 's'} drawn live from the register
-            {drawn.data.found > drawn.data.rows.length ? `, the first ${drawn.data.rows.length} of them` : ''}
+            {t('workshop.foundRowsDrawnLiveFromThe', {
+              count: drawn.data.found,
+              found: drawn.data.found,
+              found2: drawn.data.found > drawn.data.rows.length ? t('workshop.theFirstRowsCountOfThem', { rowsCount: drawn.data.rows.length }) : '',
+            })}
           </summary>
           <div className="mt-1 max-h-72 overflow-auto">
-            <table aria-label={`Rows of ${grid.name} drawn from the register`}>
+            <table aria-label={t('workshop.rowsOfNameDrawnFromThe', { name: grid.name })}>
               <thead className="quiet text-left">
                 <tr className="[&>th]:pr-4 [&>th]:font-normal [&>th]:italic">
-                  <th>item</th>
+                  <th>{t('workshop.item')}</th>
                   {grid.columns.map((c) => (
                     <th key={c.id}>{c.name}</th>
                   ))}
@@ -232,12 +236,10 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
           </div>
         </details>
       )}
-      <p className="quiet text-sm italic">
-        Allowed combinations: a value, several with |, a range such as 1 m .. 3 m, or * for any. Cells can be pasted from a spreadsheet.
-      </p>
+      <p className="quiet text-sm italic">{t('workshop.allowedCombinationsAValueSeveralWith')}</p>
       <Grid
         name="grid"
-        label={`Rows of ${grid.name}`}
+        label={t('workshop.rowsOfName', { name: grid.name })}
         one="row"
         columns={grid.columns.map((c) => ({ key: c.id, name: c.name, width: 150 }))}
         count={grid.rows.length}

@@ -4,6 +4,7 @@ import { moment } from '../../ui/format'
 import { Sheet } from '../../ui/Sheet'
 import { placeOf } from './model'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 /** Who changed what, the latest first. */
 export function HistorySheet({ onClose }: { onClose: () => void }) {
@@ -35,9 +36,9 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
   const pages = history.data?.pages ?? []
   const undone = new Set(pages.flatMap((p) => p.entries.flatMap((h) => (h.undoes === null ? [] : [`${p.of} ${h.undoes}`]))))
   return (
-    <Sheet title="History of this revision" onClose={onClose} wide>
+    <Sheet title={t('workshop.historyOfThisRevision')} onClose={onClose} wide>
       {history.error && <p className="fault">{sentenceOf(history.error)}</p>}
-      {pages[0]?.entries.length === 0 && <p className="quiet">Nothing has been changed since this revision was opened.</p>}
+      {pages[0]?.entries.length === 0 && <p className="quiet">{t('workshop.nothingHasBeenChangedSinceThis')}</p>}
       {pages.map(({ of, entries }, n) => (
         <div key={n}>
           {n > 0 && pages[n - 1]!.of !== of && <RevisionHead revision={revisions.data?.find((r) => r.id === of)} isEmpty={entries.length === 0} />}
@@ -53,10 +54,10 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
                 <div className="min-w-0">
                   {h.kind !== 'edit' && (
                     <i className="quiet">
-                      {h.kind} of {h.undoes}:{' '}
+                      {t('workshop.kindOf', { kind: h.kind })} {h.undoes}:{' '}
                     </i>
                   )}
-                  {undone.has(`${of} ${h.sequence}`) && <i className="quiet">taken back: </i>}
+                  {undone.has(`${of} ${h.sequence}`) && <i className="quiet">{t('workshop.takenBack')} </i>}
                   {h.changes.map((c, i) => {
                     const place = placeOf(document, c.rowId)
                     return (
@@ -86,7 +87,7 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
       ))}
       {history.hasNextPage && (
         <button className="act mt-3" disabled={history.isFetchingNextPage} onClick={() => void history.fetchNextPage()}>
-          {(pages.at(-1)?.entries.at(-1)?.sequence ?? 1) > 1 ? 'Earlier ones' : 'Those of the revision before'}
+          {(pages.at(-1)?.entries.at(-1)?.sequence ?? 1) > 1 ? t('workshop.earlierOnes') : t('workshop.thoseOfTheRevisionBefore')}
         </button>
       )}
     </Sheet>
@@ -98,9 +99,9 @@ function RevisionHead({ revision: r, isEmpty }: { revision: Schemas['RevisionEnt
   if (!r) return null
   return (
     <p className="mt-3 border-b border-base-content/60 py-1">
-      <b className="font-semibold">Revision {r.number}</b> by {r.author}
-      {r.releasedAt && `, released by ${r.releasedBy}, ${moment(r.releasedAt)}`}
-      {isEmpty && <span className="quiet">; it was taken in as it is</span>}
+      <b className="font-semibold">{t('workshop.revisionNumber', { number: r.number })}</b> {t('workshop.byAuthor', { author: r.author })}
+      {r.releasedAt && t('workshop.releasedByReleasedByReleasedAt', { releasedBy: r.releasedBy, releasedAt: moment(r.releasedAt) })}
+      {isEmpty && <span className="quiet">{t('workshop.itWasTakenInAsIt')}</span>}
     </p>
   )
 }

@@ -7,6 +7,7 @@ import { add, nextNumber, remove, rowsOf, set, valueAt, type Assembly, type Kind
 import { useEditsHere } from './useEditsHere'
 import { highestOnItsWay } from './useModel'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 const cellKey = (row: Row, spec: FieldSpec) => `${row.id} ${spec.field}`
 
@@ -66,8 +67,8 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
     <>
       {rows.length === 0 && (
         <p className="quiet">
-          This assembly has no rows of this kind: {kindLabel(kind).toLowerCase()}.
-          {takesNew && ' Type the first one, or paste a block from a spreadsheet.'}
+          {t('workshop.thisAssemblyHasNoRowsOf', { toLowerCase: kindLabel(kind).toLowerCase() })}
+          {takesNew && t('workshop.typeTheFirstOneOrPaste')}
         </p>
       )}
       {(rows.length > 0 || takesNew) && (

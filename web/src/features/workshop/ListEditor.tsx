@@ -8,6 +8,7 @@ import { add, everyAssembly, move, remove, set, type Step, valueAt, type ValueLi
 import type { CellChange } from '../../ui/grid/types'
 import { useEditsHere } from './useEditsHere'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 const emptyAsNull = (text: string) => (text === '' ? null : text)
 
@@ -27,7 +28,7 @@ function PropertyHead({ property: p }: { property: ValueList['properties'][numbe
     <span className="flex items-center gap-0.5 font-normal">
       <TextField
         className="min-h-6 min-w-0 border-0 bg-transparent px-0 font-semibold"
-        aria-label={`Name of property ${p.name}`}
+        aria-label={t('workshop.nameOfPropertyName', { name: p.name })}
         disabled={!mayEdit}
         value={p.name}
         onCommit={(text, before) => model.edit(set(p.id, 'name', text.trim(), before))}
@@ -35,15 +36,15 @@ function PropertyHead({ property: p }: { property: ValueList['properties'][numbe
       {p.type === 'number' && (
         <TextField
           className="min-h-6 w-10 min-w-0 border-0 bg-transparent px-0"
-          aria-label={`Unit of property ${p.name}`}
-          placeholder="unit"
+          aria-label={t('workshop.unitOfPropertyName', { name: p.name })}
+          placeholder={t('workshop.unit')}
           disabled={!mayEdit}
           value={p.unit}
           onCommit={(text, before) => model.edit(set(p.id, 'unit', text.trim(), before))}
         />
       )}
       {mayEdit && (
-        <button className="act-bare" aria-label={`Delete property ${p.name}`} onClick={() => model.edit(remove(p.id))}>
+        <button className="act-bare" aria-label={t('workshop.deletePropertyName', { name: p.name })} onClick={() => model.edit(remove(p.id))}>
           <Trash2 className="size-3" />
         </button>
       )}
@@ -114,11 +115,11 @@ export function ListEditor({ list }: { list: ValueList }) {
     <div className="grid gap-3">
       <div className="flex flex-wrap gap-3">
         <label className="grid gap-0.5">
-          <span className="quiet text-sm italic">Name in expressions</span>
+          <span className="quiet text-sm italic">{t('workshop.nameInExpressions')}</span>
           <TextField disabled={!mayEdit} value={list.name} onCommit={(text, before) => model.edit(set(list.id, 'name', text.trim(), before))} />
         </label>
         <label className="grid gap-0.5">
-          <span className="quiet text-sm italic">Label</span>
+          <span className="quiet text-sm italic">{t('workshop.label')}</span>
           <TextField
             disabled={!mayEdit}
             value={list.label[language] ?? ''}
@@ -127,7 +128,7 @@ export function ListEditor({ list }: { list: ValueList }) {
         </label>
         {mayEdit && (
           <button className="act-bare ml-auto self-end" onClick={() => model.edit(remove(list.id))}>
-            <Trash2 className="size-4" /> Delete list
+            <Trash2 className="size-4" /> {t('workshop.deleteList')}
           </button>
         )}
       </div>
@@ -138,12 +139,12 @@ export function ListEditor({ list }: { list: ValueList }) {
         ))}
       <Grid
         name="values"
-        label={`Values of ${list.name}`}
+        label={t('workshop.valuesOfName', { name: list.name })}
         one="value"
         columns={[
-          { key: 'code', name: 'Code', width: 150 },
-          { key: 'label', name: 'Label', head: `Label (${language})`, width: 190, grows: true },
-          { key: 'color', name: 'Colour', width: 90 },
+          { key: 'code', name: t('workshop.code'), width: 150 },
+          { key: 'label', name: t('workshop.label'), head: t('workshop.labelLanguage', { language }), width: 190, grows: true },
+          { key: 'color', name: t('workshop.colour'), width: 90 },
           ...list.properties.map((p) => ({
             key: p.id,
             name: p.name,
@@ -153,10 +154,10 @@ export function ListEditor({ list }: { list: ValueList }) {
           })),
           ...(wide
             ? [
-                { key: 'from', name: 'Holds from', width: 110 },
-                { key: 'to', name: 'until', width: 110 },
-                { key: 'sites', name: 'Only at sites', width: 120 },
-                { key: 'note', name: 'Note', width: 200 },
+                { key: 'from', name: t('workshop.holdsFrom'), width: 110 },
+                { key: 'to', name: t('workshop.until'), width: 110 },
+                { key: 'sites', name: t('workshop.onlyAtSites'), width: 120 },
+                { key: 'note', name: t('workshop.note'), width: 200 },
               ]
             : []),
         ]}
@@ -208,21 +209,24 @@ export function ListEditor({ list }: { list: ValueList }) {
                   )
                 }
               >
-                <Plus className="size-4" /> {type === 'number' ? 'Number' : type === 'text' ? 'Text' : 'Yes/no'} property
+                <Plus className="size-4" />{' '}
+                {t('workshop.typeProperty', {
+                  type: type === 'number' ? t('workshop.number2') : type === 'text' ? t('workshop.text2') : t('workshop.yesNo2'),
+                })}
               </button>
             ))}
           </>
         )}
         <button className="act-bare" aria-pressed={wide} onClick={() => setWide(!wide)}>
-          {wide ? 'Hide' : 'Show'} dates, sites and notes
+          {t('workshop.wideDatesSitesAndNotes', { wide: wide ? t('workshop.hide') : t('workshop.show') })}
         </button>
       </div>
       <p className="quiet text-sm">
         {users.length === 0 ? (
-          'No attribute uses this list yet.'
+          t('workshop.noAttributeUsesThisListYet')
         ) : (
           <>
-            Used by{' '}
+            {t('workshop.usedBy')}{' '}
             {users.map(({ assembly, row }, i) => (
               <span key={row.id}>
                 {i > 0 && ', '}

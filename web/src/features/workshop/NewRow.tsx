@@ -6,6 +6,7 @@ import { PasteSheet } from './PasteSheet'
 import { readCopied, rowsType } from './rows/copiedRows'
 import { useRows, type EntryOf } from './rows/useRowActions'
 import { useEntry, type LineFinding } from './useEntry'
+import { t } from '../../texts'
 
 /** A new row is typed: its first word decides the kind, the line below shows how the rest is written, and nothing typed is ever lost. */
 type Props = { topic: Topic; assembly: Assembly; register?: (topic: Topic, entry: EntryOf | null) => void }
@@ -89,20 +90,25 @@ export function NewRow({ topic, assembly, register }: Props) {
         <div key={u.line} className="flex items-start gap-2 border-l-3 border-warning py-0.5 pl-2">
           <button
             className="link min-w-0 flex-1 truncate text-left font-mono text-sm"
-            title="Back into the line"
+            title={t('workshop.backIntoTheLine')}
             onClick={() => (entry.takeBack(u), input.current?.focus())}
           >
             {u.line}
           </button>
           <span className="fault min-w-0 flex-1 text-sm">{u.findings[0]?.message}</span>
-          <button className="act-bare" aria-label={`Drop ${u.line}`} onClick={() => entry.drop(u)}>
+          <button className="act-bare" aria-label={t('workshop.dropLine', { line: u.line })} onClick={() => entry.drop(u)}>
             <X className="size-3.5" />
           </button>
         </div>
       ))}
       {entry.waiting.length > 0 && (
         <p role="status" className="quiet text-sm">
-          {entry.waiting.length === 1 ? `“${entry.waiting[0]}” is added` : `${entry.waiting.length} rows are added`} once the server can be reached.
+          {t('workshop.lengthOnceTheServerCanBe', {
+            length:
+              entry.waiting.length === 1
+                ? t('workshop.waitingIsAdded', { waiting: entry.waiting[0] })
+                : t('workshop.waitingCountRowsAreAdded', { waitingCount: entry.waiting.length }),
+          })}
         </p>
       )}
       <div className="relative">
@@ -114,9 +120,9 @@ export function NewRow({ topic, assembly, register }: Props) {
           aria-expanded={isOpen}
           aria-controls={id}
           aria-activedescendant={isOpen && chosen !== null ? `${id}-${chosen}` : undefined}
-          aria-label={`New row in ${topic.label.en ?? 'this topic'}`}
+          aria-label={t('workshop.newRowInEn', { en: topic.label.en ?? t('workshop.thisTopic') })}
           aria-describedby={findings.length > 0 ? `${id}-findings` : undefined}
-          placeholder="New row: choice, quantity, compute, rule, part, operation …"
+          placeholder={t('workshop.newRowChoiceQuantityComputeRule')}
           value={text}
           aria-invalid={entry.isEntered}
           spellCheck={false}
@@ -164,7 +170,7 @@ export function NewRow({ topic, assembly, register }: Props) {
                 <button
                   key={fix.line}
                   className="link"
-                  title={`${fix.line}${i === 0 && f === findings.find((x) => x.fixes.length > 0) ? '  (Alt+Enter)' : ''}`}
+                  title={`${fix.line}${i === 0 && f === findings.find((x) => x.fixes.length > 0) ? t('workshop.altEnter') : ''}`}
                   onMouseDown={(e) => e.preventDefault()}
                   onClick={() => (entry.change(fix.line, fix.line.length), input.current?.focus())}
                 >
@@ -177,15 +183,16 @@ export function NewRow({ topic, assembly, register }: Props) {
       )}
       {entry.shape?.word && findings.length === 0 && (
         <p className="quiet text-sm">
-          {entry.shape.word} <i>{entry.shape.shape}</i>, such as <span className="font-mono">{entry.shape.example}</span>. Enter adds it
-          {isOpen ? '; Tab takes what is offered' : ''}.
+          {entry.shape.word} <i>{entry.shape.shape}</i>
+          {t('workshop.suchAs')} <span className="font-mono">{entry.shape.example}</span>
+          {t('workshop.enterAddsItIsOpen', { isOpen: isOpen ? t('workshop.tabTakesWhatIsOffered') : '' })}
         </p>
       )}
       {isOpen && (
         <ul
           id={id}
           role="listbox"
-          aria-label="What can stand here"
+          aria-label={t('workshop.whatCanStandHere')}
           className="absolute z-20 max-h-72 w-[calc(100%-3rem)] overflow-auto border hair bg-base-100 shadow-md"
         >
           {items.map((item, i) => (
@@ -210,7 +217,7 @@ export function NewRow({ topic, assembly, register }: Props) {
   )
 }
 
-const wordOf: Record<string, string> = { attribute: 'asked', computed: 'computed', keyword: 'word', workCentre: 'work centre' }
+const wordOf: Record<string, string> = { attribute: 'asked', computed: 'computed', keyword: 'word', workCentre: t('workshop.workCentre') }
 
 /** A line in stretches, each marked or not. */
 function stretches(text: string, findings: LineFinding[]): { text: string; marked: boolean }[] {

@@ -9,6 +9,7 @@ import { add, allRows, assemblyOf, everyAssembly, nameOf, placeOf, reuse, reused
 import { useDropTarget } from './rows/useDropTarget'
 import { topicElementId } from './Worksheet'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 /** The assemblies as a tree with their topics, then the value lists; a search goes to any row. */
 export function Outline({ shown }: { shown: { assemblyId?: string; listId?: string } }) {
@@ -28,8 +29,8 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
           )
 
   return (
-    <nav aria-label="Outline" className="flex h-full flex-col gap-2 overflow-auto p-2">
-      <SearchField label="Search the model" value={search} onChange={setSearch} />
+    <nav aria-label={t('workshop.outline')} className="flex h-full flex-col gap-2 overflow-auto p-2">
+      <SearchField label={t('workshop.searchTheModel')} value={search} onChange={setSearch} />
       {wanted !== '' ? (
         <div className="grid">
           {found.slice(0, 100).map((row) => (
@@ -46,7 +47,7 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
               </span>
             </button>
           ))}
-          {found.length === 0 && <p className="quiet">No row has “{search}”.</p>}
+          {found.length === 0 && <p className="quiet">{t('workshop.noRowHasSearch', { search })}</p>}
         </div>
       ) : (
         <>
@@ -61,11 +62,11 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
           <Unplaced />
           <div>
             <p className="quiet flex items-center justify-between border-b hair text-sm italic">
-              Value lists
+              {t('workshop.valueLists')}
               {mayEdit && (
                 <button
                   className="act-bare"
-                  aria-label="New value list"
+                  aria-label={t('workshop.newValueList')}
                   onClick={() => {
                     const id = newId()
                     model.edit(
@@ -92,13 +93,13 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
                   >
                     <List className="size-3.5 shrink-0" strokeWidth={1.5} />
                     <span className="flex-1 truncate">{l.name}</span>
-                    {faulty.has(l.id) && <TriangleAlert className="fault size-3.5" aria-label="has faults" />}
+                    {faulty.has(l.id) && <TriangleAlert className="fault size-3.5" aria-label={t('workshop.hasFaults')} />}
                     <span className="quiet text-sm">{l.values.length}</span>
                   </button>
                 </li>
               ))}
             </ul>
-            {document.lists.length === 0 && <p className="quiet text-sm">A choice makes its list with it.</p>}
+            {document.lists.length === 0 && <p className="quiet text-sm">{t('workshop.aChoiceMakesItsListWith')}</p>}
           </div>
         </>
       )}
@@ -113,16 +114,14 @@ function Unplaced() {
   if (idle.length === 0) return null
   return (
     <div>
-      <p className="quiet border-b hair text-sm italic">Reused, but filling nothing</p>
+      <p className="quiet border-b hair text-sm italic">{t('workshop.reusedButFillingNothing')}</p>
       {idle.map((r) => (
         <p key={r.id} className="flex items-center gap-1.5 py-0.5 pl-1">
           <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} />
-          <span className="flex-1 truncate">
-            {r.code} revision {r.revision}
-          </span>
+          <span className="flex-1 truncate">{t('workshop.codeRevisionRevision', { code: r.code, revision: r.revision })}</span>
           {mayEdit && (
             <button className="act-bare" onClick={() => model.edit(reuse(r.id, r.productId, null, r.revision))}>
-              Take out
+              {t('workshop.takeOut')}
             </button>
           )}
         </p>
@@ -160,20 +159,20 @@ function Branch({
         {...target.of(assembly, assembly.topics.at(-1), assembly.id)}
       >
         {reused ? (
-          <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} aria-label="another product:" />
+          <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} aria-label={t('workshop.anotherProduct2')} />
         ) : (
           <Boxes className="size-4 shrink-0" strokeWidth={1.5} />
         )}
         <span className="flex-1 truncate">{inEnglish(assembly.label) || assembly.name}</span>
         {reused?.root === assembly.id && (
-          <span className="quiet text-sm" title={`Revision ${reused.revision} of ${reused.code}`}>
+          <span className="quiet text-sm" title={t('workshop.revisionRevisionOfCode', { revision: reused.revision, code: reused.code })}>
             {reused.code} {reused.revision}
           </span>
         )}
         <HealthMark findings={health.filter((f) => f.assemblyId === assembly.id)} />
         {faults > 0 && (
-          <span className="fault flex items-center gap-0.5 text-sm" title={`${faults} rows with faults`}>
-            <TriangleAlert className="size-3.5" aria-label="rows with faults:" />
+          <span className="fault flex items-center gap-0.5 text-sm" title={t('workshop.faultsRowsWithFaults', { faults })}>
+            <TriangleAlert className="size-3.5" aria-label={t('workshop.rowsWithFaults')} />
             {faults}
           </span>
         )}

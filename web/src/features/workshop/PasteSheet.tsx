@@ -5,6 +5,7 @@ import { cellFields, emptyRow, fieldTexts } from './fieldTexts'
 import { add, inEdits, nextNumber, type Assembly, type Kind, type Row, type Topic } from './model'
 import { highestOnItsWay } from './useModel'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 const kinds = allKinds.filter(isWhole)
 const mostShown = 12
@@ -69,11 +70,11 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
   }
 
   return (
-    <Sheet title="Rows from a spreadsheet" onClose={onClose} wide>
+    <Sheet title={t('workshop.rowsFromASpreadsheet')} onClose={onClose} wide>
       <div className="grid gap-3">
         <div className="flex flex-wrap items-end gap-4">
           <label className="grid gap-0.5">
-            <span className="quiet text-sm italic">They become</span>
+            <span className="quiet text-sm italic">{t('workshop.theyBecome')}</span>
             <select className="field" value={kind} onChange={(e) => (setKind(e.target.value as Kind), setChosen({}))}>
               {kinds.map((k) => (
                 <option key={k} value={k}>
@@ -83,23 +84,23 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
             </select>
           </label>
           <label className="flex items-center gap-2 py-1">
-            <input type="checkbox" className="size-4 accent-primary" checked={hasHead} onChange={(e) => setHasHead(e.target.checked)} /> The first row
-            names the columns
+            <input type="checkbox" className="size-4 accent-primary" checked={hasHead} onChange={(e) => setHasHead(e.target.checked)} />{' '}
+            {t('workshop.theFirstRowNamesTheColumns')}
           </label>
         </div>
         <div className="overflow-x-auto">
-          <table aria-label="What would become rows">
+          <table aria-label={t('workshop.whatWouldBecomeRows')}>
             <thead>
               <tr>
                 {isUsed.map((_, c) => (
                   <th key={c} className="border hair bg-base-200 p-1 text-left">
                     <select
                       className="field min-w-32 font-normal"
-                      aria-label={`Column ${c + 1} is`}
+                      aria-label={t('workshop.columnValueIs', { value: c + 1 })}
                       value={fieldAt(c)}
                       onChange={(e) => setChosen({ ...chosen, [c]: e.target.value })}
                     >
-                      <option value="">left out</option>
+                      <option value="">{t('workshop.leftOut')}</option>
                       {fields.map((f) => (
                         <option key={f.field} value={f.field}>
                           {f.label}
@@ -130,19 +131,19 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
             </tbody>
           </table>
         </div>
-        {lines.length > mostShown && <p className="quiet text-sm">and {lines.length - mostShown} more</p>}
+        {lines.length > mostShown && <p className="quiet text-sm">{t('workshop.andLengthMore', { length: lines.length - mostShown })}</p>}
         {faults.slice(0, 6).map((f) => (
           <p key={`${f.row} ${f.column}`} role="alert" className="fault text-sm">
-            Row {f.row + 1}: {f.message}
+            {t('workshop.rowRowMessage', { row: f.row + 1, message: f.message })}
           </p>
         ))}
-        {faults.length > 6 && <p className="fault text-sm">and {faults.length - 6} more cells that say nothing there</p>}
+        {faults.length > 6 && <p className="fault text-sm">{t('workshop.andLengthMoreCellsThatSay', { length: faults.length - 6 })}</p>}
         <div className="flex gap-2">
           <button className="act act-main" disabled={faults.length > 0 || rows.length === 0 || !isUsed.some(Boolean)} onClick={make}>
-            Make {rows.length} row{rows.length === 1 ? '' : 's'}
+            {t('workshop.makeRowsCountRows', { count: rows.length, rowsCount: rows.length })}
           </button>
           <button className="act" onClick={onClose}>
-            Cancel
+            {t('workshop.cancel')}
           </button>
         </div>
       </div>

@@ -4,17 +4,18 @@ import { fieldsOf, moreFields } from './fields'
 import { assemblyOf, everyList, listOf, nameOf, placeOf, set, type Document, type Row } from './model'
 import type { Refusal } from './useModel'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 /** A field's value as a person reads it: names instead of ids, texts instead of lists and maps. */
 function shown(value: unknown, document: Document): string {
-  if (value === null || value === undefined || value === '') return 'nothing'
-  if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  if (Array.isArray(value)) return value.length === 0 ? 'nothing' : value.map((v) => shown(v, document)).join(', ')
+  if (value === null || value === undefined || value === '') return t('workshop.nothing')
+  if (typeof value === 'boolean') return value ? t('workshop.yes') : t('workshop.no')
+  if (Array.isArray(value)) return value.length === 0 ? t('workshop.nothing') : value.map((v) => shown(v, document)).join(', ')
   if (typeof value === 'object')
     return (
       Object.values(value)
         .map((v) => shown(v, document))
-        .join(' / ') || 'nothing'
+        .join(' / ') || t('workshop.nothing')
     )
   const id = String(value)
   const listValue = everyList(document)
@@ -52,23 +53,23 @@ function RefusalNotice({ refusal }: { refusal: Refusal }) {
     <div role="alert" className="hatched mb-2 flex items-start justify-between gap-3 border hair py-2 pr-2">
       <div className="grid gap-1">
         <p>
-          <b className="font-semibold">Not stored. </b>
+          <b className="font-semibold">{t('workshop.notStored')} </b>
           {problem.detail}
         </p>
         {problem.fault === 'changed' && (
           <p>
             {place && <b className="font-semibold">{'name' in place.row ? place.row.name : ''} </b>}
-            {labelOf(problem.field ?? '', place?.row)}: it is now <b>{shown(problem.current, document)}</b>
+            {t('workshop.labelOfItIsNow', { labelOf: labelOf(problem.field ?? '', place?.row) })} <b>{shown(problem.current, document)}</b>
             {step?.do === 'set' && (
               <>
-                ; yours is <b>{shown(step.value, document)}</b>
+                {t('workshop.yoursIs')} <b>{shown(step.value, document)}</b>
               </>
             )}
           </p>
         )}
         {problem.places && problem.places.length > 0 && (
           <p>
-            In use by{' '}
+            {t('workshop.inUseBy')}{' '}
             {problem.places.map((p, i) => {
               const at = placeOf(document, p.rowId)
               return (
@@ -95,15 +96,15 @@ function RefusalNotice({ refusal }: { refusal: Refusal }) {
                 dismiss()
               }}
             >
-              Put mine
+              {t('workshop.putMine')}
             </button>
             <button className="act" onClick={dismiss}>
-              Keep what is there
+              {t('workshop.keepWhatIsThere')}
             </button>
           </span>
         )}
       </div>
-      <button className="act-bare" aria-label="Close" onClick={dismiss}>
+      <button className="act-bare" aria-label={t('workshop.close')} onClick={dismiss}>
         <X className="size-4" />
       </button>
     </div>

@@ -7,6 +7,7 @@ import { placeOf } from './model'
 import { ReviewLine } from './ReviewLine'
 import { useReview } from './useReview'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 /** What stands against a release; asking for it, taking that back, sending it back, and the release itself by someone who did not write the draft. */
 export function ReleaseSheet({ revision, onClose }: { revision: Schemas['RevisionView']; onClose: () => void }) {
@@ -39,21 +40,21 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
   })
   const c = check.data
   const isInReview = revision.state === 'in review'
-  const noteFor = mayRelease && isInReview ? 'Why it goes back, if it does' : 'What the approver should know'
+  const noteFor = mayRelease && isInReview ? t('workshop.whyItGoesBackIfIt') : t('workshop.whatTheApproverShouldKnow')
 
   return (
-    <Sheet title={`Release of revision ${revision.number}`} onClose={onClose}>
+    <Sheet title={t('workshop.releaseOfRevisionNumber', { number: revision.number })} onClose={onClose}>
       {(check.error ?? act.error) && (
         <p role="alert" className="fault mb-2">
           {sentenceOf(check.error ?? act.error)}
         </p>
       )}
       {!c ? (
-        <p className="quiet">Checking that every expression is sound and that something can be configured …</p>
+        <p className="quiet">{t('workshop.checkingThatEveryExpressionIsSound')}</p>
       ) : (
         <div className="grid gap-3">
           {review && <ReviewLine review={review} />}
-          {c.ready ? <p>Every expression is sound, and at least one complete configuration exists.</p> : <Against check={c} onClose={onClose} />}
+          {c.ready ? <p>{t('workshop.everyExpressionIsSoundAndAt')}</p> : <Against check={c} onClose={onClose} />}
           {((mayEdit && !isInReview && c.ready) || (mayRelease && isInReview)) && (
             <label className="grid gap-0.5">
               <span className="quiet text-sm italic">{noteFor}</span>
@@ -63,32 +64,32 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
           <div className="flex flex-wrap gap-2">
             {mayEdit && !isInReview && (
               <button className="act act-main" disabled={!c.ready || act.isPending} onClick={() => act.mutate('ask')}>
-                Ask for its release
+                {t('workshop.askForItsRelease')}
               </button>
             )}
             {mayEdit && isInReview && (
               <button className="act" disabled={act.isPending} onClick={() => act.mutate('take back')}>
-                Take it back to edit it
+                {t('workshop.takeItBackToEditIt')}
               </button>
             )}
             {mayRelease && (
               <button className="act act-main" disabled={!c.ready || c.ownDraft || act.isPending} onClick={() => act.mutate('release')}>
-                Release it
+                {t('workshop.releaseIt')}
               </button>
             )}
             {mayRelease && isInReview && (
               <button
                 className="act"
                 disabled={note.trim() === '' || act.isPending}
-                title={note.trim() === '' ? 'Say why first' : undefined}
+                title={note.trim() === '' ? t('workshop.sayWhyFirst') : undefined}
                 onClick={() => act.mutate('send back')}
               >
-                Send it back
+                {t('workshop.sendItBack')}
               </button>
             )}
           </div>
-          {mayRelease && c.ownDraft && <p className="quiet">A revision is released by someone else than its author.</p>}
-          {!mayRelease && <p className="quiet">An approver releases it; the order desk can configure it from then on, and it stays as it is.</p>}
+          {mayRelease && c.ownDraft && <p className="quiet">{t('workshop.aRevisionIsReleasedBySomeone')}</p>}
+          {!mayRelease && <p className="quiet">{t('workshop.anApproverReleasesItTheOrder')}</p>}
         </div>
       )}
     </Sheet>
@@ -100,7 +101,7 @@ function Against({ check, onClose }: { check: Schemas['ReleaseCheck']; onClose: 
   const { document, goToRow } = useWorkshop()
   return (
     <div className="grid gap-1">
-      <p className="fault font-semibold">Against the release:</p>
+      <p className="fault font-semibold">{t('workshop.againstTheRelease')}</p>
       {check.problems.map((p) => (
         <p key={p}>{p}</p>
       ))}

@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import { newId } from '../../api/ids'
 import { add, assemblyOf, nameOf, placeOf, remove, reusedModelOf, rowsOf, type Document, type Row, type Step } from './model'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 type Place = Extract<Row, { kind: 'subassembly' }>
 
@@ -25,13 +26,13 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
   if (inputs.length === 0)
     return (
       <p className="quiet text-sm">
-        “{below.name}” needs no input.
+        {t('workshop.nameNeedsNoInput', { name: below.name })}
         {!reusedModelOf(document, below.id) && (
           <>
             {' '}
-            An attribute of it becomes one by “Input from above” on{' '}
+            {t('workshop.anAttributeOfItBecomesOne')}{' '}
             <button className="link" onClick={() => goToAssembly(below.id)}>
-              its worksheet
+              {t('workshop.itsWorksheet')}
             </button>
             .
           </>
@@ -41,7 +42,7 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
   return (
     <div className="grid gap-1.5">
       <p className="flex flex-wrap items-baseline gap-x-3 text-sm">
-        <span className="quiet italic">Inputs of {below.name}</span>
+        <span className="quiet italic">{t('workshop.inputsOfName', { name: below.name })}</span>
         {mayEdit && open.length > 0 && (
           <button
             className="link"
@@ -62,7 +63,7 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
               )
             }
           >
-            connect {open.map(nameOf).join(', ')} with the same here
+            {t('workshop.connectValueWithTheSameHere', { value: open.map(nameOf).join(', ') })}
           </button>
         )}
       </p>
@@ -72,14 +73,18 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
         return (
           <div key={input.id} className="grid grid-cols-[8rem_minmax(0,1fr)_auto] items-start gap-2">
             <span className="py-0.5">{input.label.en ?? input.name}</span>
-            {held ? render(`inputs/${at}/expression`, input.name) : <span className="quiet py-0.5 italic">asked there</span>}
+            {held ? render(`inputs/${at}/expression`, input.name) : <span className="quiet py-0.5 italic">{t('workshop.askedThere')}</span>}
             {mayEdit && (
               <button
                 className="act-bare"
-                aria-label={held ? `Ask ${input.label.en ?? input.name} there` : `Give ${input.label.en ?? input.name} from here`}
+                aria-label={
+                  held
+                    ? t('workshop.askEnThere', { en: input.label.en ?? input.name })
+                    : t('workshop.giveEnFromHere', { en: input.label.en ?? input.name })
+                }
                 onClick={() => model.edit(held ? remove(held.id) : add(place.id, 'inputs', place.inputs.at(-1)?.id ?? null, given(input)))}
               >
-                {held ? 'Ask it there' : 'Give it from here'}
+                {held ? t('workshop.askItThere') : t('workshop.giveItFromHere')}
               </button>
             )}
           </div>

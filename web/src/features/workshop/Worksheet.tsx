@@ -10,6 +10,7 @@ import { RowLine } from './rows/RowLine'
 import { RowActionsContext, useRowActions, type EntryOf } from './rows/useRowActions'
 import { TopicHead } from './rows/TopicHead'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 export const topicElementId = (topicId: string) => `topic-${topicId}`
 
@@ -65,7 +66,7 @@ function Topics({ assembly, openRow }: Props) {
             <TopicHead topic={topic} assembly={assembly} index={i} />
             {topic.rows.length === 0 && (
               <p className="quiet py-1 pl-12">
-                Nothing here yet. {mayEdit ? 'Type the first row: what is asked, a rule, something computed, a part, an operation.' : ''}
+                {t('workshop.nothingHereYetMayEdit', { mayEdit: mayEdit ? t('workshop.typeTheFirstRowWhatIs') : '' })}
               </p>
             )}
             {topic.rows.map((row) => (
@@ -84,7 +85,7 @@ function Topics({ assembly, openRow }: Props) {
               checked={document.sumLines}
               onChange={(e) => model.edit(set(document.id, 'sumLines', e.target.checked, document.sumLines))}
             />
-            On bills of materials, parts with the same item, operation and figures are one line
+            {t('workshop.onBillsOfMaterialsPartsWith')}
           </label>
         )}
         {mayEdit && (
@@ -92,10 +93,12 @@ function Topics({ assembly, openRow }: Props) {
             <button
               className="act"
               onClick={() =>
-                model.edit(add(assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null, { id: newId(), label: { en: 'New topic' }, rows: [] }))
+                model.edit(
+                  add(assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null, { id: newId(), label: { en: t('workshop.newTopic') }, rows: [] }),
+                )
               }
             >
-              <Plus className="size-4" /> Topic
+              <Plus className="size-4" /> {t('workshop.topic')}
             </button>
           </div>
         )}

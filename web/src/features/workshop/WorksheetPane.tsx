@@ -5,6 +5,7 @@ import { ListEditor } from './ListEditor'
 import { remove, reusedModelOf, set, type Assembly, type Kind, type ValueList } from './model'
 import { useWorkshop, WorkshopContext } from './Workshop'
 import { Worksheet } from './Worksheet'
+import { t } from '../../texts'
 
 const languages = [
   ['en', 'English'],
@@ -36,26 +37,31 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
             <>
               <TextField
                 className="w-40 border-transparent bg-transparent font-semibold"
-                aria-label="Label of the assembly"
+                aria-label={t('workshop.labelOfTheAssembly')}
                 disabled={!mayEdit}
                 value={assembly.label[language] ?? ''}
                 placeholder={assembly.name}
                 onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
               />
-              <select className="field ml-auto w-auto" aria-label="Rows shown" value={kind ?? ''} onChange={(e) => onKind(e.target.value)}>
-                <option value="">all rows, by topic</option>
+              <select
+                className="field ml-auto w-auto"
+                aria-label={t('workshop.rowsShown')}
+                value={kind ?? ''}
+                onChange={(e) => onKind(e.target.value)}
+              >
+                <option value="">{t('workshop.allRowsByTopic')}</option>
                 {allKinds.map((k) => (
                   <option key={k} value={k}>
-                    {kindLabel(k)} as a table
+                    {t('workshop.valueAsATable', { value: kindLabel(k) })}
                   </option>
                 ))}
               </select>
             </>
           )}
-          {list && <span className="font-semibold">Value list {list.name}</span>}
+          {list && <span className="font-semibold">{t('workshop.valueListName', { name: list.name })}</span>}
           <select
             className={`field w-auto ${list ? 'ml-auto' : ''}`}
-            aria-label="Language of texts"
+            aria-label={t('workshop.languageOfTexts')}
             value={language}
             onChange={(e) => onLanguage(e.target.value)}
           >
@@ -67,7 +73,7 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
           </select>
           {!list && assembly && mayEdit && assembly.id !== document.root && (
             <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
-              Delete assembly
+              {t('workshop.deleteAssembly')}
             </button>
           )}
         </div>
@@ -78,13 +84,13 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
             </div>
           )}
           {isListGone ? (
-            <p className="quiet">This value list is no longer there.</p>
+            <p className="quiet">{t('workshop.thisValueListIsNoLonger')}</p>
           ) : list ? (
             <ListEditor key={list.id} list={list} />
           ) : assembly ? (
             <Worksheet key={assembly.id} assembly={assembly} openRow={openRow} kind={kind} />
           ) : (
-            <p className="quiet">The model has no assembly.</p>
+            <p className="quiet">{t('workshop.theModelHasNoAssembly')}</p>
           )}
         </div>
       </div>

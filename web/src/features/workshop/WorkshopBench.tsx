@@ -10,6 +10,7 @@ import { DayChoice, SiteChoice } from '../bench/WhereAndWhen'
 import { AddFromRegister } from './AddFromRegister'
 import { Divider, keepLayout, layout } from './layout'
 import { useWorkshop } from './Workshop'
+import { t } from '../../texts'
 
 /** The model live, beside its worksheet: the questions as the order desk will see them, and what comes of the answers. */
 export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['RevisionView']['sites']; onNextRevision: (() => void) | undefined }) {
@@ -25,16 +26,16 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
       onLayoutChanged={(l) => keepLayout('bench', l)}
     >
       <Panel id="questions" defaultSize="55%" minSize="15%">
-        <div className="h-full overflow-auto p-3" role="region" aria-label="Bench">
+        <div className="h-full overflow-auto p-3" role="region" aria-label={t('workshop.bench')}>
           <div className="quiet mb-1 flex flex-wrap items-center justify-between gap-x-2 text-sm">
-            <i>Bench{bench.working && bench.answer ? ': working it out …' : ''}</i>
+            <i>{t('workshop.benchWorking', { working: bench.working && bench.answer ? t('workshop.workingItOut') : '' })}</i>
             <span className="flex items-center gap-1">
               <SiteChoice bench={bench} sites={sites} />
               <DayChoice bench={bench} />
-              <button className="act-bare" aria-label="Undo on the bench" disabled={!bench.canUndo} onClick={bench.undo}>
+              <button className="act-bare" aria-label={t('workshop.undoOnTheBench')} disabled={!bench.canUndo} onClick={bench.undo}>
                 <Undo2 className="size-3.5" />
               </button>
-              <button className="act-bare" aria-label="Redo on the bench" disabled={!bench.canRedo} onClick={bench.redo}>
+              <button className="act-bare" aria-label={t('workshop.redoOnTheBench')} disabled={!bench.canRedo} onClick={bench.redo}>
                 <Redo2 className="size-3.5" />
               </button>
               <button
@@ -43,10 +44,10 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
                 disabled={!bench.answer?.valid}
                 onClick={() => setFilling(!filling)}
               >
-                Fill in
+                {t('workshop.fillIn')}
               </button>
               <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
-                Clear
+                {t('workshop.clear')}
               </button>
             </span>
           </div>
@@ -54,12 +55,12 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
           {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
           {!bench.answer && !bench.error && (
             <>
-              <p className="quiet">Working out what can be had …</p>
+              <p className="quiet">{t('workshop.workingOutWhatCanBeHad')}</p>
               <Waiting />
             </>
           )}
           {bench.answer?.sections.length === 0 && bench.answer.clashes.length === 0 && (
-            <p className="quiet">Nothing is asked yet. Attributes of the model show up here as the order desk will see them.</p>
+            <p className="quiet">{t('workshop.nothingIsAskedYetAttributesOf')}</p>
           )}
           <Clashes bench={bench} revisionId={revisionId} goTo={goTo} />
           <Questions bench={bench} revisionId={revisionId} goTo={goTo} />

@@ -2,6 +2,7 @@ import { ListTree, PanelRight, X } from 'lucide-react'
 import { useEffect, useRef, useState, useSyncExternalStore, type ReactNode } from 'react'
 import { Group, Panel } from 'react-resizable-panels'
 import { Divider, keepLayout, layout } from './layout'
+import { t } from '../../texts'
 
 /** Below this width, in pixels, three parts do not stand side by side: as on a tablet, or on a small screen at one and a half times. */
 const narrow = '(max-width: 1000px)'
@@ -74,16 +75,16 @@ function Drawers({ benchAs, outline, worksheet, bench }: Props) {
   if (benchAs === 'alone') return <div className="min-h-0 flex-1 border hair">{bench}</div>
   return (
     <div className="relative flex min-h-0 flex-1 border hair" onKeyDown={(e) => e.key === 'Escape' && open !== null && setOpen(null)}>
-      <div className="border-r hair">{handle('outline', <ListTree className="size-4" />, 'Outline')}</div>
+      <div className="border-r hair">{handle('outline', <ListTree className="size-4" />, t('workshop.outline'))}</div>
       <div className="min-w-0 flex-1">{worksheet}</div>
-      {benchAs === 'beside' && <div className="border-l hair">{handle('bench', <PanelRight className="size-4" />, 'Bench')}</div>}
+      {benchAs === 'beside' && <div className="border-l hair">{handle('bench', <PanelRight className="size-4" />, t('workshop.bench'))}</div>}
       {open && (
         <aside
           ref={drawer}
-          aria-label={open === 'outline' ? 'Outline of the model' : 'Bench beside the worksheet'}
+          aria-label={open === 'outline' ? t('workshop.outlineOfTheModel') : t('workshop.benchBesideTheWorksheet')}
           className={`absolute inset-y-0 z-40 w-[min(30rem,86%)] border-x hair bg-base-100 shadow-lg ${open === 'outline' ? 'left-9' : 'right-9'}`}
         >
-          <button className="act-bare absolute top-1 right-1 z-10" aria-label="Fold away" onClick={() => setOpen(null)}>
+          <button className="act-bare absolute top-1 right-1 z-10" aria-label={t('workshop.foldAway')} onClick={() => setOpen(null)}>
             <X className="size-4" />
           </button>
           {open === 'outline' ? outline : bench}

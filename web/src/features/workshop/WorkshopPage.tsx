@@ -27,6 +27,7 @@ import { WorkshopContext, type Workshop } from './Workshop'
 import { WorkshopBench } from './WorkshopBench'
 import { WorkshopColumns } from './WorkshopColumns'
 import { WorksheetPane } from './WorksheetPane'
+import { t } from '../../texts'
 
 export default function WorkshopPage() {
   const { revisionId } = useParams()
@@ -73,11 +74,11 @@ function OfRevision({ revisionId }: { revisionId: number }) {
       <p className="p-8">
         {sentenceOf(model.error)}{' '}
         <Link className="link" to="/products">
-          To the products
+          {t('workshop.toTheProducts')}
         </Link>
       </p>
     )
-  if (!revision) return <p className="quiet p-8">One moment …</p>
+  if (!revision) return <p className="quiet p-8">{t('workshop.oneMoment')}</p>
 
   const doc = revision.document
   const listId = address.get('list')
@@ -120,15 +121,19 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               <Link className="link" to={`/products/${revision.productId}`}>
                 {doc.code}
               </Link>
-              {list ? ` · value list ${list.name}` : assembly && assembly.id !== doc.root ? ` · ${inEnglish(assembly.label) || assembly.name}` : ''}
+              {list
+                ? t('workshop.valueListName2', { name: list.name })
+                : assembly && assembly.id !== doc.root
+                  ? ` · ${inEnglish(assembly.label) || assembly.name}`
+                  : ''}
             </>
           }
-          place={list ? `value list ${list.name}` : assembly && (inEnglish(assembly.label) || assembly.name)}
+          place={list ? t('workshop.valueListName', { name: list.name }) : assembly && (inEnglish(assembly.label) || assembly.name)}
           cells={[
-            { label: 'revision', value: `${revision.number} ${revision.state}`, room: 9 },
+            { label: t('workshop.revision'), value: `${revision.number} ${revision.state}`, room: 9 },
             {
               label: 'faults',
-              value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : <span className="quiet">none</span>,
+              value: blocking > 0 ? <span className="fault font-semibold">{blocking}</span> : <span className="quiet">{t('workshop.none')}</span>,
               room: 4,
             },
             {
@@ -140,17 +145,25 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 </Link>
               ),
             },
-            { label: 'configurations', value: <CountCell revisionId={revisionId} head={revision.head} />, room: 13 },
+            { label: t('workshop.configurations'), value: <CountCell revisionId={revisionId} head={revision.head} />, room: 13 },
             {
               label: 'structure',
               value: (
                 <Link className="link" to={`/workshop/${revisionId}/structure`}>
-                  all lines
+                  {t('workshop.allLines')}
                 </Link>
               ),
             },
-            { label: 'changed', value: `${when(revision.changedAt)} by ${revision.author}`, room: 16 },
-            { label: 'rules', value: `${rows.filter(isRule).length} of ${rows.length} rows`, room: 14 },
+            {
+              label: t('workshop.changed'),
+              value: t('workshop.changedAtByAuthor', { changedAt: when(revision.changedAt), author: revision.author }),
+              room: 16,
+            },
+            {
+              label: 'rules',
+              value: t('workshop.isRuleCountOfRowsCountRows', { isRuleCount: rows.filter(isRule).length, rowsCount: rows.length }),
+              room: 14,
+            },
           ]}
           actions={
             <>
@@ -162,41 +175,46 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               <StoredMark stored={model.stored} />
               {mayEdit && (
                 <>
-                  <button className="act-bare" aria-label="Undo" title="Undo your last edit (Ctrl+Z)" onClick={() => model.undo()}>
+                  <button
+                    className="act-bare"
+                    aria-label={t('workshop.undo')}
+                    title={t('workshop.undoYourLastEditCtrlZ')}
+                    onClick={() => model.undo()}
+                  >
                     <Undo2 className="size-4" />
                   </button>
-                  <button className="act-bare" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" onClick={() => model.redo()}>
+                  <button className="act-bare" aria-label={t('workshop.redo')} title={t('workshop.redoCtrlShiftZ')} onClick={() => model.redo()}>
                     <Redo2 className="size-4" />
                   </button>
                 </>
               )}
-              <button className="act-bare" aria-label="History" title="History" onClick={() => setSheet('history')}>
+              <button className="act-bare" aria-label={t('workshop.history')} title={t('workshop.history')} onClick={() => setSheet('history')}>
                 <History className="size-4" />
               </button>
               <button
                 className="act-bare"
-                aria-label={benchShown ? 'Hide the bench' : 'Show the bench'}
-                title={benchShown ? 'Hide the bench' : 'Show the bench'}
+                aria-label={benchShown ? t('workshop.hideTheBench') : t('workshop.showTheBench')}
+                title={benchShown ? t('workshop.hideTheBench') : t('workshop.showTheBench')}
                 onClick={() => setBenchAs(benchShown ? 'hidden' : 'beside')}
               >
                 {benchShown ? <EyeOff className="size-4" /> : <Eye className="size-4" />}
               </button>
               <button
                 className="act-bare"
-                aria-label={benchAs === 'alone' ? 'Show the worksheet beside the bench' : 'Give the bench the whole width'}
-                title={benchAs === 'alone' ? 'Show the worksheet beside the bench' : 'Give the bench the whole width'}
+                aria-label={benchAs === 'alone' ? t('workshop.showTheWorksheetBesideTheBench') : t('workshop.giveTheBenchTheWholeWidth')}
+                title={benchAs === 'alone' ? t('workshop.showTheWorksheetBesideTheBench') : t('workshop.giveTheBenchTheWholeWidth')}
                 onClick={() => setBenchAs(benchAs === 'alone' ? 'beside' : 'alone')}
               >
                 {benchAs === 'alone' ? <Minimize2 className="size-4" /> : <Maximize2 className="size-4" />}
               </button>
               {revision.state === 'draft' || revision.state === 'in review' ? (
                 <button className="act" onClick={() => setSheet('release')}>
-                  {revision.state === 'draft' ? 'Release …' : 'In review …'}
+                  {revision.state === 'draft' ? t('workshop.release') : t('workshop.inReview')}
                 </button>
               ) : (
                 mayEditModels && (
                   <button className="act" disabled={next.isPending} onClick={() => next.mutate()}>
-                    Edit the next revision
+                    {t('workshop.editTheNextRevision')}
                   </button>
                 )
               )}
@@ -236,12 +254,12 @@ function StoredMark({ stored }: { stored: Stored }) {
   return (
     <span role="status" className={`min-w-20 text-right text-sm ${stored.state === 'waiting' ? 'fault' : 'quiet'}`}>
       {stored.state === 'waiting'
-        ? `${stored.edits} edit${stored.edits === 1 ? '' : 's'} kept here, trying again …`
+        ? t('workshop.editsEditsKeptHereTryingAgain', { count: stored.edits, edits: stored.edits })
         : stored.state === 'storing'
-          ? 'storing …'
+          ? t('workshop.storing')
           : stored.at
-            ? `stored ${clock(stored.at)}`
-            : 'all stored'}
+            ? t('workshop.storedAt', { at: clock(stored.at) })
+            : t('workshop.allStored')}
     </span>
   )
 }

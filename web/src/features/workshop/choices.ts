@@ -1,6 +1,7 @@
 import type { Schemas } from '../../api/client'
 import { assemblyOf, listOf, reusedModelOf, rowsOf, type Document, type Row } from './model'
 import { choiceLabel, type FieldSpec } from './fields'
+import { t } from '../../texts'
 
 /** What can be chosen in a field, each with the value that is stored and its text. */
 export type Choices = [string, string][]
@@ -18,23 +19,23 @@ export function choicesOf(spec: FieldSpec, row: Row, { document, library, assemb
     case 'values':
       if (row.kind === 'attribute' && row.attributeKind === 'yesNo')
         return [
-          ['', 'nothing'],
-          ['yes', 'yes'],
-          ['no', 'no'],
+          ['', t('workshop.nothing')],
+          ['yes', t('workshop.yes')],
+          ['no', t('workshop.no')],
         ]
-      return [['', 'nothing'], ...(list?.values ?? []).map((v): [string, string] => [v.id, v.label?.en ?? v.code])]
+      return [['', t('workshop.nothing')], ...(list?.values ?? []).map((v): [string, string] => [v.id, v.label?.en ?? v.code])]
     case 'moneyColumns': {
       const held = row.kind === 'attribute' ? row.surchargeColumn : null
       return [
-        ['', 'nothing'],
+        ['', t('workshop.nothing')],
         ...(list?.properties ?? [])
           .filter((p) => p.type === 'number' && (p.unit === 'EUR' || p.id === held))
-          .map((p): [string, string] => [p.id, `by its ${p.name}`]),
+          .map((p): [string, string] => [p.id, t('workshop.byItsName', { name: p.name })]),
       ]
     }
     case 'operations':
       return [
-        ['', 'the first operation'],
+        ['', t('workshop.theFirstOperation')],
         ...(assembly ? rowsOf(assembly) : []).flatMap((r): Choices =>
           r.kind === 'operation' ? [[r.id, `${r.sequence} ${r.label.en ?? r.name}`]] : [],
         ),

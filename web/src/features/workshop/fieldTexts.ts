@@ -3,6 +3,7 @@ import { newId } from '../../api/ids'
 import { choicesOf } from './choices'
 import { fieldsOf, isNumbered, type FieldSpec } from './fields'
 import { valueAt, type Document, type Kind, type Row } from './model'
+import { t } from '../../texts'
 
 const asText: FieldSpec['form'][] = ['text', 'local', 'template', 'expression', 'item', 'items', 'unit', 'whole', 'choice', 'date', 'flag']
 
@@ -87,9 +88,9 @@ export function fieldTexts({ document, library, assemblyId, language }: Of) {
             .slice(0, 8)
             .join(', ')
         : of.form === 'whole'
-          ? 'a whole number'
-          : 'yes or no'
-    return `“${text}” is not stored; here stands: ${known}.`
+          ? t('workshop.aWholeNumber')
+          : t('workshop.yesOrNo')
+    return t('workshop.textIsNotStoredHereStands', { text, known })
   }
 
   /** Writes a text into a row that is being made; false where it stands for nothing there. */

@@ -1,10 +1,11 @@
 import { GripHorizontal, GripVertical } from 'lucide-react'
 import { Separator } from 'react-resizable-panels'
+import { t } from '../../texts'
 
 /** What lies between two parts of the workshop and is drawn to give one of them more room. */
 export const Divider = ({ flat }: { flat?: boolean }) => (
   <Separator
-    title="Draw to give one side more room"
+    title={t('workshop.drawToGiveOneSideMore')}
     className={`quiet grid place-items-center border-base-300 bg-base-200 outline-offset-0 hover:bg-primary/30 ${flat ? 'h-2 border-y' : 'w-2 border-x'}`}
   >
     {flat ? <GripHorizontal className="h-2 w-4" aria-hidden /> : <GripVertical className="h-4 w-2" aria-hidden />}

@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/client'
 import { newId } from '../../api/ids'
+import { t } from '../../texts'
 
 export type Document = Schemas['ModelDocument']
 export type Row = Schemas['Row']
@@ -120,7 +121,9 @@ export const resized = (instances: { id: string }[], count: number): { id: strin
 /** What fills a subassembly, in a word. */
 export function filledBy(document: Document, assemblyId: string): string {
   const reused = reusedModelOf(document, assemblyId)
-  return reused ? `${reused.code} revision ${reused.revision}` : (assemblyOf(document, assemblyId)?.name ?? '?')
+  return reused
+    ? t('workshop.codeRevisionRevision', { code: reused.code, revision: reused.revision })
+    : (assemblyOf(document, assemblyId)?.name ?? '?')
 }
 
 /** Texts that are there, as one. */
@@ -131,21 +134,27 @@ const named = (name: string, text: string | null | undefined) => text !== null &
 
 function summaryOfAttribute(row: Extract<Row, { kind: 'attribute' }>, document: Document): string {
   const list = listOf(document, row.listId)
-  const range = [row.min ?? '…', row.max ?? '…'].join(' … ') + (row.unit ? ` ${row.unit}` : '') + (row.step ? `, steps of ${row.step}` : '')
+  const range =
+    [row.min ?? '…', row.max ?? '…'].join(' … ') + (row.unit ? ` ${row.unit}` : '') + (row.step ? t('workshop.stepsOfStep', { step: row.step }) : '')
   const type = {
-    choice: `choice of ${list?.name ?? 'no list yet'}`,
-    yesNo: 'yes or no',
-    whole: `whole number ${range}`,
-    quantity: `quantity ${range}`,
-    text: 'text',
-    several: `${joined(row.min && `at least ${row.min}`, row.max && `at most ${row.max}`) || 'any number'} of ${list?.name ?? 'no list yet'}`,
+    choice: t('workshop.choiceOfName', { name: list?.name ?? t('workshop.noListYet') }),
+    yesNo: t('workshop.yesOrNo'),
+    whole: t('workshop.wholeNumberRange', { range }),
+    quantity: t('workshop.quantityRange', { range }),
+    text: t('workshop.text'),
+    several: t('workshop.joinedOfName', {
+      joined:
+        joined(row.min && t('workshop.atLeastMin', { min: row.min }), row.max && t('workshop.atMostMax', { max: row.max })) ||
+        t('workshop.anyNumber'),
+      name: list?.name ?? t('workshop.noListYet'),
+    }),
   }[row.attributeKind]
   return joined(
     type,
-    named('at least', row.lower),
-    named('at most', row.upper),
-    !row.required && row.attributeKind !== 'several' && 'optional',
-    row.input && 'input',
+    named(t('workshop.atLeast'), row.lower),
+    named(t('workshop.atMost'), row.upper),
+    !row.required && row.attributeKind !== 'several' && t('workshop.optional'),
+    row.input && t('workshop.input'),
   )
 }
 
@@ -159,46 +168,58 @@ export function summaryOf(row: Row, document: Document): string {
     case 'statement':
       return row.expression
     case 'requires':
-      return `${row.when} requires ${row.then}`
+      return t('workshop.whenRequiresThen', { when: row.when, then: row.then })
     case 'excludes':
-      return `${row.when} excludes ${row.then}`
+      return t('workshop.whenExcludesThen', { when: row.when, then: row.then })
     case 'limit':
       return row.lower && row.upper
-        ? `${row.of} between ${row.lower} and ${row.upper}`
+        ? t('workshop.ofBetweenLowerAndUpper', { of: row.of, lower: row.lower, upper: row.upper })
         : row.lower
-          ? `${row.of} at least ${row.lower}`
-          : `${row.of} at most ${row.upper}`
+          ? t('workshop.ofAtLeastLower', { of: row.of, lower: row.lower })
+          : t('workshop.ofAtMostUpper', { of: row.of, upper: row.upper })
     case 'grid':
-      return `${row.rows.length > 0 || row.drawnFrom === '' ? `${row.rows.length} rows` : ''}${row.rows.length > 0 && row.drawnFrom ? ' and ' : ''}${row.drawnFrom ? `items where ${row.drawnFrom}` : ''} over ${row.columns.map((c) => c.name).join(', ')}`
+      return t('workshop.lengthLength2DrawnFromOverValue', {
+        length: row.rows.length > 0 || row.drawnFrom === '' ? t('workshop.rowsCountRows', { rowsCount: row.rows.length }) : '',
+        length2: row.rows.length > 0 && row.drawnFrom ? ` ${t('workshop.and')} ` : '',
+        drawnFrom: row.drawnFrom ? t('workshop.itemsWhereDrawnFrom', { drawnFrom: row.drawnFrom }) : '',
+        value: row.columns.map((c) => c.name).join(', '),
+      })
     case 'subassembly':
       return joined(
-        row.make === 'phantom' ? 'phantom' : `own item ${row.item}`,
-        `filled by ${filledBy(document, row.assemblyId)}`,
-        row.instances.length > 1 && (row.instanceCount ? `${row.instanceCount} of at most ${row.instances.length}` : String(row.instances.length)),
-        row.quantity !== '' && row.quantity !== '1' && `${row.quantity} pieces of each`,
+        row.make === 'phantom' ? t('workshop.phantom') : t('workshop.ownItemItem', { item: row.item }),
+        t('workshop.filledByFilledBy', { filledBy: filledBy(document, row.assemblyId) }),
+        row.instances.length > 1 &&
+          (row.instanceCount
+            ? t('workshop.instanceCountOfAtMostInstancesCount', { instanceCount: row.instanceCount, instancesCount: row.instances.length })
+            : String(row.instances.length)),
+        row.quantity !== '' && row.quantity !== '1' && t('workshop.quantityPiecesOfEach', { quantity: row.quantity }),
       )
     case 'part':
       return joined(
         `${row.item || row.itemFrom} × ${row.quantity || '…'}`,
-        named('rounded up to', row.step),
-        row.scrap !== '' && `${row.scrap} % scrap`,
-        row.perOrder && 'once per order',
+        named(t('workshop.roundedUpTo'), row.step),
+        row.scrap !== '' && t('workshop.scrapScrap', { scrap: row.scrap }),
+        row.perOrder && t('workshop.oncePerOrder'),
         named('or', row.substitutes),
         named('adds', row.surcharge),
       )
     case 'price':
       return (
-        { adds: '', times: '× ', atLeast: 'at least ', rounds: `rounded ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect] +
-        (row.amount || '…')
+        {
+          adds: '',
+          times: '× ',
+          atLeast: t('workshop.atLeast2'),
+          rounds: t('workshop.roundedRoundingTo', { rounding: row.rounding === 'nearest' ? '' : `${row.rounding} ` }),
+        }[row.effect] + (row.amount || '…')
       )
     case 'operation':
       return joined(
-        row.workCentreFrom || row.workCentre || 'no work centre',
+        row.workCentreFrom || row.workCentre || t('workshop.noWorkCentre'),
         named('set-up', row.setup),
         named('run', row.run),
         named('queue', row.queue),
         named('batch', row.batch),
-        named('at the same time as', row.parallel),
+        named(t('workshop.atTheSameTimeAs'), row.parallel),
         named('adds', row.surcharge),
       )
   }
@@ -207,8 +228,8 @@ export function summaryOf(row: Row, document: Document): string {
 /** When and where a row holds; empty where always and everywhere. */
 export const holdsOf = (row: Row): string =>
   joined(
-    named('from', row.from),
-    named('until', row.to),
-    row.sites.length > 0 && `only at ${row.sites.join(', ')}`,
-    'strength' in row && row.strength === 'advice' && 'advice',
+    named(t('workshop.from'), row.from),
+    named(t('workshop.until'), row.to),
+    row.sites.length > 0 && t('workshop.onlyAtValue', { value: row.sites.join(', ') }),
+    'strength' in row && row.strength === 'advice' && t('workshop.advice'),
   )

@@ -2,6 +2,7 @@ import { useRef } from 'react'
 import { toast } from 'sonner'
 import { inEdits, type Step } from './model'
 import type { Model } from './useModel'
+import { t } from '../../texts'
 
 /**
  * Edits of one table, large ones in several parts that are taken back together. Undo and redo there take back its own, and nothing that was
@@ -18,13 +19,12 @@ export function useEditsHere(model: Model) {
     },
     undo: () => {
       const of = past.current.pop()
-      if (of === undefined)
-        toast('Nothing was changed in this table that could be taken back; the arrows above take back what was changed elsewhere.')
+      if (of === undefined) toast(t('workshop.nothingWasChangedInThisTable'))
       else undone.current.push(of.toReversed().map((id) => model.undo(id)))
     },
     redo: () => {
       const of = undone.current.pop()
-      if (of === undefined) toast('Nothing was taken back in this table.')
+      if (of === undefined) toast(t('workshop.nothingWasTakenBackInThis'))
       else past.current.push(of.toReversed().map((id) => model.redo(id)))
     },
   }

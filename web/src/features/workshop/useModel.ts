@@ -6,6 +6,7 @@ import { newId } from '../../api/ids'
 import type { Step } from './model'
 import { afterEdit } from './since'
 import type { Present } from './usePresence'
+import { t } from '../../texts'
 
 type Task = { id: string; do: 'edit' | 'undo' | 'redo'; steps: Step[]; of?: string | undefined }
 
@@ -126,7 +127,7 @@ export function useModel(revisionId: number) {
           wait = Math.min(wait * 2, 5_000)
           continue
         }
-        const problem = e instanceof ProblemError ? e.problem : { status: 0, detail: 'Something went wrong.' }
+        const problem = e instanceof ProblemError ? e.problem : { status: 0, detail: t('workshop.somethingWentWrong') }
         if (isThereAlready(task, problem)) setStored({ state: 'stored', at: new Date() })
         else if (task.do !== 'edit' && problem.fault === 'gone') toast(problem.detail)
         else setRefusals((r) => [...r, { task, problem }])

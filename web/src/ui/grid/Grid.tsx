@@ -1,3 +1,4 @@
+import { thing } from '../format'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react'
 import { flushSync } from 'react-dom'
@@ -17,6 +18,7 @@ import { placeAfter, useBlock, type Place } from './useBlock'
 import { useColumns } from './useColumns'
 import { useGridPointer } from './useGridPointer'
 import { useSentCells } from './useSentCells'
+import { t } from '../../texts'
 
 /** Longer tables scroll by themselves, and only what is in sight is drawn. */
 const longTable = 40
@@ -154,8 +156,7 @@ export function Grid(props: Props) {
         else changes.push({ row: rows.indexAt(row), column: cols.order[place.column]!, text, before })
       })
     })
-    if (beyond > 0)
-      toast(`${beyond} more row${beyond === 1 ? '' : 's'} than the table has ${beyond === 1 ? 'was' : 'were'} not taken.`, { closeButton: true })
+    if (beyond > 0) toast(t('ui.beyondMoreRowsThanTheTable', { count: beyond }), { closeButton: true })
     if (reason !== undefined) toast(reason, { closeButton: true })
     if (changes.length > 0) onChange(changes)
   }
@@ -178,7 +179,7 @@ export function Grid(props: Props) {
       let index = done.index
       if (rowAt(index)?.key !== done.key) index = Array.from({ length: count }, (_, i) => i).findIndex((i) => rowAt(i)?.key === done.key)
       if (index < 0 || (done.key === undefined && index < count))
-        toast(`The ${one} you were typing in is gone; you had typed “${text}”.`, { closeButton: true, duration: 15_000 })
+        toast(t('ui.theOneYouWereTypingIn', { one: thing(one), text }), { closeButton: true, duration: 15_000 })
       else onChange([{ row: index, column: done.column, text, before: done.before }])
     }
     const at = place.row < 0 ? block.at : place
@@ -238,7 +239,7 @@ export function Grid(props: Props) {
     paste: () =>
       void navigator.clipboard.readText().then(
         (text) => pasted(text),
-        () => toast('The browser keeps the clipboard from the page; Ctrl+V brings it.'),
+        () => toast(t('ui.theBrowserKeepsTheClipboardFrom')),
       ),
   }
 
@@ -413,7 +414,7 @@ export function Grid(props: Props) {
                   editor={
                     column && (
                       <CellEditor
-                        label={`${column.name}, row ${place + 1}`}
+                        label={t('ui.nameRowPlace', { name: column.name, place: place + 1 })}
                         text={editing!.isOver ? '' : editing!.before}
                         arrowsLeave={editing!.isOver}
                         look={column.look ?? ''}
@@ -454,7 +455,7 @@ export function Grid(props: Props) {
         <ContextMenu
           x={menu.x}
           y={menu.y}
-          label={`What can be done with ${label}`}
+          label={t('ui.whatCanBeDoneWithLabel', { label })}
           entries={menuOf({
             acts,
             isHead: menu.isHead,

@@ -1,4 +1,5 @@
 import type { CellChange, GridColumn, GridRow } from './types'
+import { t } from '../../texts'
 
 const mostTold = 8
 
@@ -23,7 +24,7 @@ export function GridFaults({ columns, faulty, rowAt, disabled, onGo, onChange }:
       {told.slice(0, mostTold).map(({ row, column, fault, text }) => (
         <p key={`${row},${column}`} role="alert" className="fault flex flex-wrap items-baseline gap-x-2 text-sm">
           <button className="link" onClick={() => onGo(row, column)}>
-            {columns[column]!.name}, row {row + 1}
+            {t('ui.nameRowRow', { name: columns[column]!.name, row: row + 1 })}
           </button>
           {fault.message}
           {fault.suggestion !== null && !disabled && (
@@ -35,12 +36,12 @@ export function GridFaults({ columns, faulty, rowAt, disabled, onGo, onChange }:
                 ])
               }
             >
-              Write {fault.suggestion}
+              {t('ui.writeSuggestion', { suggestion: fault.suggestion })}
             </button>
           )}
         </p>
       ))}
-      {told.length > mostTold && <p className="fault text-sm">and {told.length - mostTold} more cells with faults, underlined above</p>}
+      {told.length > mostTold && <p className="fault text-sm">{t('ui.andLengthMoreCellsWithFaults', { length: told.length - mostTold })}</p>}
     </>
   )
 }

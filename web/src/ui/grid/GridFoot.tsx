@@ -1,9 +1,10 @@
 import { ArrowDown, ArrowUp, Filter, Plus, Trash2 } from 'lucide-react'
-import { counted, grouped } from '../format'
+import { counted, grouped, type Thing } from '../format'
 import type { Acts } from './gridMenu'
+import { t } from '../../texts'
 
 type Props = {
-  one: string
+  one: Thing
   count: number
   shown: number
   /** The cells that are marked; null where only one is. */
@@ -28,30 +29,45 @@ export function GridFoot({ one, count, shown, block, marked, isFiltering, onFilt
     <div className="flex min-h-7 flex-wrap items-center gap-x-1 text-sm">
       {acts.add && (
         <button className="act-bare" onClick={acts.add} title="Ctrl+Enter">
-          <Plus className="size-3.5" /> New {one}
+          <Plus className="size-3.5" /> {t('ui.newOne', { one })}
         </button>
       )}
       {acts.move && (
         <>
-          <button className="act-bare" aria-label={`Move ${counted(marked, one)} up`} title="Alt+↑" onClick={() => acts.move!(-1)}>
+          <button
+            className="act-bare"
+            aria-label={t('ui.moveCountedUp', { counted: counted(marked, one) })}
+            title="Alt+↑"
+            onClick={() => acts.move!(-1)}
+          >
             <ArrowUp className="size-3.5" />
           </button>
-          <button className="act-bare" aria-label={`Move ${counted(marked, one)} down`} title="Alt+↓" onClick={() => acts.move!(1)}>
+          <button
+            className="act-bare"
+            aria-label={t('ui.moveCountedDown', { counted: counted(marked, one) })}
+            title="Alt+↓"
+            onClick={() => acts.move!(1)}
+          >
             <ArrowDown className="size-3.5" />
           </button>
         </>
       )}
       {acts.remove && (
         <button className="act-bare" disabled={marked === 0} onClick={acts.remove} title="Ctrl+Delete">
-          <Trash2 className="size-3.5" /> Delete {counted(Math.max(1, marked), one)}
+          <Trash2 className="size-3.5" /> {t('ui.deleteCounted', { counted: counted(Math.max(1, marked), one) })}
         </button>
       )}
       <button className="act-bare" aria-pressed={isFiltering} onClick={onFilter}>
-        <Filter className="size-3.5" /> {isFiltering ? 'Show all' : 'Filter'}
+        <Filter className="size-3.5" /> {isFiltering ? t('ui.showAll') : t('ui.filter')}
       </button>
       <span className="quiet ml-auto" role="status">
-        {block && `${block.length} × ${block[0]!.length} cells${sum === null ? '' : `, sum ${sum}`}; `}
-        {shown === count ? counted(count, one) : `${grouped(String(shown))} of ${counted(count, one)}`}
+        {block &&
+          t('ui.blockCountBlockCount2CellsSum', {
+            blockCount: block.length,
+            blockCount2: block[0]!.length,
+            sum: sum === null ? '' : t('ui.sumSum', { sum }),
+          })}
+        {shown === count ? counted(count, one) : t('ui.shownOfCounted', { shown: grouped(String(shown)), counted: counted(count, one) })}
       </span>
     </div>
   )

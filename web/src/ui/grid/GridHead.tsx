@@ -1,6 +1,7 @@
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useRef, useState, type PointerEvent } from 'react'
 import type { Filters, GridColumn, Sorting } from './types'
+import { t } from '../../texts'
 
 type Props = {
   columns: GridColumn[]
@@ -30,7 +31,7 @@ export function GridHead({ columns, order, sorting, filters, onSort, onFilter, o
     <thead className="sticky top-0 z-30">
       <tr role="row" aria-rowindex={1}>
         <th role="columnheader" aria-colindex={1} className="sticky left-0 z-10 border-r border-b hair bg-base-200">
-          <span className="sr-only">Row</span>
+          <span className="sr-only">{t('ui.row')}</span>
         </th>
         {order.map((c, place) => {
           const column = columns[c]!
@@ -65,7 +66,7 @@ export function GridHead({ columns, order, sorting, filters, onSort, onFilter, o
                 <button
                   tabIndex={-1}
                   className={`flex w-full items-center gap-1 ${column.look?.includes('text-right') ? 'justify-end' : ''}`}
-                  title={`${column.name}: a click sorts`}
+                  title={t('ui.nameAClickSorts', { name: column.name })}
                   onClick={() => onSort(nextSorting(sorting, column.key))}
                 >
                   <span className="truncate">{column.name}</span>
@@ -75,7 +76,7 @@ export function GridHead({ columns, order, sorting, filters, onSort, onFilter, o
               <span
                 role="presentation"
                 data-edge={column.key}
-                title="Draw to widen; double click: as it was"
+                title={t('ui.drawToWidenDoubleClickAs')}
                 className="absolute top-0 -right-1 z-20 h-full w-2 cursor-col-resize touch-none hover:bg-primary/40"
                 onPointerDown={(e) => {
                   e.stopPropagation()
@@ -102,8 +103,8 @@ export function GridHead({ columns, order, sorting, filters, onSort, onFilter, o
               <td key={column.key} role="gridcell" className={`border-r border-b hair bg-base-100 p-0 ${place === 0 ? 'sticky left-10 z-10' : ''}`}>
                 <input
                   className="h-7 w-full bg-transparent px-1.5"
-                  aria-label={`Only rows whose ${column.name} has`}
-                  placeholder={place === 0 ? 'text, =text, <5, >5' : ''}
+                  aria-label={t('ui.onlyRowsWhoseNameHas', { name: column.name })}
+                  placeholder={place === 0 ? t('ui.textText55') : ''}
                   value={filters[column.key] ?? ''}
                   onChange={(e) => onFilter({ ...filters, [column.key]: e.target.value })}
                   onKeyDown={(e) => e.stopPropagation()}

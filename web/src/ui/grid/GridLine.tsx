@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import type { GridColumn, GridRow } from './types'
+import { t } from '../../texts'
 
 type Props = {
   /** Undefined while it is on its way, or for the empty line at the end. */
@@ -60,7 +61,7 @@ export function GridLine({ row, isNew, place, columns, order, from, to, at, corn
               <span
                 role="presentation"
                 data-corner
-                title="Draw over other rows to fill them"
+                title={t('ui.drawOverOtherRowsToFill')}
                 className="absolute right-0 bottom-0 z-10 size-2 cursor-crosshair touch-none bg-primary"
               />
             )}

@@ -1,3 +1,4 @@
+import type { Thing } from '../format'
 import type { ReactNode } from 'react'
 
 export type GridColumn = {
@@ -38,5 +39,5 @@ export type RowActions = {
   onMove?: (rows: number[], before: number | null) => void
   onOpen?: (row: number) => void
   /** What a row is called in the words of the table: “value”, “row”, “item”. */
-  one: string
+  one: Thing
 }

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { ask, client, sentenceOf } from '../../../api/client'
 import { useRight } from '../../../app/session'
 import type { Finding, Row } from '../model'
+import { t } from '../../../texts'
 
 /** What the register does not have yet, and a row names. */
 type Missing = { table: 'items' | 'work-centres'; code: string }
@@ -28,16 +29,16 @@ export function missingOf(row: Row, findings: Finding[]): Missing[] {
 
 const fields = {
   items: [
-    ['description', 'Description', ''],
-    ['unit', 'Unit (empty: pieces)', ''],
-    ['kind', 'Kind', 'bought'],
-    ['cost', 'Cost', ''],
+    ['description', t('workshop.description'), ''],
+    ['unit', t('workshop.unitEmptyPieces'), ''],
+    ['kind', t('workshop.kind'), 'bought'],
+    ['cost', t('workshop.cost'), ''],
   ],
   'work-centres': [
-    ['label', 'Name', ''],
-    ['site', 'Site', ''],
-    ['labour rate', 'Labour an hour', ''],
-    ['machine rate', 'Machine an hour', ''],
+    ['label', t('workshop.name'), ''],
+    ['site', t('workshop.site'), ''],
+    ['labour rate', t('workshop.labourAnHour'), ''],
+    ['machine rate', t('workshop.machineAnHour'), ''],
   ],
 } as const
 
@@ -62,16 +63,16 @@ export function MakeMissing({ table, code }: Missing) {
       queries.invalidateQueries({ predicate: (q) => ['library', 'items', 'item', 'revision', 'buildable'].includes(String(q.queryKey[0])) }),
   })
   if (!mayMake) return null
-  const what = table === 'items' ? 'item' : 'work centre'
+  const what = table === 'items' ? t('workshop.item') : t('workshop.workCentre')
   if (!values)
     return (
       <button className="link ml-12 py-0.5 text-sm" onClick={() => setValues(Object.fromEntries(fields[table].map(([c, , given]) => [c, given])))}>
-        make {what} {code}
+        {t('workshop.makeWhatCode', { what, code })}
       </button>
     )
   return (
     <form
-      aria-label={`Make ${what} ${code}`}
+      aria-label={t('workshop.makeWhatCode2', { what, code })}
       className="ml-12 flex flex-wrap items-end gap-2 py-1"
       onKeyDown={(e) => {
         if (e.key !== 'Escape') return
@@ -104,10 +105,10 @@ export function MakeMissing({ table, code }: Missing) {
         </label>
       ))}
       <button className="act act-main" disabled={make.isPending}>
-        Make it
+        {t('workshop.makeIt')}
       </button>
       <button type="button" className="act" onClick={() => setValues(null)}>
-        Cancel
+        {t('workshop.cancel')}
       </button>
       {make.error && (
         <p role="alert" className="fault w-full text-sm">

@@ -9,6 +9,7 @@ import { isRule, type Assembly, type Row, type Topic } from '../model'
 import { SubassemblyInputs } from '../SubassemblyInputs'
 import { useWorkshop } from '../Workshop'
 import { useRows } from './useRowActions'
+import { t } from '../../../texts'
 
 /** A row that is open: its fields, what is wrong with it, and what can be done with it. */
 export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: Assembly }) {
@@ -66,13 +67,13 @@ export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; asse
           <p key={f.key} className="text-sm text-warning">
             {f.sentence}{' '}
             <Link className="link" to={`/workshop/${revisionId}/health`}>
-              why
+              {t('workshop.why')}
             </Link>
           </p>
         ))}
       {isRule(row) && model.revision && <RemovedByRule key={model.revision.head} revisionId={revisionId} head={model.revision.head} rowId={row.id} />}
       <details open={hasMore ? true : undefined}>
-        <summary className="quiet cursor-pointer text-sm">Note, dates and sites</summary>
+        <summary className="quiet cursor-pointer text-sm">{t('workshop.noteDatesAndSites')}</summary>
         <div className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-3 gap-y-1.5 pt-1">
           {moreFields.map((spec) => (
             <Field key={spec.field} row={row} spec={spec} assemblyId={assembly.id} />
@@ -82,13 +83,13 @@ export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; asse
       {mayEdit && (
         <div className="flex flex-wrap items-center gap-1">
           <button className="act-bare" onClick={up} title="Alt+↑">
-            <ArrowUp className="size-4" /> Up
+            <ArrowUp className="size-4" /> {t('workshop.up')}
           </button>
           <button className="act-bare" onClick={down} title="Alt+↓">
-            <ArrowDown className="size-4" /> Down
+            <ArrowDown className="size-4" /> {t('workshop.down')}
           </button>
           <label className="quiet flex items-center gap-1 text-sm">
-            to topic
+            {t('workshop.toTopic')}
             <select
               className="field w-auto"
               value={topic.id}
@@ -105,10 +106,10 @@ export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; asse
             </select>
           </label>
           <button className="act-bare" title="Ctrl+D" onClick={() => goToRow(assembly.id, rows.duplicate(row)?.[0] ?? row.id)}>
-            <Copy className="size-4" /> Copy
+            <Copy className="size-4" /> {t('workshop.copy')}
           </button>
           <button className="act-bare ml-auto" onClick={() => rows.remove(row)}>
-            <Trash2 className="size-4" /> Delete
+            <Trash2 className="size-4" /> {t('workshop.delete')}
           </button>
         </div>
       )}

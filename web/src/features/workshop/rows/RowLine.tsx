@@ -12,6 +12,7 @@ import { MakeMissing, missingOf } from './MakeMissing'
 import { OpenRow } from './OpenRow'
 import { readCopied, rowsType } from './copiedRows'
 import { useRows, type RowActions } from './useRowActions'
+import { t } from '../../../texts'
 
 export const rowElementId = (rowId: string) => `row-${rowId}`
 
@@ -50,7 +51,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
       if (e.shiftKey) rows.marks.extend(next.dataset.row!, row.id)
     } else if (e.key === 'Delete') rows.remove(row)
     else if (e.key === 'F2') rows.rename(row)
-    else if (e.key === 'F12' && e.shiftKey) showUses(row.id, name || 'the row')
+    else if (e.key === 'F12' && e.shiftKey) showUses(row.id, name || t('workshop.theRow'))
     else if (mod && e.key.toLowerCase() === 'a') rows.marks.all()
     else if (mod && e.key.toLowerCase() === 'd') rows.duplicate(row)
     else if (e.key === 'Escape' && (rows.marks.marked.size > 0 || rows.cut.size > 0)) rows.forget()
@@ -119,7 +120,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
             {row.appliesWhen && (
               <span className="quiet">
                 {' '}
-                <i>when</i> <span className="font-mono text-[0.8125rem]">{row.appliesWhen}</span>
+                <i>{t('workshop.when')}</i> <span className="font-mono text-[0.8125rem]">{row.appliesWhen}</span>
               </span>
             )}
             {holdsOf(row) && <span className="quiet"> · {holdsOf(row)}</span>}
@@ -128,7 +129,8 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
           <span className="flex items-center gap-2">
             {faults.length > 0 && (
               <span className="fault flex items-center gap-1 text-sm" title={faults.map((f) => f.message).join('\n')}>
-                <TriangleAlert className="size-3.5" aria-label={`${faults.length} faults`} /> {faults.length > 1 && faults.length}
+                <TriangleAlert className="size-3.5" aria-label={t('workshop.faultsCountFaults', { faultsCount: faults.length })} />{' '}
+                {faults.length > 1 && faults.length}
               </span>
             )}
             <HealthMark findings={health.filter((f) => f.rowId === row.id)} />
@@ -138,7 +140,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
                 <PresentMark key={p.page} who={p} />
               ))}
             <Present row={row} />
-            {isMarked && <span className="sr-only">marked</span>}
+            {isMarked && <span className="sr-only">{t('workshop.marked')}</span>}
           </span>
         </button>
       </div>
@@ -146,7 +148,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
         <ContextMenu
           x={menu.x}
           y={menu.y}
-          label={`What can be done with ${name || 'the row'}`}
+          label={t('workshop.whatCanBeDoneWithName', { name: name || t('workshop.theRow') })}
           entries={entries({
             row,
             topic,
@@ -155,7 +157,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
             mayEdit,
             open,
             toggle: () => goToRow(assembly.id, open ? null : row.id),
-            uses: () => showUses(row.id, name || 'the row'),
+            uses: () => showUses(row.id, name || t('workshop.theRow')),
           })}
           onClose={() => setMenu(null)}
         />
@@ -177,25 +179,29 @@ type MenuOf = { row: Row; topic: Topic; assembly: Assembly; rows: RowActions; ma
 /** The menu of a row: the same as its keys, for all that are marked with it. */
 function entries({ row, topic, assembly, rows, mayEdit, open, toggle, uses }: MenuOf): MenuEntry[] {
   const count = rows.marks.of(row.id).length
-  const those = count > 1 ? `${count} rows` : 'row'
+  const those = count > 1 ? t('workshop.nRows', { n: count }) : t('workshop.row')
   const clip = (what: 'copy' | 'cut') => document.execCommand(what)
   return [
-    { label: open ? 'Close' : 'Open', keys: 'Enter', act: toggle },
-    { label: 'Rename', keys: 'F2', disabled: !mayEdit, act: () => rows.rename(row) },
-    { label: 'Where it is used', keys: 'Shift+F12', act: uses },
+    { label: open ? t('workshop.close') : t('workshop.open'), keys: 'Enter', act: toggle },
+    { label: t('workshop.rename'), keys: 'F2', disabled: !mayEdit, act: () => rows.rename(row) },
+    { label: t('workshop.whereItIsUsed'), keys: 'Shift+F12', act: uses },
     'line',
-    { label: `Copy ${those}`, keys: 'Ctrl+C', act: () => clip('copy') },
-    { label: `Cut ${those}`, keys: 'Ctrl+X', disabled: !mayEdit, act: () => clip('cut') },
-    { label: `Double ${those}`, keys: 'Ctrl+D', disabled: !mayEdit, act: () => rows.duplicate(row) },
+    { label: t('workshop.copyThose', { those }), keys: 'Ctrl+C', act: () => clip('copy') },
+    { label: t('workshop.cutThose', { those }), keys: 'Ctrl+X', disabled: !mayEdit, act: () => clip('cut') },
+    { label: t('workshop.doubleThose', { those }), keys: 'Ctrl+D', disabled: !mayEdit, act: () => rows.duplicate(row) },
     'line',
-    { label: 'Move up', keys: 'Alt+↑', disabled: !mayEdit, act: () => rows.moveBy(row, -1) },
-    { label: 'Move down', keys: 'Alt+↓', disabled: !mayEdit, act: () => rows.moveBy(row, 1) },
+    { label: t('workshop.moveUp'), keys: 'Alt+↑', disabled: !mayEdit, act: () => rows.moveBy(row, -1) },
+    { label: t('workshop.moveDown'), keys: 'Alt+↓', disabled: !mayEdit, act: () => rows.moveBy(row, 1) },
     ...assembly.topics
-      .filter((t) => t.id !== topic.id)
+      .filter((other) => other.id !== topic.id)
       .slice(0, 12)
-      .map((t) => ({ label: `To topic ${inEnglish(t.label)}`, disabled: !mayEdit, act: () => rows.moveToTopic(row, t) })),
+      .map((other) => ({
+        label: t('workshop.toTopicLabel', { label: inEnglish(other.label) }),
+        disabled: !mayEdit,
+        act: () => rows.moveToTopic(row, other),
+      })),
     'line',
-    { label: `Delete ${those}`, keys: 'Delete', disabled: !mayEdit, act: () => rows.remove(row) },
+    { label: t('workshop.deleteThose', { those }), keys: 'Delete', disabled: !mayEdit, act: () => rows.remove(row) },
   ]
 }
 
@@ -217,7 +223,7 @@ function Present({ row }: { row: Row }) {
     const line = answer.lines.find((l) => l.rowId === row.id)
     return line ? (
       <span className={`text-sm whitespace-nowrap ${line.suggested === 'out' ? 'quiet italic' : ''}`}>
-        {line.suggested === 'out' ? 'not now' : line.suggestedQuantity}
+        {line.suggested === 'out' ? t('workshop.notNow') : line.suggestedQuantity}
       </span>
     ) : null
   }

@@ -5,6 +5,7 @@ import { move, remove, set, type Assembly, type Topic } from '../model'
 import { useWorkshop } from '../Workshop'
 import { readCopied, rowsType } from './copiedRows'
 import { useRows } from './useRowActions'
+import { t } from '../../../texts'
 
 /** Under which a topic that is dragged is known. */
 export const topicType = 'application/x-juniperfall-topic'
@@ -42,7 +43,7 @@ export function TopicHead({ topic, assembly, index }: { topic: Topic; assembly: 
       {mayEdit && (
         <span
           draggable
-          title="Drag the topic to its place, or onto another assembly in the outline"
+          title={t('workshop.dragTheTopicToItsPlace')}
           className="cursor-grab quiet"
           onDragStart={(e) => {
             e.dataTransfer.setData(topicType, `${revisionId} ${topic.id}`)
@@ -54,21 +55,26 @@ export function TopicHead({ topic, assembly, index }: { topic: Topic; assembly: 
       )}
       <TextField
         className="border-transparent bg-transparent px-1.5 font-semibold hover:border-base-300"
-        aria-label="Name of the topic"
+        aria-label={t('workshop.nameOfTheTopic')}
         disabled={!mayEdit}
         value={topic.label[language] ?? ''}
-        placeholder={topic.label.en ?? 'Name of the topic'}
+        placeholder={topic.label.en ?? t('workshop.nameOfTheTopic')}
         onCommit={(text, before) => model.edit(set(topic.id, `label/${language}`, text, before))}
       />
       {mayEdit && (
         <>
-          <button className="act-bare" aria-label="Move topic up" disabled={index === 0} onClick={() => place(index - 2)}>
+          <button className="act-bare" aria-label={t('workshop.moveTopicUp')} disabled={index === 0} onClick={() => place(index - 2)}>
             <ArrowUp className="size-3.5" />
           </button>
-          <button className="act-bare" aria-label="Move topic down" disabled={index === assembly.topics.length - 1} onClick={() => place(index + 1)}>
+          <button
+            className="act-bare"
+            aria-label={t('workshop.moveTopicDown')}
+            disabled={index === assembly.topics.length - 1}
+            onClick={() => place(index + 1)}
+          >
             <ArrowDown className="size-3.5" />
           </button>
-          <button className="act-bare" aria-label="Delete topic" onClick={() => model.edit(remove(topic.id))}>
+          <button className="act-bare" aria-label={t('workshop.deleteTopic')} onClick={() => model.edit(remove(topic.id))}>
             <Trash2 className="size-3.5" />
           </button>
         </>

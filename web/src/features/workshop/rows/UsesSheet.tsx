@@ -4,6 +4,7 @@ import { Sheet } from '../../../ui/Sheet'
 import { fieldsOf } from '../fields'
 import { placeOf } from '../model'
 import { useWorkshop } from '../Workshop'
+import { t } from '../../../texts'
 
 /** Where something of the model is named, each place a link. */
 export function UsesSheet({ id, name, onClose }: { id: string; name: string; onClose: () => void }) {
@@ -13,10 +14,10 @@ export function UsesSheet({ id, name, onClose }: { id: string; name: string; onC
     queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/rows/{rowId}/uses', { params: { path: { id: revisionId, rowId: id } }, signal })),
   })
   return (
-    <Sheet title={`Where ${name} is used`} onClose={onClose}>
-      {uses.isPending && <p className="quiet">One moment …</p>}
+    <Sheet title={t('workshop.whereNameIsUsed', { name })} onClose={onClose}>
+      {uses.isPending && <p className="quiet">{t('workshop.oneMoment')}</p>}
       {uses.error && <p className="fault">{sentenceOf(uses.error)}</p>}
-      {uses.data?.length === 0 && <p className="quiet">Nothing in this model names it.</p>}
+      {uses.data?.length === 0 && <p className="quiet">{t('workshop.nothingInThisModelNamesIt')}</p>}
       <ul>
         {uses.data?.map((u) => {
           const place = placeOf(document, u.rowId)

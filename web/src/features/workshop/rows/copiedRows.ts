@@ -18,6 +18,7 @@ import {
   type ValueList,
 } from '../model'
 import { highestOnItsWay } from '../useModel'
+import { t } from '../../../texts'
 
 /** Under which rows stand on the clipboard and in what is dragged, beside a text that can be read. */
 export const rowsType = 'application/x-juniperfall-rows'
@@ -136,7 +137,7 @@ export function pasteSteps(
     }
     if (copy.kind === 'subassembly') {
       const filled = known(copy.assemblyId)
-      if (filled === null) return (left.push(`“${copy.name}” is filled by a product that this model does not reuse; take that in first.`), null)
+      if (filled === null) return (left.push(t('workshop.nameIsFilledByAProduct', { name: copy.name })), null)
       copy.assemblyId = filled
       copy.inputs = copy.inputs.map((i) => ({ ...i, id: newId(), attributeId: known(i.attributeId) ?? i.attributeId }))
     }

@@ -4,6 +4,7 @@ import { move, reusedModelOf, type Assembly, type Topic } from '../model'
 import { useWorkshop } from '../Workshop'
 import { putSteps, readCopied, rowsType } from './copiedRows'
 import { topicType } from './TopicHead'
+import { t } from '../../../texts'
 
 /** Assemblies and topics of the outline take rows at their end, and assemblies whole topics. */
 export function useDropTarget() {
@@ -21,7 +22,7 @@ export function useDropTarget() {
     }
     const copied = readCopied(e.dataTransfer.getData(rowsType))
     if (!copied) return
-    if (!topic) return void toast(`“${assembly.name}” has no topic that could take rows; make one first.`)
+    if (!topic) return void toast(t('workshop.nameHasNoTopicThatCould', { name: assembly.name }))
     const { steps, left } = putSteps(copied, { document, revisionId, topic, before: null, isMove: !e.ctrlKey })
     if (left.length > 0) toast(left.join(' '), { closeButton: true, duration: 15_000 })
     if (steps.length > 0) model.edit(...steps)
