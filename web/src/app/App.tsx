@@ -1,26 +1,20 @@
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
-import { ComparePage } from '../features/configurations/ComparePage'
-import { ConfigurationsPage } from '../features/configurations/ConfigurationsPage'
-import { ConfigurePage } from '../features/configurations/ConfigurePage'
-import { HealthPage } from '../features/health/HealthPage'
-import { ItemPage } from '../features/library/ItemPage'
-import { LibraryPage } from '../features/library/LibraryPage'
-import { AuditPage } from '../features/people/AuditPage'
-import { PeoplePage } from '../features/people/PeoplePage'
-import { ProductPage } from '../features/products/ProductPage'
-import { ProductsPage } from '../features/products/ProductsPage'
-import { FullStructurePage } from '../features/structures/FullStructurePage'
-import { ResultPage } from '../features/structures/ResultPage'
+import { ComparePage, ConfigurationsPage, ConfigurePage } from '../features/configurations'
+import { HealthPage } from '../features/health'
+import { ItemPage, LibraryPage } from '../features/library'
+import { AuditPage, PeoplePage } from '../features/people'
+import { ProductPage, ProductsPage } from '../features/products'
+import { FullStructurePage, ResultPage } from '../features/structures'
 import { titlePage } from '../ui/pageTitle'
 import { ChoosePasswordPage } from './ChoosePasswordPage'
 import { PageFault } from './PageFault'
-import { SessionGate } from './session'
+import { SessionGate } from './SessionGate'
 import { Shell } from './Shell'
 import { t } from '../texts'
 
 // The workshop brings the editor along, which the order desk does without.
-const WorkshopPage = lazy(() => import('../features/workshop/WorkshopPage'))
+const WorkshopPage = lazy(() => import('../features/workshop'))
 
 export function App() {
   return (

@@ -3,7 +3,7 @@ import { toast } from 'sonner'
 import { ask, client, sentenceOf } from '../api/client'
 import { Sheet } from '../ui/Sheet'
 import { PasswordPair } from './ChoosePasswordPage'
-import { useMe } from './session'
+import { useMe } from '../session/session'
 import { t } from '../texts'
 
 /** Changes the password of whoever is signed in. */

@@ -8,7 +8,7 @@ import { Mark } from '../ui/Mark'
 import { KeysSheet } from './KeysSheet'
 import { OwnPassword } from './OwnPassword'
 import { Palette, type Command } from './Palette'
-import { useMe } from './session'
+import { useMe } from '../session/session'
 import { applyTheme, isDark } from './theme'
 import { chooseLanguage, language, languages, productName, t } from '../texts'
 

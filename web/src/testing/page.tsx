@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render } from '@testing-library/react'
 import type { ReactNode } from 'react'
 import { MemoryRouter, Route, Routes, useLocation } from 'react-router'
-import { SessionGate } from '../app/session'
+import { SessionGate } from '../app/SessionGate'
 import { json, problem, server, type Asked } from './server'
 
 export type Answers = Record<string, (asked: Asked) => unknown>

@@ -1,4 +1,4 @@
-import { useLibrary } from '../library/useLibrary'
+import { useLibrary } from '../library'
 import { t } from '../../texts'
 
 /** Whose discount is taken off the list price; nothing to choose where the library has no classes. */

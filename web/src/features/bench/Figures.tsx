@@ -1,6 +1,6 @@
 import { useState } from 'react'
-import { Because } from '../structures/Because'
-import type { GoTo } from './Reason'
+import { Because } from '../../ui/structure/Because'
+import type { GoTo } from '../../ui/goTo'
 import { TightBounds } from './TightBounds'
 import type { Bench } from './useBench'
 import { t } from '../../texts'

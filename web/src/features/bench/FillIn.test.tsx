@@ -5,7 +5,8 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { json, server } from '../../testing/server'
 import { AskedRow } from './AskedRow'
 import { FillIn } from './FillIn'
-import type { Answer, Bench } from './useBench'
+import type { Answer } from '../../api/answer'
+import type { Bench } from './useBench'
 
 const question = { picks: [{ path: 'duty', value: 'freezer' }], site: null, date: null }
 const bench = (more: Partial<Bench> = {}) =>

@@ -1,3 +1,4 @@
+import type { GoTo } from '../../ui/goTo'
 import type { Asked } from '../../api/answer'
 import { useQuery } from '@tanstack/react-query'
 import { ArrowRight, X } from 'lucide-react'
@@ -6,7 +7,6 @@ import type { Bench } from './useBench'
 import { t } from '../../texts'
 
 /** Goes to a row of the model, where there is a worksheet to go to. */
-export type GoTo = (assemblyId: string, rowId: string) => void
 
 type ReasonView = Schemas['ReasonView']
 

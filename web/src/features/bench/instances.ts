@@ -1,5 +1,6 @@
 import type { Place } from '../../api/answer'
-import { withPick, type Pick } from './useBench'
+import { withPick } from './useBench'
+import { type Pick } from '../../api/question'
 
 const under = (prefix: string) => (p: Pick) => p.path.startsWith(prefix)
 

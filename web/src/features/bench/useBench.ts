@@ -1,13 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { askAnswer, withPart, type Part } from '../../api/answer'
-import type { Schemas } from '../../api/client'
-
-export type Pick = Schemas['PickRequest']
-export type { Answer } from '../../api/answer'
-
-/** What a person asks: the picks, and where and when they are for. */
-export type Question = { picks: Pick[]; site: string | null; date: string | null }
+import type { Pick, Question } from '../../api/question'
 
 type Questions = { past: Question[]; now: Question; future: Question[] }
 

@@ -5,17 +5,28 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { newId } from '../../api/ids'
-import { useRight } from '../../app/session'
+import { useRight } from '../../session/session'
 import { when } from '../../ui/format'
 import { useShortcut } from '../../ui/keys'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
-import { CustomerClassChoice } from '../bench/CustomerClassChoice'
-import { FillIn } from '../bench/FillIn'
-import { Outcome } from '../bench/Outcome'
-import { Clashes, goToAsked, Questions, sectionId, shownSections } from '../bench/Questions'
-import { nothingAsked, useBench, type Bench, type Question } from '../bench/useBench'
-import { DayChoice, SiteChoice, today } from '../bench/WhereAndWhen'
+import {
+  CustomerClassChoice,
+  FillIn,
+  Outcome,
+  Clashes,
+  goToAsked,
+  Questions,
+  sectionId,
+  shownSections,
+  nothingAsked,
+  useBench,
+  type Bench,
+  DayChoice,
+  SiteChoice,
+} from '../bench'
+import { type Question } from '../../api/question'
+import { today } from '../../ui/WhereFields'
 import { MovePanel } from './MovePanel'
 import { t } from '../../texts'
 

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { Sheet } from '../../ui/Sheet'
-import { ReasonText } from '../bench/Reason'
+import { ReasonText } from '../bench'
 import { t } from '../../texts'
 
 /** What moving a configuration to the newer revision changes, before it is done. */

@@ -4,7 +4,7 @@ import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { told } from '../../testing/answer'
 import { asked, showPage, type Answers } from '../../testing/page'
 import { problem, server } from '../../testing/server'
-import { today } from '../bench/WhereAndWhen'
+import { today } from '../../ui/WhereFields'
 import { ConfigurationsPage } from './ConfigurationsPage'
 import { ConfigurePage } from './ConfigurePage'
 

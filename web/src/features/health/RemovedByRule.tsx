@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, client, sentenceOf } from '../../api/client'
-import { today } from '../bench/WhereAndWhen'
+import { today } from '../../ui/WhereFields'
 import { CountText } from './CountCell'
 import { t } from '../../texts'
 

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { ask, client, type Schemas } from '../../api/client'
-import { today } from '../bench/WhereAndWhen'
+import { today } from '../../ui/WhereFields'
 import { t } from '../../texts'
 
 export type Health = Schemas['HealthView']

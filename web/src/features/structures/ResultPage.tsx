@@ -5,9 +5,9 @@ import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { grouped, money, when } from '../../ui/format'
 import { StateMark } from '../../ui/StateMark'
 import { TitleBlock } from '../../ui/TitleBlock'
-import { BomTree } from './BomTree'
-import { CostTime } from './CostTime'
-import { Routing } from './Routing'
+import { BomTree } from '../../ui/structure/BomTree'
+import { CostTime } from '../../ui/structure/CostTime'
+import { Routing } from '../../ui/structure/Routing'
 import { t } from '../../texts'
 
 const views = {

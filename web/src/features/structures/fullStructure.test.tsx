@@ -6,7 +6,7 @@ import type { Schemas } from '../../api/client'
 import { told } from '../../testing/answer'
 import { showPage } from '../../testing/page'
 import { ComparePage } from '../configurations/ComparePage'
-import { CostTime } from './CostTime'
+import { CostTime } from '../../ui/structure/CostTime'
 import { FullStructurePage } from './FullStructurePage'
 
 const totals = (cost: string) => ({ material: '40', scrap: '5', labour: '30', machine: '15', overhead: '10', cost, weight: '3', work: '60' })

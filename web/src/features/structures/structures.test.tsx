@@ -5,7 +5,7 @@ import type { Schemas } from '../../api/client'
 import { showPage } from '../../testing/page'
 import { problem } from '../../testing/server'
 import { ResultPage } from './ResultPage'
-import { made, Routing } from './Routing'
+import { made, Routing } from '../../ui/structure/Routing'
 
 type Structure = Schemas['StructureView']
 const totals = { material: '1234.50', labour: '20.00', machine: '5.00', cost: '1259.50', weight: '88.10', work: '95.0' }

@@ -1,11 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
-import { useRight } from '../../app/session'
+import { useRight } from '../../session/session'
 import { Sheet } from '../../ui/Sheet'
 import { placeOf } from './model'
-import { ReviewLine } from './ReviewLine'
-import { useReview } from './useReview'
+import { ReviewLine, useReview } from '../reviews'
 import { useWorkshop } from './Workshop'
 import { t } from '../../texts'
 

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, client, sentenceOf } from '../../../api/client'
-import { useRight } from '../../../app/session'
+import { useRight } from '../../../session/session'
 import type { Finding, Row } from '../model'
 import { t } from '../../../texts'
 

@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp, Copy, Trash2 } from 'lucide-react'
 import { Link } from 'react-router'
 import { inEnglish } from '../../../ui/format'
-import { RemovedByRule } from '../../health/RemovedByRule'
+import { RemovedByRule } from '../../health'
 import { Expression, Field } from '../Field'
 import { fieldsOf, moreFields } from '../fields'
 import { GridEditor } from '../GridEditor'

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type DragEvent, type KeyboardEvent, type M
 import { ContextMenu, type MenuEntry } from '../../../ui/ContextMenu'
 import { inEnglish } from '../../../ui/format'
 import { StateMark } from '../../../ui/StateMark'
-import { HealthMark } from '../../health/HealthMark'
+import { HealthMark } from '../../health'
 import { KindMark } from '../KindMark'
 import { holdsOf, nameOf, summaryOf, type Assembly, type Row, type Topic } from '../model'
 import { PresentMark } from '../PresentMark'

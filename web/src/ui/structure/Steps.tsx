@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { createContext, useContext } from 'react'
 import { ask, client, type Schemas } from '../../api/client'
-import type { Question } from '../bench/useBench'
+import type { Question } from '../../api/question'
 import { t } from '../../texts'
 
 /** What is being tried out, so that formulas in what comes of it can be worked out; none where that is told along with it. */

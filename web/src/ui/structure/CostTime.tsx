@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client'
-import { grouped, money } from '../../ui/format'
+import { grouped, money } from '../format'
 import { PriceTable } from './PriceTable'
 import { t } from '../../texts'
 

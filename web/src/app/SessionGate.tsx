@@ -1,21 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { createContext, useContext, useEffect, type ReactNode } from 'react'
-import { ask, client, ProblemError, signedOut, type Schemas } from '../api/client'
+import { useEffect, type ReactNode } from 'react'
+import { ask, client, ProblemError, signedOut } from '../api/client'
+import { Session } from '../session/session'
 import { SignInPage } from './SignInPage'
 import { t } from '../texts'
-
-export type Me = Schemas['Me']
-
-const Session = createContext<Me | null>(null)
-
-/** Who is signed in; only below SessionGate. */
-export function useMe(): Me {
-  const me = useContext(Session)
-  if (!me) throw new Error('useMe outside SessionGate')
-  return me
-}
-
-export const useRight = (right: Schemas['Right']): boolean => useMe().rights.includes(right)
 
 /** Asks for a sign-in until someone has, and again when the server says that nobody is; the page behind keeps its state. */
 export function SessionGate({ children }: { children: ReactNode }) {

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
-import { grouped, money } from '../../ui/format'
+import { grouped, money } from '../format'
 import { Because } from './Because'
 import { Steps as Worked } from './Steps'
 import { t } from '../../texts'

@@ -1,0 +1,7 @@
+export { CustomerClassChoice } from './CustomerClassChoice'
+export { FillIn } from './FillIn'
+export { Outcome } from './Outcome'
+export { Clashes, goToAsked, Questions, sectionId, shownSections } from './Questions'
+export { ReasonText } from './Reason'
+export { DayChoice, SiteChoice } from './WhereAndWhen'
+export { type Bench, benchKey, nothingAsked, tryNext, useBench } from './useBench'

@@ -1,0 +1,3 @@
+export { ComparePage } from './ComparePage'
+export { ConfigurationsPage } from './ConfigurationsPage'
+export { ConfigurePage } from './ConfigurePage'

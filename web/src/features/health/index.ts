@@ -1,0 +1,5 @@
+export { CountCell } from './CountCell'
+export { HealthMark } from './HealthMark'
+export { HealthPage } from './HealthPage'
+export { RemovedByRule } from './RemovedByRule'
+export { type HealthFinding, inShort, needsAttention, useHealth } from './useHealth'

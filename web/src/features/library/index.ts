@@ -1,0 +1,3 @@
+export { ItemPage } from './ItemPage'
+export { LibraryPage } from './LibraryPage'
+export { useLibrary } from './useLibrary'

@@ -1,0 +1,2 @@
+export { AuditPage } from './AuditPage'
+export { PeoplePage } from './PeoplePage'

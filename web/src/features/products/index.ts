@@ -1,0 +1,2 @@
+export { ProductPage } from './ProductPage'
+export { ProductsPage } from './ProductsPage'

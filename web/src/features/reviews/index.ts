@@ -1,0 +1,2 @@
+export { ReviewLine } from './ReviewLine'
+export { useReview } from './useReview'

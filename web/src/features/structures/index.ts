@@ -1,0 +1,2 @@
+export { FullStructurePage } from './FullStructurePage'
+export { ResultPage } from './ResultPage'
