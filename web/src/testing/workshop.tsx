@@ -180,12 +180,16 @@ export function inWorkshop(
     document,
     model: { edit: (...steps: Step[]) => edits.push(steps), undo: vi.fn(), redo: vi.fn(), refusals: [], dismiss: vi.fn(), hold, ...more.model },
   } as unknown as Workshop
-  const page = render(
-    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const tree = (of: Workshop) => (
+    <QueryClientProvider client={queries}>
       <MemoryRouter>
-        <WorkshopContext value={workshop}>{part(document, document.assemblies[0]!)}</WorkshopContext>
+        <WorkshopContext value={of}>{part(of.document, of.document.assemblies[0]!)}</WorkshopContext>
       </MemoryRouter>
-    </QueryClientProvider>,
+    </QueryClientProvider>
   )
-  return { ...page, edits, goToRow, goToList, goToAssembly, hold }
+  const page = render(tree(workshop))
+  /** Shows the same part after something of the workshop has changed. */
+  const update = (changed: Partial<Omit<Workshop, 'bench'>> & { bench?: object }) => page.rerender(tree({ ...workshop, ...changed } as Workshop))
+  return { ...page, update, edits, goToRow, goToList, goToAssembly, hold }
 }

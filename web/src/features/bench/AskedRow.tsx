@@ -1,6 +1,7 @@
 import type { Asked } from '../../api/answer'
+import type { Pick } from '../../api/question'
 import { RotateCcw } from 'lucide-react'
-import { useState } from 'react'
+import { createContext, memo, useContext, useState } from 'react'
 import { DimensionLine } from '../../ui/DimensionLine'
 import { isDecimal, nearestTo } from '../../ui/numbers'
 import { StateMark } from '../../ui/StateMark'
@@ -16,29 +17,56 @@ const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, 
 /** The element of a question; each value of several choices stands in the one of its attribute. */
 export const askedId = (path: string) => `asked-${path.split('#')[0]}`
 
-/** One question: its mark, its label, what can be answered, and on request why something cannot. */
-export function AskedRow({
-  asked,
-  bench,
-  revisionId,
-  goTo,
-  goToPick,
-}: {
+type Props = {
   asked: Asked
-  bench: Bench
   revisionId: number
-  goTo?: GoTo
-  goToPick?: (path: string) => void
-}) {
+  goTo?: GoTo | undefined
+  goToPick?: ((path: string) => void) | undefined
+}
+
+type Own = Props & {
+  /** What was picked for it; of several choices, for one of its values. */
+  pick: Pick | undefined
+  /** Whether the answer to that is still on its way. */
+  working: boolean
+  /** What is wrong with what was picked. */
+  fault: NonNullable<Bench['answer']>['faults'][number] | undefined
+  onPick: Bench['pick']
+  onChange: Bench['change']
+}
+
+const BenchContext = createContext<Bench | null>(null)
+
+/** A question as it stands on a bench. */
+export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
+  const { path } = props.asked
+  const isOwn = (p: { path: string }) => p.path === path || p.path.startsWith(`${path}#`)
+  const pick = bench.picks.find(isOwn)
+  return (
+    <BenchContext value={bench}>
+      <QuestionRow
+        {...props}
+        pick={pick}
+        working={pick !== undefined && bench.working}
+        fault={bench.answer?.faults.find(isOwn)}
+        onPick={bench.pick}
+        onChange={bench.change}
+      />
+    </BenchContext>
+  )
+}
+
+/**
+ * One question: its mark, its label, what can be answered, and on request why something cannot. It is redrawn only where it stands differently;
+ * what asks about the whole bench takes that from around.
+ */
+const QuestionRow = memo(function QuestionRow({ asked, pick, working, fault, onPick, onChange, revisionId, goTo, goToPick }: Own) {
   const [all, setAll] = useState(false)
   const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && !c.unknown && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
-  const isOwn = (p: { path: string }) => p.path === asked.path || p.path.startsWith(`${asked.path}#`)
-  const fault = bench.answer?.faults.find(isOwn)
-  const pick = bench.picks.find(isOwn)
   // What was just picked is shown at once; the rest follows with the answer.
   const value = pick?.value ?? asked.value
-  const state = asked.missing ? 'needed' : pick && bench.working && asked.state !== 'clash' ? 'picked' : asked.state
+  const state = asked.missing ? 'needed' : pick && working && asked.state !== 'clash' ? 'picked' : asked.state
   const asWhy = (value: string, path = asked.path) => setReasonOf((now) => (now?.value === value && now.path === path ? null : { value, path }))
   const near = reasonOf !== null && isNumber(asked) ? nearestTo(reasonOf.value, asked) : []
   /** Closes what was asked for; the focus goes back into the question where it was in what closes. */
@@ -87,14 +115,14 @@ export function AskedRow({
           {asked.state === 'resting' && <span className="quiet block text-sm italic">{t('bench.restsDoesNotApplyNow')}</span>}
         </div>
         {asked.several ? (
-          <SeveralChoice label={asked.label} members={asked.several} onPick={bench.pick} onWhy={(m, v) => asWhy(v, m.path)} />
+          <SeveralChoice label={asked.label} members={asked.several} onPick={onPick} onWhy={(m, v) => asWhy(v, m.path)} />
         ) : (
           <Control
             asked={asked}
             value={value}
             refused={reasonOf?.value ?? null}
             state={state}
-            onPick={(v) => (setReasonOf(null), bench.pick(asked.path, v))}
+            onPick={(v) => (setReasonOf(null), onPick(asked.path, v))}
             onWhy={asWhy}
           />
         )}
@@ -103,7 +131,7 @@ export function AskedRow({
             className="act-bare"
             aria-label={t('bench.letGoOfLabel2', { label: asked.label })}
             title={t('bench.letGoOfThisAnswer')}
-            onClick={() => bench.change((picks) => picks.filter((p) => !isOwn(p)))}
+            onClick={() => onChange((picks) => picks.filter((p) => p.path !== asked.path && !p.path.startsWith(`${asked.path}#`)))}
           >
             <RotateCcw className="size-3.5" />
           </button>
@@ -116,14 +144,14 @@ export function AskedRow({
           {t('bench.sentenceYouTypedValue', { sentence: fault.sentence, value: fault.value })}
         </p>
       )}
-      {all && ruledOut > 1 && <AgainstAll revisionId={revisionId} bench={bench} asked={asked} onClose={close} goTo={goTo} goToPick={goToPick} />}
+      {all && ruledOut > 1 && <AgainstAllHere revisionId={revisionId} asked={asked} onClose={close} goTo={goTo} goToPick={goToPick} />}
       {near.length > 0 && (
         <p className="ml-6 text-sm">
           {t('bench.theNearestThatCanBeHad')}{' '}
           {near.map((n, i) => (
             <span key={n}>
               {i > 0 && t('bench.or')}
-              <button className="link" onClick={() => (setReasonOf(null), bench.pick(asked.path, n))}>
+              <button className="link" onClick={() => (setReasonOf(null), onPick(asked.path, n))}>
                 {n} {asked.unitLabel}
               </button>
             </span>
@@ -131,10 +159,9 @@ export function AskedRow({
         </p>
       )}
       {reasonOf !== null && (
-        <ReasonPanel
+        <ReasonHere
           key={reasonOf.path + reasonOf.value}
           revisionId={revisionId}
-          bench={bench}
           asked={
             member
               ? {
@@ -155,7 +182,12 @@ export function AskedRow({
       )}
     </div>
   )
-}
+})
+
+type Of<T> = Omit<T, 'bench'>
+
+const ReasonHere = (props: Of<Parameters<typeof ReasonPanel>[0]>) => <ReasonPanel {...props} bench={useContext(BenchContext)!} />
+const AgainstAllHere = (props: Of<Parameters<typeof AgainstAll>[0]>) => <AgainstAll {...props} bench={useContext(BenchContext)!} />
 
 const isNumber = (asked: Asked) => asked.kind === 'whole' || asked.kind === 'quantity'
 

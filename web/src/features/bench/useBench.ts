@@ -1,6 +1,7 @@
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useState } from 'react'
-import { askAnswer, withPart, type Part } from '../../api/answer'
+import { keepPreviousData, replaceEqualDeep, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { askAnswer, withPart, type Answer, type Part } from '../../api/answer'
+import { useStable } from '../../ui/useStable'
 import type { Pick, Question } from '../../api/question'
 
 type Questions = { past: Question[]; now: Question; future: Question[] }
@@ -39,12 +40,29 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
   const change = useCallback((to: (now: Question) => Question) => {
     setAsked((a) => ({ past: [...a.past, a.now].slice(-mostSteps), now: to(a.now), future: [] }))
   }, [])
-  const changePicks = (to: (picks: Pick[]) => Pick[]) => change((now) => ({ ...now, picks: to(now.picks) }))
 
+  const changePicks = (to: (picks: Pick[]) => Pick[]) => change((now) => ({ ...now, picks: to(now.picks) }))
+  const acts = useStable({
+    pick: (path: string, value: string | null) => changePicks((now) => withPick(now, path, value)),
+    pickAll: (changes: { path: string; value: string | null }[]) => changePicks((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
+    /** Another set of picks in one step. */
+    change: changePicks,
+    clear: () => changePicks(() => []),
+    /** Asks for another site or day; the picks stay as they are. */
+    askFor: (at: { site: string | null } | { date: string | null }) => change((now) => ({ ...now, ...at })),
+    undo: () => setAsked((a) => (a.past.length === 0 ? a : { past: a.past.slice(0, -1), now: a.past.at(-1)!, future: [a.now, ...a.future] })),
+    redo: () => setAsked((a) => (a.future.length === 0 ? a : { past: [...a.past, a.now], now: a.future[0]!, future: a.future.slice(1) })),
+  })
+
+  const latest = useRef<Answer>(undefined)
   const [part, setPart] = useState<{ of: Question; part: Part } | null>(null)
   const answer = useQuery({
     queryKey: ['answer', revisionId, head, asked.now],
-    queryFn: ({ signal }) => askAnswer(queries, revisionId, asked.now, signal, (part) => setPart({ of: asked.now, part })),
+    queryFn: async ({ signal }) => {
+      const answer = await askAnswer(queries, revisionId, asked.now, signal, (part) => setPart({ of: asked.now, part }))
+      // What a pick leaves as it was stays the same object, so that it is not drawn again.
+      return (latest.current = replaceEqualDeep(latest.current, answer))
+    },
     placeholderData: keepPreviousData,
     enabled: head !== undefined,
     staleTime: Infinity,
@@ -65,15 +83,7 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
     error: answer.error,
     /** The answer shown is that of the picks before; the new one is on its way. */
     working,
-    pick: (path: string, value: string | null) => changePicks((now) => withPick(now, path, value)),
-    pickAll: (changes: { path: string; value: string | null }[]) => changePicks((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
-    /** Another set of picks in one step. */
-    change: changePicks,
-    clear: () => changePicks(() => []),
-    /** Asks for another site or day; the picks stay as they are. */
-    askFor: (at: { site: string | null } | { date: string | null }) => change((now) => ({ ...now, ...at })),
-    undo: () => setAsked((a) => (a.past.length === 0 ? a : { past: a.past.slice(0, -1), now: a.past.at(-1)!, future: [a.now, ...a.future] })),
-    redo: () => setAsked((a) => (a.future.length === 0 ? a : { past: [...a.past, a.now], now: a.future[0]!, future: a.future.slice(1) })),
+    ...acts,
     canUndo: asked.past.length > 0,
     canRedo: asked.future.length > 0,
   }

@@ -2,11 +2,14 @@ import { Plus } from 'lucide-react'
 import { useRef } from 'react'
 import { newId } from '../../api/ids'
 import { useClipboard } from '../../ui/useClipboard'
+import { useStable } from '../../ui/useStable'
 import { KindTable } from './KindTable'
-import { add, placeOf, set, type Assembly, type Kind, type Topic } from './model'
+import { add, placeOf, set, summaryOf, type Assembly, type Kind, type Row, type Topic } from './model'
 import { NewRow } from './NewRow'
 import { readCopied, rowsType } from './rows/copiedRows'
-import { RowLine } from './rows/RowLine'
+import { RowLine, type LineActs } from './rows/RowLine'
+import { rowMenu } from './rows/rowMenu'
+import { useRowFacts } from './rows/useRowFacts'
 import { RowActionsContext, useRowActions, type EntryOf } from './rows/useRowActions'
 import { TopicHead } from './rows/TopicHead'
 import { useWorkshop } from './Workshop'
@@ -21,7 +24,7 @@ export const Worksheet = ({ kind, ...of }: Props & { kind: Kind | null }) =>
   kind ? <KindTable assembly={of.assembly} kind={kind} /> : <Topics {...of} />
 
 function Topics({ assembly, openRow }: Props) {
-  const { model, mayEdit, document } = useWorkshop()
+  const { model, mayEdit, document, goToRow, showUses } = useWorkshop()
   const page = useRef<HTMLDivElement>(null)
   /** The entry lines of the topics: they take what is pasted onto rows, and what is proposed to mend them. */
   const entries = useRef(new Map<string, EntryOf>())
@@ -41,6 +44,52 @@ function Topics({ assembly, openRow }: Props) {
     if (entry) entries.current.set(topic.id, entry)
     else entries.current.delete(topic.id)
   }
+
+  const factsOf = useRowFacts()
+  /** The row that what is put before or behind a row stands before; nothing for the end of its topic. */
+  const before = (row: Row, isBehind: boolean) => {
+    const place = placeOf(document, row.id)!
+    return { topic: place.topic, before: isBehind ? (place.topic.rows[place.index + 1]?.id ?? null) : row.id }
+  }
+  const toggle = (row: Row, open: boolean) => goToRow(assembly.id, open ? null : row.id)
+  const acts = useStable<LineActs>({
+    toggle,
+    mark: (row) => rows.marks.toggle(row.id),
+    extend: rows.marks.extend,
+    clearMarks: rows.marks.clear,
+    markAll: rows.marks.all,
+    forget: () => {
+      const any = rows.marks.marked.size > 0 || rows.cut.size > 0
+      if (any) rows.forget()
+      return any
+    },
+    moveBy: rows.moveBy,
+    remove: rows.remove,
+    rename: rows.rename,
+    duplicate: rows.duplicate,
+    showUses,
+    drag: (data, row) => rows.copy(data, row, false),
+    hover: (row, isBehind) => {
+      const at = row && before(row, isBehind)
+      rows.setDrop(at && { topicId: at.topic.id, before: at.before })
+    },
+    drop: (copied, row, isBehind, isMove) => {
+      const at = before(row, isBehind)
+      rows.put(copied, at.topic, at.before, isMove)
+      rows.setDrop(null)
+    },
+    menu: (row, open, name) =>
+      rowMenu({
+        row,
+        topic: placeOf(document, row.id)!.topic,
+        assembly,
+        rows,
+        mayEdit,
+        open,
+        toggle: () => toggle(row, open),
+        uses: () => showUses(row.id, name),
+      }),
+  })
 
   return (
     <RowActionsContext value={rows}>
@@ -70,7 +119,18 @@ function Topics({ assembly, openRow }: Props) {
               </p>
             )}
             {topic.rows.map((row) => (
-              <RowLine key={row.id} row={row} topic={topic} assembly={assembly} open={openRow === row.id} />
+              <RowLine
+                key={row.id}
+                row={row}
+                summary={summaryOf(row, document)}
+                open={openRow === row.id}
+                mayEdit={mayEdit}
+                isMarked={rows.marks.marked.has(row.id)}
+                isCut={rows.cut.has(row.id)}
+                isDropBefore={rows.drop?.topicId === topic.id && rows.drop.before === row.id}
+                acts={acts}
+                {...factsOf(row)}
+              />
             ))}
             {rows.drop?.topicId === topic.id && rows.drop.before === null && <div className="h-0.5 bg-primary" />}
             {mayEdit && <NewRow topic={topic} assembly={assembly} register={register} />}

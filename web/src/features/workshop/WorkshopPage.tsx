@@ -7,6 +7,7 @@ import { useRight } from '../../session/session'
 import { clock, inEnglish, when } from '../../ui/format'
 import { useShortcut } from '../../ui/keys'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { useStable } from '../../ui/useStable'
 import { benchKey, tryNext, useBench } from '../bench'
 import { useLibrary } from '../library'
 import { CountCell, inShort, needsAttention, useHealth } from '../health'
@@ -61,6 +62,17 @@ function OfRevision({ revisionId }: { revisionId: number }) {
   useShortcut('mod+shift+z', () => mayEdit && model.redo())
   useShortcut('mod+y', () => mayEdit && model.redo())
 
+  const goes = useStable({
+    goToAssembly: (id: string) => setAddress({ assembly: id }),
+    goToList: (id: string) => setAddress({ list: id }),
+    showUses: (id: string, name: string) => setUses({ id, name }),
+    goToRow: (assemblyId: string, rowId: string | null, atName?: boolean) => {
+      setRenaming(atName && rowId ? { rowId } : null)
+      // A reason on the bench leads to its row, which has to be there to be seen.
+      setBenchAs((now) => (now === 'alone' ? 'beside' : now))
+      setAddress(rowId ? { assembly: assemblyId, row: rowId } : { assembly: assemblyId })
+    },
+  })
   const openRow = address.get('row')
   const page = usePresence(revisionId, openRow)
   useEffect(() => {
@@ -95,16 +107,8 @@ function OfRevision({ revisionId }: { revisionId: number }) {
     present: others(model.here, page),
     mayEdit,
     language,
-    goToAssembly: (id) => setAddress({ assembly: id }),
-    goToList: (id) => setAddress({ list: id }),
+    ...goes,
     renaming,
-    showUses: (id, name) => setUses({ id, name }),
-    goToRow: (assemblyId, rowId, atName) => {
-      setRenaming(atName && rowId ? { rowId } : null)
-      // A reason on the bench leads to its row, which has to be there to be seen.
-      setBenchAs((now) => (now === 'alone' ? 'beside' : now))
-      setAddress(rowId ? { assembly: assemblyId, row: rowId } : { assembly: assemblyId })
-    },
   }
   const rows = allRows(doc)
   const blocking = revision.findings.filter((f) => f.blocks).length

@@ -5,16 +5,17 @@ import { RemovedByRule } from '../../health'
 import { Expression, Field } from '../Field'
 import { fieldsOf, moreFields } from '../fields'
 import { GridEditor } from '../GridEditor'
-import { isRule, type Assembly, type Row, type Topic } from '../model'
+import { isRule, placeOf, type Row } from '../model'
 import { SubassemblyInputs } from '../SubassemblyInputs'
 import { useWorkshop } from '../Workshop'
 import { useRows } from './useRowActions'
 import { t } from '../../../texts'
 
 /** A row that is open: its fields, what is wrong with it, and what can be done with it. */
-export function OpenRow({ row, topic, assembly }: { row: Row; topic: Topic; assembly: Assembly }) {
-  const { model, mayEdit, goToRow, findings, health, revisionId } = useWorkshop()
+export function OpenRow({ row }: { row: Row }) {
+  const { document, model, mayEdit, goToRow, findings, health, revisionId } = useWorkshop()
   const rows = useRows()
+  const { topic, assembly } = placeOf(document, row.id)!
   const specs = fieldsOf[row.kind].filter((s) => s.isOf(row))
   const hasMore = row.note || row.from || row.to || row.sites.length > 0
   const others = findings.filter(

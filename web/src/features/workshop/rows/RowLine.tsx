@@ -1,82 +1,113 @@
 import { TriangleAlert } from 'lucide-react'
-import { useEffect, useRef, useState, type DragEvent, type KeyboardEvent, type MouseEvent } from 'react'
+import { memo, useEffect, useRef, useState, type DragEvent, type KeyboardEvent, type MouseEvent } from 'react'
 import { ContextMenu, type MenuEntry } from '../../../ui/ContextMenu'
 import { inEnglish } from '../../../ui/format'
 import { StateMark } from '../../../ui/StateMark'
 import { HealthMark } from '../../health'
 import { KindMark } from '../KindMark'
-import { holdsOf, nameOf, summaryOf, type Assembly, type Row, type Topic } from '../model'
+import { holdsOf, nameOf, type Row } from '../model'
 import { PresentMark } from '../PresentMark'
-import { useWorkshop } from '../Workshop'
 import { MakeMissing, missingOf } from './MakeMissing'
 import { OpenRow } from './OpenRow'
-import { readCopied, rowsType } from './copiedRows'
-import { useRows, type RowActions } from './useRowActions'
+import { readCopied, rowsType, type CopiedRows } from './copiedRows'
+import type { RowFacts } from './useRowFacts'
 import { t } from '../../../texts'
 
 export const rowElementId = (rowId: string) => `row-${rowId}`
 
-/** A row of a worksheet: one line, which opens in place to be edited, and can be marked, dragged, copied and cut. */
-export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic; assembly: Assembly; open: boolean }) {
-  const { goToRow, findings, health, document, mayEdit, showUses, present } = useWorkshop()
-  const rows = useRows()
+/** What can be done at the line of a row. */
+export type LineActs = {
+  toggle: (row: Row, open: boolean) => void
+  mark: (row: Row) => void
+  extend: (to: string, from: string) => void
+  clearMarks: () => void
+  markAll: () => void
+  /** Takes all marks back; false where there were none. */
+  forget: () => boolean
+  moveBy: (row: Row, by: -1 | 1) => void
+  remove: (row: Row) => void
+  rename: (row: Row) => void
+  duplicate: (row: Row) => void
+  showUses: (id: string, name: string) => void
+  drag: (data: DataTransfer, row: Row) => void
+  /** Where dragged rows would go: before a row or behind it; nowhere. */
+  hover: (row: Row | null, isBehind: boolean) => void
+  drop: (copied: CopiedRows, row: Row, isBehind: boolean, isMove: boolean) => void
+  menu: (row: Row, open: boolean, name: string) => MenuEntry[]
+}
+
+type Props = RowFacts & {
+  row: Row
+  /** What it says, in one line. */
+  summary: string
+  open: boolean
+  mayEdit: boolean
+  isMarked: boolean
+  isCut: boolean
+  isDropBefore: boolean
+  acts: LineActs
+}
+
+/**
+ * A row of a worksheet: one line, which opens in place to be edited, and can be marked, dragged, copied and cut. It is redrawn only where
+ * something of its own changes.
+ */
+export const RowLine = memo(function RowLine({ row, summary, open, mayEdit, isMarked, isCut, isDropBefore, acts, ...facts }: Props) {
+  const { faults, health, present } = facts
   const line = useRef<HTMLDivElement>(null)
   const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
-  const faults = findings.filter((f) => f.rowId === row.id)
   const message = 'message' in row ? inEnglish(row.message) : ''
   const name =
     row.kind === 'operation' ? `${row.sequence} ${inEnglish(row.label) || row.name}` : row.kind === 'price' ? inEnglish(row.label) : nameOf(row)
-  const isMarked = rows.marks.marked.has(row.id)
-  const index = topic.rows.indexOf(row)
+  const called = name || t('workshop.theRow')
 
   useEffect(() => {
     if (open) line.current?.scrollIntoView({ block: 'nearest' })
   }, [open])
 
   function click(e: MouseEvent) {
-    if (e.ctrlKey || e.metaKey) return rows.marks.toggle(row.id)
-    if (e.shiftKey) return rows.marks.extend(row.id, row.id)
-    rows.marks.clear()
-    goToRow(assembly.id, open ? null : row.id)
+    if (e.ctrlKey || e.metaKey) return acts.mark(row)
+    if (e.shiftKey) return acts.extend(row.id, row.id)
+    acts.clearMarks()
+    acts.toggle(row, open)
   }
 
   function press(e: KeyboardEvent<HTMLButtonElement>) {
     const mod = e.ctrlKey || e.metaKey
     const by = e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0
-    if (by !== 0 && e.altKey) rows.moveBy(row, by)
+    if (by !== 0 && e.altKey) acts.moveBy(row, by)
     else if (by !== 0) {
       const next = neighbour(e.currentTarget, by)
       if (!next) return
       next.focus()
-      if (e.shiftKey) rows.marks.extend(next.dataset.row!, row.id)
-    } else if (e.key === 'Delete') rows.remove(row)
-    else if (e.key === 'F2') rows.rename(row)
-    else if (e.key === 'F12' && e.shiftKey) showUses(row.id, name || t('workshop.theRow'))
-    else if (mod && e.key.toLowerCase() === 'a') rows.marks.all()
-    else if (mod && e.key.toLowerCase() === 'd') rows.duplicate(row)
-    else if (e.key === 'Escape' && (rows.marks.marked.size > 0 || rows.cut.size > 0)) rows.forget()
-    else return
+      if (e.shiftKey) acts.extend(next.dataset.row!, row.id)
+    } else if (e.key === 'Delete') acts.remove(row)
+    else if (e.key === 'F2') acts.rename(row)
+    else if (e.key === 'F12' && e.shiftKey) acts.showUses(row.id, called)
+    else if (mod && e.key.toLowerCase() === 'a') acts.markAll()
+    else if (mod && e.key.toLowerCase() === 'd') acts.duplicate(row)
+    else if (e.key !== 'Escape' || !acts.forget()) return
     e.preventDefault()
     e.stopPropagation()
   }
 
-  /** The row before which what is dragged would stand. */
-  const before = (e: DragEvent) => {
+  /** Whether what is dragged would stand behind the row. */
+  const isBehind = (e: DragEvent) => {
     const box = e.currentTarget.getBoundingClientRect()
-    return e.clientY < box.top + box.height / 2 ? row.id : (topic.rows[index + 1]?.id ?? null)
+    return !(e.clientY < box.top + box.height / 2)
   }
 
   return (
     <div
       ref={line}
       id={rowElementId(row.id)}
-      className={`border-b hair ${open ? 'border-l-2 border-l-primary bg-base-200/60' : ''} ${rows.drop?.topicId === topic.id && rows.drop.before === row.id ? 'shadow-[0_-2px_0_var(--color-primary)]' : ''}`}
+      className={`border-b hair ${open ? 'border-l-2 border-l-primary bg-base-200/60' : ''} ${isDropBefore ? 'shadow-[0_-2px_0_var(--color-primary)]' : ''}`}
     >
       <div
         draggable={mayEdit}
         onDragStart={(e) => {
-          if (!isMarked) rows.marks.clear()
-          rows.copy(e.dataTransfer, row, false)
+          if (!isMarked) acts.clearMarks()
+          acts.drag(e.dataTransfer, row)
           e.dataTransfer.effectAllowed = 'copyMove'
         }}
         onDragOver={(e) => {
@@ -84,17 +115,16 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
           e.preventDefault()
           e.stopPropagation()
           e.dataTransfer.dropEffect = e.ctrlKey ? 'copy' : 'move'
-          rows.setDrop({ topicId: topic.id, before: before(e) })
+          acts.hover(row, isBehind(e))
         }}
         onDrop={(e) => {
           const copied = readCopied(e.dataTransfer.getData(rowsType))
           if (!copied) return
           e.preventDefault()
           e.stopPropagation()
-          rows.put(copied, topic, before(e), !e.ctrlKey)
-          rows.setDrop(null)
+          acts.drop(copied, row, isBehind(e), !e.ctrlKey)
         }}
-        onDragEnd={() => rows.setDrop(null)}
+        onDragEnd={() => acts.hover(null, false)}
         onContextMenu={(e) => {
           e.preventDefault()
           const box = e.currentTarget.getBoundingClientRect()
@@ -103,7 +133,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
         }}
       >
         <button
-          className={`grid w-full grid-cols-[3rem_minmax(0,1fr)_auto] items-center gap-2 py-1 pr-2 text-left ${isMarked ? 'bg-primary/12' : 'hover:bg-base-200'} ${rows.cut.has(row.id) ? 'opacity-50' : ''} ${open ? 'pl-1' : 'pl-1.5'}`}
+          className={`grid w-full grid-cols-[3rem_minmax(0,1fr)_auto] items-center gap-2 py-1 pr-2 text-left ${isMarked ? 'bg-primary/12' : 'hover:bg-base-200'} ${isCut ? 'opacity-50' : ''} ${open ? 'pl-1' : 'pl-1.5'}`}
           aria-expanded={open}
           data-row={row.id}
           onClick={click}
@@ -114,9 +144,7 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
           </span>
           <span className="min-w-0 truncate">
             {name && <b className="mr-2 font-semibold">{name}</b>}
-            <span className={row.kind === 'attribute' || row.kind === 'subassembly' ? 'quiet' : 'font-mono text-[0.8125rem]'}>
-              {summaryOf(row, document)}
-            </span>
+            <span className={row.kind === 'attribute' || row.kind === 'subassembly' ? 'quiet' : 'font-mono text-[0.8125rem]'}>{summary}</span>
             {row.appliesWhen && (
               <span className="quiet">
                 {' '}
@@ -133,13 +161,11 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
                 {faults.length > 1 && faults.length}
               </span>
             )}
-            <HealthMark findings={health.filter((f) => f.rowId === row.id)} />
-            {present
-              .filter((p) => p.rowId === row.id)
-              .map((p) => (
-                <PresentMark key={p.page} who={p} />
-              ))}
-            <Present row={row} />
+            <HealthMark findings={health} />
+            {present.map((p) => (
+              <PresentMark key={p.page} who={p} />
+            ))}
+            <OnBench {...facts} />
             {isMarked && <span className="sr-only">{t('workshop.marked')}</span>}
           </span>
         </button>
@@ -148,25 +174,16 @@ export function RowLine({ row, topic, assembly, open }: { row: Row; topic: Topic
         <ContextMenu
           x={menu.x}
           y={menu.y}
-          label={t('workshop.whatCanBeDoneWithName', { name: name || t('workshop.theRow') })}
-          entries={entries({
-            row,
-            topic,
-            assembly,
-            rows,
-            mayEdit,
-            open,
-            toggle: () => goToRow(assembly.id, open ? null : row.id),
-            uses: () => showUses(row.id, name || t('workshop.theRow')),
-          })}
+          label={t('workshop.whatCanBeDoneWithName', { name: called })}
+          entries={acts.menu(row, open, called)}
           onClose={() => setMenu(null)}
         />
       )}
       {mayEdit && missingOf(row, faults).map((m) => <MakeMissing key={m.table + m.code} {...m} />)}
-      {open && <OpenRow row={row} topic={topic} assembly={assembly} />}
+      {open && <OpenRow row={row} />}
     </div>
   )
-}
+})
 
 /** The head of the row before or after another on the page. */
 function neighbour(head: HTMLElement, by: number): HTMLElement | undefined {
@@ -174,59 +191,13 @@ function neighbour(head: HTMLElement, by: number): HTMLElement | undefined {
   return heads[heads.indexOf(head) + by]
 }
 
-type MenuOf = { row: Row; topic: Topic; assembly: Assembly; rows: RowActions; mayEdit: boolean; open: boolean; toggle: () => void; uses: () => void }
-
-/** The menu of a row: the same as its keys, for all that are marked with it. */
-function entries({ row, topic, assembly, rows, mayEdit, open, toggle, uses }: MenuOf): MenuEntry[] {
-  const count = rows.marks.of(row.id).length
-  const those = count > 1 ? t('workshop.nRows', { n: count }) : t('workshop.row')
-  const clip = (what: 'copy' | 'cut') => document.execCommand(what)
-  return [
-    { label: open ? t('workshop.close') : t('workshop.open'), keys: 'Enter', act: toggle },
-    { label: t('workshop.rename'), keys: 'F2', disabled: !mayEdit, act: () => rows.rename(row) },
-    { label: t('workshop.whereItIsUsed'), keys: 'Shift+F12', act: uses },
-    'line',
-    { label: t('workshop.copyThose', { those }), keys: 'Ctrl+C', act: () => clip('copy') },
-    { label: t('workshop.cutThose', { those }), keys: 'Ctrl+X', disabled: !mayEdit, act: () => clip('cut') },
-    { label: t('workshop.doubleThose', { those }), keys: 'Ctrl+D', disabled: !mayEdit, act: () => rows.duplicate(row) },
-    'line',
-    { label: t('workshop.moveUp'), keys: 'Alt+↑', disabled: !mayEdit, act: () => rows.moveBy(row, -1) },
-    { label: t('workshop.moveDown'), keys: 'Alt+↓', disabled: !mayEdit, act: () => rows.moveBy(row, 1) },
-    ...assembly.topics
-      .filter((other) => other.id !== topic.id)
-      .slice(0, 12)
-      .map((other) => ({
-        label: t('workshop.toTopicLabel', { label: inEnglish(other.label) }),
-        disabled: !mayEdit,
-        act: () => rows.moveToTopic(row, other),
-      })),
-    'line',
-    { label: t('workshop.deleteThose', { those }), keys: 'Delete', disabled: !mayEdit, act: () => rows.remove(row) },
-  ]
-}
-
 /** What the row comes to on the bench. */
-function Present({ row }: { row: Row }) {
-  const { bench } = useWorkshop()
-  const answer = bench.answer
-  if (!answer) return null
-  if (row.kind === 'attribute') {
-    const asked = answer.sections.flatMap((s) => s.asked).find((a) => a.rowId === row.id)
-    return asked ? (
-      <span className="flex items-center gap-1 text-sm">
-        {asked.valueLabel ?? ''} <StateMark state={asked.missing ? 'needed' : asked.state} clash={asked.clash} />
-      </span>
-    ) : null
-  }
-  if (row.kind === 'computed') return <span className="text-sm whitespace-nowrap">{answer.figures.find((f) => f.rowId === row.id)?.suggested}</span>
-  if (row.kind === 'part' || row.kind === 'operation') {
-    const line = answer.lines.find((l) => l.rowId === row.id)
-    return line ? (
-      <span className={`text-sm whitespace-nowrap ${line.suggested === 'out' ? 'quiet italic' : ''}`}>
-        {line.suggested === 'out' ? t('workshop.notNow') : line.suggestedQuantity}
-      </span>
-    ) : null
-  }
-  const clash = answer.clashes.find((c) => c.reason.causes.some((x) => x.rowId === row.id))
-  return clash ? <StateMark state="clash" clash={clash.number} /> : null
+function OnBench({ benchText, benchState, benchClash, isOut }: RowFacts) {
+  if (benchText === undefined) return null
+  return (
+    <span className={`flex items-center gap-1 text-sm whitespace-nowrap ${isOut ? 'quiet italic' : ''}`}>
+      {benchText}
+      {benchState && <StateMark state={benchState} clash={benchClash ?? undefined} />}
+    </span>
+  )
 }
