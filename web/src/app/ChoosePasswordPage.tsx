@@ -50,7 +50,7 @@ export function ChoosePasswordPage() {
         <>
           <input name="name" value={link.data.name} autoComplete="username" readOnly hidden />
           <PasswordPair fault={fault} />
-          <button className="act act-main justify-center">{t('app.keepIt')}</button>
+          <button className="btn btn-primary justify-center">{t('app.keepIt')}</button>
         </>
       )}
     </FrontCard>
@@ -65,7 +65,7 @@ export const PasswordPair = ({ fault }: { fault: string }) => (
       <input
         name="password"
         type="password"
-        className="field"
+        className="input"
         autoComplete="new-password"
         required
         aria-invalid={fault !== ''}
@@ -74,7 +74,7 @@ export const PasswordPair = ({ fault }: { fault: string }) => (
     </label>
     <label className="grid gap-1">
       {t('app.theSameAgain')}
-      <input name="again" type="password" className="field" autoComplete="new-password" required />
+      <input name="again" type="password" className="input" autoComplete="new-password" required />
     </label>
     <p className="quiet text-sm">{t('app.atLeast12CharactersAFew')}</p>
     <p id="password-fault" role="alert" className="fault text-sm empty:hidden">

@@ -30,11 +30,11 @@ export function OwnPassword({ onClose }: { onClose: () => void }) {
         <input name="name" value={me.name} autoComplete="username" readOnly hidden />
         <label className="grid gap-1">
           {t('app.presentPassword')}
-          <input name="present" type="password" className="field" autoComplete="current-password" required autoFocus />
+          <input name="present" type="password" className="input" autoComplete="current-password" required autoFocus />
         </label>
         <PasswordPair fault={fault} />
         <div>
-          <button className="act act-main">{t('app.changeIt')}</button>
+          <button className="btn btn-primary">{t('app.changeIt')}</button>
         </div>
       </form>
     </Sheet>

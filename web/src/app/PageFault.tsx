@@ -20,10 +20,10 @@ export class PageFault extends Component<{ children: ReactNode }, { fault: strin
           {t('app.whatWasStoredIsStoredTell')} <span className="font-mono text-sm">{this.state.fault}</span>
         </p>
         <p className="flex gap-2">
-          <button className="act act-main" onClick={() => location.reload()}>
+          <button className="btn btn-primary" onClick={() => location.reload()}>
             {t('app.loadThePageAgain')}
           </button>
-          <a className="act" href="/products">
+          <a className="btn" href="/products">
             {t('app.toTheProducts')}
           </a>
         </p>

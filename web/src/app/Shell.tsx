@@ -62,7 +62,7 @@ export function Shell({ children }: { children: ReactNode }) {
 
   return (
     <div className="flex h-full">
-      <a href="#page" className="act absolute -top-20 left-2 z-50 focus:top-2">
+      <a href="#page" className="btn absolute -top-20 left-2 z-50 focus:top-2">
         {t('app.toThePage')}
       </a>
       <nav aria-label={t('app.places')} className="flex w-21 shrink-0 flex-col items-stretch border-r hair bg-base-200 py-2 text-sm">
@@ -82,24 +82,34 @@ export function Shell({ children }: { children: ReactNode }) {
           </NavLink>
         ))}
         <div className="mt-auto grid justify-items-center gap-1">
-          <button className="act-bare" aria-label={t('app.openOrDo')} title={t('app.openOrDoAnythingCtrlK')} onClick={() => setPalette(true)}>
+          <button
+            className="btn btn-ghost btn-sm"
+            aria-label={t('app.openOrDo')}
+            title={t('app.openOrDoAnythingCtrlK')}
+            onClick={() => setPalette(true)}
+          >
             <Search className="size-5" strokeWidth={1.5} />
           </button>
-          <button className="act-bare" aria-label={t('app.keys')} title={t('app.keys2')} onClick={() => setKeys(true)}>
+          <button className="btn btn-ghost btn-sm" aria-label={t('app.keys')} title={t('app.keys2')} onClick={() => setKeys(true)}>
             <Keyboard className="size-5" strokeWidth={1.5} />
           </button>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={dark ? t('app.lightTheme') : t('app.darkTheme')}
             title={dark ? t('app.lightTheme') : t('app.darkTheme')}
             onClick={turn}
           >
             {dark ? <Sun className="size-5" strokeWidth={1.5} /> : <Moon className="size-5" strokeWidth={1.5} />}
           </button>
-          <button className="act-bare" aria-label={t('app.yourPassword')} title={t('app.yourPassword')} onClick={() => setPassword(true)}>
+          <button className="btn btn-ghost btn-sm" aria-label={t('app.yourPassword')} title={t('app.yourPassword')} onClick={() => setPassword(true)}>
             <KeyRound className="size-5" strokeWidth={1.5} />
           </button>
-          <button className="act-bare" aria-label={t('app.signOut')} title={t('app.signOutDisplay', { display: me.display })} onClick={leave}>
+          <button
+            className="btn btn-ghost btn-sm"
+            aria-label={t('app.signOut')}
+            title={t('app.signOutDisplay', { display: me.display })}
+            onClick={leave}
+          >
             <LogOut className="size-5" strokeWidth={1.5} />
           </button>
           <p className="px-1 text-center text-[0.6875rem] leading-tight">

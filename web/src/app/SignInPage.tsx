@@ -25,14 +25,14 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
     <FrontCard title={productName} tab={t('app.signIn')} sub={t('app.configurationModelsProven')} onSubmit={submit}>
       <label className="grid gap-1">
         {t('app.name')}
-        <input name="name" className="field" autoComplete="username" autoFocus required />
+        <input name="name" className="input" autoComplete="username" autoFocus required />
       </label>
       <label className="grid gap-1">
         {t('app.password')}
         <input
           name="password"
           type="password"
-          className="field"
+          className="input"
           autoComplete="current-password"
           required
           aria-invalid={fault !== ''}
@@ -42,7 +42,7 @@ export function SignInPage({ onDone }: { onDone: (me: Schemas['Me']) => void }) 
       <p id="sign-in-fault" role="alert" className="fault text-sm empty:hidden">
         {fault}
       </p>
-      <button className="act act-main justify-center" disabled={busy}>
+      <button className="btn btn-primary justify-center" disabled={busy}>
         {t('app.signIn')}
       </button>
     </FrontCard>

@@ -57,7 +57,7 @@ export function ContextMenu({ x, y, label, entries, onClose }: Props) {
             <li key={entry.label} role="none">
               <button
                 role="menuitem"
-                className="flex justify-between gap-6 rounded-none px-2 py-1 text-base disabled:opacity-45"
+                className="flex justify-between gap-6 disabled:opacity-45"
                 disabled={entry.disabled}
                 onClick={() => {
                   // What is done comes after the focus is back: it may lead elsewhere.

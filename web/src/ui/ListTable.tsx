@@ -36,7 +36,7 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
     <div className="grid gap-1">
       {rows.length > fewRows && (
         <p className="quiet -mb-7 ml-auto flex items-center gap-2 text-sm">
-          <button className="act-bare" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
+          <button className="btn btn-ghost btn-sm" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
             <Filter className="size-3.5" /> {filters ? t('ui.showAll') : t('ui.filter')}
           </button>
           {shown.length < rows.length && (
@@ -73,7 +73,7 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
                 <td key={c.key} className="py-1 pr-4">
                   {c.text && (
                     <input
-                      className="field min-h-6 min-w-0"
+                      className="input min-h-6 min-w-0"
                       aria-label={t('ui.onlyThoseWhoseNameHas', { name: c.name })}
                       value={filters[c.key] ?? ''}
                       onChange={(e) => setFilters({ ...filters, [c.key]: e.target.value })}

@@ -30,7 +30,7 @@ export function SearchField({ label, value, onChange }: { label: string; value: 
     <input
       ref={field}
       type="search"
-      className="field max-w-72"
+      className="input max-w-72"
       placeholder={`${label}  ( / )`}
       aria-label={label}
       value={typed}

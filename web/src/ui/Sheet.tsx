@@ -20,16 +20,18 @@ export function Sheet({ title, onClose, children, wide }: { title: string; onClo
       aria-label={title}
       onClose={onClose}
       onClick={(e) => e.target === dialog.current && dialog.current.close()}
-      className={`m-auto max-h-[88vh] border hair bg-base-100 p-0 text-base-content shadow-lg backdrop:bg-black/30 ${wide ? 'w-[min(64rem,94vw)]' : 'w-[min(36rem,94vw)]'}`}
+      className="modal"
     >
-      <div className="flex items-center justify-between border-b hair px-5 py-2.5">
-        <h2 className="font-semibold">{title}</h2>
-        <button className="act-bare" aria-label={t('ui.close')} onClick={() => dialog.current?.close()}>
-          <X className="size-4" />
-        </button>
-      </div>
-      <div ref={body} className="p-5">
-        {children}
+      <div className={`modal-box p-0 ${wide ? 'max-w-5xl' : 'max-w-xl'}`}>
+        <div className="sticky top-0 z-10 flex items-center justify-between border-b hair bg-base-100 px-5 py-2.5">
+          <h2 className="font-semibold">{title}</h2>
+          <button className="btn btn-ghost btn-sm" aria-label={t('ui.close')} onClick={() => dialog.current?.close()}>
+            <X className="size-4" />
+          </button>
+        </div>
+        <div ref={body} className="p-5">
+          {children}
+        </div>
       </div>
     </dialog>
   )

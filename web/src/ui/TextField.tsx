@@ -40,7 +40,7 @@ export function TextField({ value, onCommit, className = '', ...rest }: Props) {
   return (
     <input
       {...rest}
-      className={`field ${className}`}
+      className={`input ${className}`}
       value={typed ?? value}
       onFocus={(e) => {
         before.current = value

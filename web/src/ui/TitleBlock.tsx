@@ -60,7 +60,7 @@ export function TitleBlock({ title, sub, place, cells, actions }: Props) {
       </div>
       {(isCut || isOpen) && (
         <button
-          className="act-bare self-center"
+          className="btn btn-ghost btn-sm self-center"
           aria-expanded={isOpen}
           aria-label={isOpen ? t('ui.foldTheTitleBlock') : t('ui.allOfTheTitleBlock')}
           title={isOpen ? t('ui.less') : t('ui.more')}

@@ -8,7 +8,7 @@ type Sites = Schemas['CodeView'][]
 export function SiteField({ site, sites, onChange }: { site: string | null; sites: Sites; onChange: (site: string | null) => void }) {
   return (
     <select
-      className="field w-auto"
+      className="select w-auto"
       aria-label={t('bench.site')}
       title={t('bench.theSiteThatItIsFor')}
       value={site ?? ''}
@@ -33,7 +33,7 @@ export function DayField({ date, onChange }: { date: string | null; onChange: (d
   return (
     <input
       type="date"
-      className={`field w-32 ${date === null ? 'quiet' : ''}`}
+      className={`input w-32 ${date === null ? 'quiet' : ''}`}
       aria-label={t('bench.day')}
       title={t('bench.theDayThatItIsFor')}
       min={firstDay}

@@ -128,7 +128,7 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, working, fault, onP
         )}
         {pick ? (
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={t('bench.letGoOfLabel2', { label: asked.label })}
             title={t('bench.letGoOfThisAnswer')}
             onClick={() => onChange((picks) => picks.filter((p) => p.path !== asked.path && !p.path.startsWith(`${asked.path}#`)))}
@@ -211,7 +211,7 @@ function Control({
     return (
       <input
         key={value}
-        className="field"
+        className="input"
         aria-label={asked.label}
         defaultValue={value ?? ''}
         maxLength={2000}
@@ -276,7 +276,7 @@ function NumberControl({
       )}
       <span className="flex shrink-0 items-center gap-1">
         <input
-          className={`field w-18 text-right ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}
+          className={`input w-18 text-right ${state === 'suggested' ? 'underline decoration-dotted underline-offset-4' : ''}`}
           inputMode="decimal"
           aria-label={asked.label}
           aria-invalid={refused !== null && isDecimal(refused)}

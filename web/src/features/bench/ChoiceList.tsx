@@ -113,7 +113,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
     <div onKeyDown={(e) => e.key === 'Escape' && setOpen(false)}>
       <button
         type="button"
-        className={`act w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`}
+        className={`btn w-full justify-between ${state === 'picked' ? 'border-primary' : ''}`}
         aria-expanded={open}
         aria-controls={id}
         aria-label={`${label}: ${chosen?.label ?? t('bench.open')}`}
@@ -131,7 +131,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
       {open && (
         <div id={id} className="border border-t-0 hair bg-base-100">
           <input
-            className="field border-0 border-b"
+            className="input border-0 border-b"
             placeholder={t('bench.search')}
             aria-label={t('bench.searchLabel', { label })}
             autoFocus

@@ -7,7 +7,7 @@ export function CustomerClassChoice({ code, choose }: { code: string | null; cho
   if (classes.length === 0 && code === null) return null
   return (
     <select
-      className="field w-auto"
+      className="select w-auto"
       aria-label={t('bench.customerClass')}
       title={t('bench.whoseDiscountIsTakenOffThe')}
       value={code ?? ''}

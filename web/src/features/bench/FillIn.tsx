@@ -49,7 +49,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     <section aria-label={t('bench.fillInWhatIsOpen')} className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
       <div className="flex flex-wrap items-center gap-2">
         <label htmlFor="fill-goal">{t('bench.fillInWhatIsOpen')}</label>
-        <select id="fill-goal" className="field w-44" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
+        <select id="fill-goal" className="select w-44" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
           {totals.map(([value, text]) => (
             <option key={value} value={value}>
               {text}
@@ -65,11 +65,11 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
           )}
         </select>
         {running ? (
-          <button className="act" onClick={() => stop.current?.abort()}>
+          <button className="btn" onClick={() => stop.current?.abort()}>
             {t('bench.stop')}
           </button>
         ) : (
-          <button className="act act-main" onClick={() => void start()}>
+          <button className="btn btn-primary" onClick={() => void start()}>
             {best ? t('bench.again') : t('bench.findIt')}
           </button>
         )}
@@ -106,7 +106,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
           </span>
           {best.values.length > 0 && (
             <button
-              className="act ml-auto"
+              className="btn ml-auto"
               onClick={() => {
                 stop.current?.abort()
                 bench.pickAll(best.values)

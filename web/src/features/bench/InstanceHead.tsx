@@ -15,7 +15,7 @@ export function InstanceHead({ place, instance, bench }: { place: Place; instanc
       {place.countPath !== null && (
         <>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={t('bench.copyName', { name })}
             title={place.canAdd ? t('bench.oneMoreWithTheSameAnswers') : t('bench.thereCannotBeOneMoreNow')}
             disabled={!place.canAdd}
@@ -24,7 +24,7 @@ export function InstanceHead({ place, instance, bench }: { place: Place; instanc
             <Copy className="size-3.5" />
           </button>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={t('bench.removeName', { name })}
             title={place.canRemove ? t('bench.takeItOutTheLaterOnes') : t('bench.thereCannotBeOneLessNow')}
             disabled={!place.canRemove}
@@ -45,7 +45,7 @@ export function AddInstance({ place, bench, onWhy }: { place: Place; bench: Benc
   return (
     <p className="mb-3">
       {place.canAdd ? (
-        <button className="act" onClick={() => bench.change((picks) => withOneMore(picks, place))}>
+        <button className="btn" onClick={() => bench.change((picks) => withOneMore(picks, place))}>
           <Plus className="size-3.5" /> {place.name} {countOf(place) + 1}
         </button>
       ) : (

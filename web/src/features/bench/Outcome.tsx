@@ -13,6 +13,7 @@ import { Figures } from './Figures'
 import { goToAsked } from './Questions'
 import type { GoTo } from '../../ui/goTo'
 import { TotalsSoFar } from './TotalsSoFar'
+import { Tabs } from '../../ui/Tabs'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
 
@@ -61,19 +62,7 @@ export function Outcome({
     <TriedOut value={{ revisionId, question: bench.question }}>
       <section aria-label={t('bench.outcome')} className="flex h-full min-h-0 flex-col" aria-busy={bench.working}>
         <div className="flex shrink-0 flex-wrap items-end gap-x-4 border-b hair px-3">
-          <div className="flex flex-wrap gap-x-4" role="tablist" aria-label={t('bench.outcome')}>
-            {(Object.keys(tabs) as Tab[]).map((t) => (
-              <button
-                key={t}
-                role="tab"
-                aria-selected={t === tab}
-                onClick={() => setTab(t)}
-                className={`-mb-px border-b-2 py-1 ${t === tab ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-              >
-                {tabs[t]}
-              </button>
-            ))}
-          </div>
+          <Tabs label={t('bench.outcome')} tabs={Object.entries(tabs) as [Tab, string][]} shown={tab} onShow={setTab} />
           {structure && (
             <p className="ml-auto flex flex-wrap items-baseline justify-end gap-x-3 py-1 text-sm whitespace-nowrap">
               {answer.listPrice != null && (

@@ -89,7 +89,7 @@ export function WaysOut({
           return (
             <li key={text}>
               <button
-                className="act w-full justify-start text-left whitespace-normal"
+                className="btn w-full justify-start text-left whitespace-normal"
                 onClick={() => {
                   bench.pickAll([
                     ...way.changes.map((c) => ({ path: c.path, value: c.to })),
@@ -149,7 +149,7 @@ export function AgainstAll({
     >
       <div className="flex items-start justify-between gap-2">
         <p className="font-semibold">{t('bench.whatStandsAgainstTheOthers')}</p>
-        <button className="act-bare -m-1" aria-label={t('bench.closeTheReasons')} onClick={onClose}>
+        <button className="btn btn-ghost btn-sm -m-1" aria-label={t('bench.closeTheReasons')} onClick={onClose}>
           <X className="size-3.5" />
         </button>
       </div>
@@ -212,7 +212,7 @@ export function ReasonPanel({
         <p className="font-semibold">
           {asked.label}: {label} {follows ? t('bench.isAllThatIsLeft') : why.data?.possible ? t('bench.canBeHadNow') : t('bench.cannotBeHadNow')}
         </p>
-        <button className="act-bare -m-1" aria-label={t('bench.closeTheReason')} onClick={onClose}>
+        <button className="btn btn-ghost btn-sm -m-1" aria-label={t('bench.closeTheReason')} onClick={onClose}>
           <X className="size-3.5" />
         </button>
       </div>

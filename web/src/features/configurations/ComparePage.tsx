@@ -75,7 +75,7 @@ export function ComparePage() {
               <input type="checkbox" className="size-4 accent-primary" checked={!all} onChange={(e) => put('all', e.target.checked ? 'no' : 'yes')} />
               {t('configurations.onlyWhatDiffers')}
             </label>
-            <a className="act" href={`/api/compare.xlsx?left=${left}&right=${right}&all=${all}&quantity=${encodeURIComponent(quantity)}`} download>
+            <a className="btn" href={`/api/compare.xlsx?left=${left}&right=${right}&all=${all}&quantity=${encodeURIComponent(quantity)}`} download>
               <Download className="size-3.5" /> {t('configurations.xLSX')}
             </a>
           </>

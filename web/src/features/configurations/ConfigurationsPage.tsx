@@ -63,7 +63,7 @@ export function ConfigurationsPage() {
       {list.length > 0 && (
         <p className="flex min-h-8 items-center gap-3">
           {ticked.length === 2 ? (
-            <Link className="act act-main" to={`/compare?left=${ticked[0]}&right=${ticked[1]}`}>
+            <Link className="btn btn-primary" to={`/compare?left=${ticked[0]}&right=${ticked[1]}`}>
               {t('configurations.compareTheTwo')}
             </Link>
           ) : (

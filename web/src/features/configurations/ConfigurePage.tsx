@@ -166,7 +166,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
         actions={
           <>
             <button
-              className="act-bare"
+              className="btn btn-ghost btn-sm"
               aria-label={t('configurations.undo')}
               title={t('configurations.undoCtrlZ')}
               disabled={!bench.canUndo}
@@ -175,7 +175,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
               <Undo2 className="size-4" />
             </button>
             <button
-              className="act-bare"
+              className="btn btn-ghost btn-sm"
               aria-label={t('configurations.redo')}
               title={t('configurations.redoCtrlShiftZ')}
               disabled={!bench.canRedo}
@@ -192,7 +192,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
                 }}
               >
                 <input
-                  className="field w-52"
+                  className="input w-52"
                   aria-label={t('configurations.nameOfTheConfiguration')}
                   placeholder={t('configurations.nameSuchAsTheOrder')}
                   required
@@ -200,14 +200,14 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
                   value={name}
                   onChange={(e) => setName(e.target.value)}
                 />
-                <button className="act" disabled={save.isPending || !changed || name.trim() === ''}>
+                <button className="btn" disabled={save.isPending || !changed || name.trim() === ''}>
                   {saved ? (changed ? t('configurations.saveChanges') : t('configurations.saved')) : t('configurations.save')}
                 </button>
               </form>
             )}
             {mayGenerate && saved && (
               <input
-                className="field w-14 text-right"
+                className="input w-14 text-right"
                 aria-label={t('configurations.quantityToGenerateFor')}
                 title={t('configurations.howManyAreOrdered')}
                 inputMode="numeric"
@@ -217,7 +217,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
             )}
             {mayGenerate && saved && (
               <button
-                className="act act-main"
+                className="btn btn-primary"
                 disabled={!ready || changed || generate.isPending || revision.state !== 'released'}
                 title={
                   revision.state !== 'released'
@@ -250,7 +250,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
         <Progress bench={bench} />
         <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
           <div className="mb-1 flex justify-end">
-            <button className="act-bare" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+            <button className="btn btn-ghost btn-sm" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
               {t('configurations.fillInWhatIsOpen')}
             </button>
           </div>

@@ -83,10 +83,10 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
             </table>
           )}
           <div className="flex gap-2">
-            <button className="act act-main" disabled={move.isPending} onClick={() => move.mutate()}>
+            <button className="btn btn-primary" disabled={move.isPending} onClick={() => move.mutate()}>
               {t('configurations.moveItToRevision')} {configuration.newerNumber}
             </button>
-            <button className="act" onClick={onClose}>
+            <button className="btn" onClick={onClose}>
               {t('configurations.leaveItOnRevisionRevisionNumber', { revisionNumber: configuration.revisionNumber })}
             </button>
           </div>

@@ -201,7 +201,7 @@ function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFind
       }}
     >
       <input
-        className="field flex-1"
+        className="input flex-1"
         aria-label={t('health.whyItMayStayAsIt')}
         placeholder={t('health.whyItMayStayAsIt')}
         autoFocus
@@ -210,7 +210,7 @@ function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFind
         value={reason}
         onChange={(e) => setReason(e.target.value)}
       />
-      <button className="act" disabled={accept.isPending || reason.trim() === ''}>
+      <button className="btn" disabled={accept.isPending || reason.trim() === ''}>
         {t('health.accept2')}
       </button>
       {accept.error && <p className="fault w-full text-sm">{sentenceOf(accept.error)}</p>}

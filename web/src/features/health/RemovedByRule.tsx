@@ -19,7 +19,7 @@ export function RemovedByRule({ revisionId, head, rowId }: { revisionId: number;
   })
   if (!asked)
     return (
-      <button className="act-bare" onClick={() => setAsked(true)}>
+      <button className="btn btn-ghost btn-sm" onClick={() => setAsked(true)}>
         {t('health.howManyDoesItRuleOut')}
       </button>
     )

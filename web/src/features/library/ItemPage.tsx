@@ -35,7 +35,7 @@ export function ItemPage() {
           ...(item.data.orderMultiple ? [{ label: t('library.orderedInMultiplesOf'), value: item.data.orderMultiple }] : []),
         ]}
         actions={
-          <Link className="act" to={`/library/items?search=${encodeURIComponent(i.number)}`}>
+          <Link className="btn" to={`/library/items?search=${encodeURIComponent(i.number)}`}>
             {t('library.inTheRegister')}
           </Link>
         }

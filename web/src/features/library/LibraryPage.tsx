@@ -58,16 +58,16 @@ function TablePage({ table }: { table: string }) {
           <>
             {mayEdit && (
               <>
-                <button className="act" disabled={!edits.canUndo} onClick={edits.undo}>
+                <button className="btn" disabled={!edits.canUndo} onClick={edits.undo}>
                   {t('library.undo')}
                 </button>
-                <button className="act" onClick={() => setLoading(true)}>
+                <button className="btn" onClick={() => setLoading(true)}>
                   <Upload className="size-3.5" /> {t('library.loadAFile')}
                 </button>
               </>
             )}
             {['csv', 'xlsx'].map((format) => (
-              <a key={format} className="act" href={`/api/library/${table}/file.${format}`} download>
+              <a key={format} className="btn" href={`/api/library/${table}/file.${format}`} download>
                 <Download className="size-3.5" /> {format.toUpperCase()}
               </a>
             ))}
@@ -75,13 +75,9 @@ function TablePage({ table }: { table: string }) {
         }
       />
       <div className="flex flex-wrap items-end gap-4">
-        <nav aria-label={t('library.tablesOfTheLibrary')} className="flex gap-4 border-b hair">
+        <nav aria-label={t('library.tablesOfTheLibrary')} className="tabs tabs-border">
           {Object.entries(tables).map(([to, { label }]) => (
-            <NavLink
-              key={to}
-              to={`/library/${to}`}
-              className={({ isActive }) => `-mb-px border-b-2 py-1 ${isActive ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-            >
+            <NavLink key={to} to={`/library/${to}`} className={({ isActive }) => `tab ${isActive ? 'tab-active' : ''}`}>
               {label}
             </NavLink>
           ))}
@@ -130,7 +126,7 @@ function TablePage({ table }: { table: string }) {
                   faults: columns.map((c) => edits.faults[`${r[0]} ${c}`]),
                   lead: table === 'items' && i < found && (
                     <Link
-                      className="act-bare min-h-0 p-0"
+                      className="btn btn-ghost btn-sm min-h-0 p-0"
                       tabIndex={-1}
                       aria-label={t('library.valueAndWhereItIsUsed', { value: r[0] })}
                       title={t('library.theItemAndWhereItIs')}

@@ -115,14 +115,14 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
             <Changes loaded={seen} />
             <div className="flex flex-wrap gap-2">
               <button
-                className="act act-main"
+                className="btn btn-primary"
                 disabled={seen.faultCount > 0 || take.isPending || seen.added + seen.changed === 0}
                 onClick={() => take.mutate('all')}
               >
                 {t('library.loadAllOfIt')}
               </button>
               {seen.faultCount > 0 && (
-                <button className="act" disabled={take.isPending || seen.added + seen.changed === 0} onClick={() => take.mutate('good')}>
+                <button className="btn" disabled={take.isPending || seen.added + seen.changed === 0} onClick={() => take.mutate('good')}>
                   {seen.added + seen.changed === 1
                     ? t('library.loadTheOneSoundRowOnly')
                     : t('library.loadTheAddedSoundRowsOnly', { added: n(seen.added + seen.changed) })}
@@ -151,7 +151,7 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
       <p className="flex flex-wrap items-center gap-2">
         {t('library.betweenTheCellsStands')}
         <select
-          className="field w-auto"
+          className="select w-auto"
           aria-label={t('library.betweenTheCells')}
           value={said.separator ?? separators[as?.separator ?? ',']!.name}
           onChange={(e) => onSay({ separator: e.target.value })}
@@ -164,7 +164,7 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
         </select>
         {t('library.decimalsHave')}
         <select
-          className="field w-auto"
+          className="select w-auto"
           aria-label={t('library.decimals')}
           value={said.decimalComma ?? String(as?.decimalComma ?? false)}
           onChange={(e) => onSay({ decimalComma: e.target.value })}
@@ -178,7 +178,7 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
   return (
     <p className="flex flex-wrap items-center gap-2">
       {t('library.theWorkbookHasSheetsCountSheetsRead', { sheetsCount: as.sheets.length })}
-      <select className="field w-auto" aria-label={t('library.sheet')} value={as.sheet ?? ''} onChange={(e) => onSay({ sheet: e.target.value })}>
+      <select className="select w-auto" aria-label={t('library.sheet')} value={as.sheet ?? ''} onChange={(e) => onSay({ sheet: e.target.value })}>
         {as.sheets.map((s) => (
           <option key={s.name} value={s.name}>
             {s.hidden ? t('library.nameHidden', { name: s.name }) : s.name}

@@ -82,7 +82,7 @@ export function AuditPage() {
       </table>
       {pages.hasNextPage && (
         <div>
-          <button className="act" disabled={pages.isFetchingNextPage} onClick={() => void pages.fetchNextPage()}>
+          <button className="btn" disabled={pages.isFetchingNextPage} onClick={() => void pages.fetchNextPage()}>
             {t('people.earlier')}
           </button>
         </div>

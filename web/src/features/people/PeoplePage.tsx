@@ -37,7 +37,7 @@ export function PeoplePage() {
         sub={t('people.whoCanSignInAndWhat')}
         cells={[{ label: t('people.canSignIn'), value: list.filter((p) => p.active).length }]}
         actions={
-          <button className="act act-main" onClick={() => setOpen('new')} disabled={!people.data}>
+          <button className="btn btn-primary" onClick={() => setOpen('new')} disabled={!people.data}>
             <Plus className="size-4" /> {t('people.addSomebody')}
           </button>
         }
@@ -73,7 +73,7 @@ export function PeoplePage() {
                   )}
                 </td>
                 <td className="text-right">
-                  <button className="act" onClick={() => setOpen(p)} aria-label={t('people.changeDisplay', { display: p.display })}>
+                  <button className="btn" onClick={() => setOpen(p)} aria-label={t('people.changeDisplay', { display: p.display })}>
                     {t('people.change')}
                   </button>
                 </td>
@@ -135,7 +135,7 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
             {t('people.signInName')}
             <input
               name="name"
-              className="field max-w-60"
+              className="input max-w-60"
               autoFocus
               required
               maxLength={60}
@@ -147,12 +147,12 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
         )}
         <label className="grid gap-1">
           {t('people.name')}
-          <input name="display" className="field" required maxLength={100} defaultValue={person?.display} aria-invalid={pointer === '/display'} />
+          <input name="display" className="input" required maxLength={100} defaultValue={person?.display} aria-invalid={pointer === '/display'} />
           {fault('/display')}
         </label>
         <label className="grid gap-1">
           {t('people.mail')}
-          <input name="mail" className="field" required maxLength={200} defaultValue={person?.mail} aria-invalid={pointer === '/mail'} />
+          <input name="mail" className="input" required maxLength={200} defaultValue={person?.mail} aria-invalid={pointer === '/mail'} />
           {fault('/mail')}
         </label>
         <fieldset className="grid gap-1">
@@ -171,16 +171,16 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
         )}
         {error && !['/name', '/display', '/mail', '/role'].includes(pointer ?? '') && <p className="fault">{sentenceOf(error)}</p>}
         <div className="flex flex-wrap gap-2">
-          <button className="act act-main" disabled={save.isPending}>
+          <button className="btn btn-primary" disabled={save.isPending}>
             {person ? t('people.keepTheChanges') : t('people.addAndSendALink')}
           </button>
           {person?.active && (
-            <button type="button" className="act" disabled={send.isPending} onClick={() => send.mutate()}>
+            <button type="button" className="btn" disabled={send.isPending} onClick={() => send.mutate()}>
               {t('people.sendALinkForANew')}
             </button>
           )}
           {person && person.name !== me.name && (
-            <button type="button" className="act" disabled={allow.isPending} onClick={() => allow.mutate(!person.active)}>
+            <button type="button" className="btn" disabled={allow.isPending} onClick={() => allow.mutate(!person.active)}>
               {person.active ? t('people.stopFromSigningIn') : t('people.letSignInAgain')}
             </button>
           )}

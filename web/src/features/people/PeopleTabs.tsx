@@ -7,14 +7,9 @@ const tabs = [
 ]
 
 export const PeopleTabs = () => (
-  <nav aria-label={t('people.peopleAndWhatHappened')} className="flex gap-4 border-b hair">
+  <nav aria-label={t('people.peopleAndWhatHappened')} className="tabs tabs-border">
     {tabs.map(({ to, label }) => (
-      <NavLink
-        key={to}
-        to={to}
-        end
-        className={({ isActive }) => `-mb-px border-b-2 py-1 ${isActive ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-      >
+      <NavLink key={to} to={to} end className={({ isActive }) => `tab ${isActive ? 'tab-active' : ''}`}>
         {label}
       </NavLink>
     ))}

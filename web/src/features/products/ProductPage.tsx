@@ -109,14 +109,14 @@ const revisionColumns = [
     isQuiet: true,
     cell: (r: Revision) => (
       <span className="flex justify-end gap-1.5">
-        <Link className="act" to={`/workshop/${r.id}`}>
+        <Link className="btn" to={`/workshop/${r.id}`}>
           {r.state === 'draft' ? t('products.workshop') : t('products.lookAt')}
         </Link>
-        <a className="act" href={`/api/revisions/${r.id}/file`} download aria-label={t('products.modelFileOfRevisionNumber', { number: r.number })}>
+        <a className="btn" href={`/api/revisions/${r.id}/file`} download aria-label={t('products.modelFileOfRevisionNumber', { number: r.number })}>
           <Download className="size-4" /> {t('products.modelFile')}
         </a>
         <a
-          className="act"
+          className="btn"
           href={`/api/revisions/${r.id}/file?format=uvl`}
           download
           aria-label={t('products.uVLFileOfRevisionNumber', { number: r.number })}
@@ -149,7 +149,7 @@ function NextStep({
   })
   const steps: { text: string; act: React.ReactNode }[] = []
   const workshop = (text: string, query = '') => (
-    <Link className="act act-main" to={`/workshop/${latest.id}${query}`}>
+    <Link className="btn btn-primary" to={`/workshop/${latest.id}${query}`}>
       {text}
     </Link>
   )
@@ -173,7 +173,7 @@ function NextStep({
     steps.push({
       text: t('products.whenItIsRightAnApprover'),
       act: (
-        <Link className="act" to={`/workshop/${latest.id}?release`}>
+        <Link className="btn" to={`/workshop/${latest.id}?release`}>
           {t('products.askForItsRelease')}
         </Link>
       ),
@@ -185,7 +185,7 @@ function NextStep({
     steps.push({
       text: t('products.revisionNumberIsReleasedAndStays', { number: latest.number }),
       act: (
-        <button className="act act-main" disabled={next.isPending} onClick={() => next.mutate()}>
+        <button className="btn btn-primary" disabled={next.isPending} onClick={() => next.mutate()}>
           {t('products.openRevisionNumber', { number: latest.number + 1 })}
         </button>
       ),
@@ -194,7 +194,7 @@ function NextStep({
     steps.push({
       text: t('products.itCanBeConfiguredAndOrdered'),
       act: (
-        <Link className="act act-main" to={`/configure/${released.id}`}>
+        <Link className="btn btn-primary" to={`/configure/${released.id}`}>
           {t('products.configureRevisionNumber', { number: released.number })}
         </Link>
       ),

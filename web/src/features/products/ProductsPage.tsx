@@ -38,7 +38,7 @@ export function ProductsPage() {
         actions={
           mayEdit && (
             <>
-              <button className="act act-main" onClick={() => setMaking(true)}>
+              <button className="btn btn-primary" onClick={() => setMaking(true)}>
                 <Plus className="size-4" /> {t('products.newProduct')}
               </button>
               <ImportButton />
@@ -89,11 +89,11 @@ export function ProductsPage() {
               isQuiet: true,
               cell: (p) => (
                 <span className="flex justify-end gap-1.5">
-                  <Link className="act" to={`/workshop/${p.revisionId}`}>
+                  <Link className="btn" to={`/workshop/${p.revisionId}`}>
                     {t('products.workshop')}
                   </Link>
                   {mayConfigure && p.released !== null && (
-                    <Link className="act" to={`/products/${p.id}?configure`}>
+                    <Link className="btn" to={`/products/${p.id}?configure`}>
                       {t('products.configure')}
                     </Link>
                   )}
@@ -158,17 +158,17 @@ function NewProduct({ onClose }: { onClose: () => void }) {
       >
         <label className="grid gap-1">
           {t('products.code')}
-          <input name="code" className="field max-w-40" autoFocus required maxLength={40} aria-invalid={pointer === '/code'} />
+          <input name="code" className="input max-w-40" autoFocus required maxLength={40} aria-invalid={pointer === '/code'} />
           {pointer === '/code' && <span className="fault text-sm">{sentenceOf(make.error)}</span>}
         </label>
         <label className="grid gap-1">
           {t('products.name')}
-          <input name="label" className="field" required maxLength={200} aria-invalid={pointer === '/label'} />
+          <input name="label" className="input" required maxLength={200} aria-invalid={pointer === '/label'} />
           {pointer === '/label' && <span className="fault text-sm">{sentenceOf(make.error)}</span>}
         </label>
         {make.error && !pointer && <p className="fault">{sentenceOf(make.error)}</p>}
         <div>
-          <button className="act act-main" disabled={make.isPending}>
+          <button className="btn btn-primary" disabled={make.isPending}>
             {t('products.makeItAndOpenTheWorkshop')}
           </button>
         </div>
@@ -214,7 +214,7 @@ function ImportButton() {
 
   return (
     <>
-      <button className="act" onClick={() => file.current?.click()}>
+      <button className="btn" onClick={() => file.current?.click()}>
         <Upload className="size-4" /> {t('products.importAModelFile')}
       </button>
       <input

@@ -7,6 +7,7 @@ import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { inEnglish } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
+import { Tabs } from '../../ui/Tabs'
 import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { DayField, SiteField } from '../../ui/WhereFields'
@@ -90,22 +91,15 @@ export function FullStructurePage() {
         ]}
       />
       <div className="flex flex-wrap items-center gap-3">
-        <div role="tablist" aria-label={t('structures.view')} className="flex gap-4 border-b hair">
-          {[
+        <Tabs
+          label={t('structures.view')}
+          tabs={[
             ['', t('structures.lines')],
             ['building', t('structures.canItBeBuilt')],
-          ].map(([key, label]) => (
-            <button
-              key={key}
-              role="tab"
-              aria-selected={building === (key === 'building')}
-              className={`-mb-px border-b-2 py-1 ${building === (key === 'building') ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-              onClick={() => change((next) => (key ? next.set('view', key) : next.delete('view')))}
-            >
-              {label}
-            </button>
-          ))}
-        </div>
+          ]}
+          shown={building ? 'building' : ''}
+          onShow={(key) => change((next) => (key ? next.set('view', key) : next.delete('view')))}
+        />
         {!building && (
           <>
             <SearchField
@@ -114,7 +108,7 @@ export function FullStructurePage() {
               onChange={(s) => change((next) => (s ? next.set('search', s) : next.delete('search')))}
             />
             <select
-              className="field w-auto"
+              className="select w-auto"
               aria-label={t('structures.whichLines')}
               value={show}
               onChange={(e) => change((next) => next.set('show', e.target.value))}
@@ -192,7 +186,7 @@ function Narrowing({
           <span key={p.path} className="flex items-center gap-1 border hair px-1.5 py-0.5">
             {at?.full ?? p.path}: <b className="font-semibold">{at?.values.find((v) => v.value === p.value)?.label ?? p.value}</b>
             <button
-              className="act-bare"
+              className="btn btn-ghost btn-sm"
               aria-label={t('structures.takeOffFull', { full: at?.full ?? p.path })}
               onClick={() => onChange(picks.filter((x) => x.path !== p.path))}
             >
@@ -201,7 +195,7 @@ function Narrowing({
           </span>
         )
       })}
-      <select className="field w-52" aria-label={t('structures.narrowBy')} value={path} onChange={(e) => setPath(e.target.value)}>
+      <select className="select w-52" aria-label={t('structures.narrowBy')} value={path} onChange={(e) => setPath(e.target.value)}>
         <option value="">{picks.length === 0 ? t('structures.aPick') : t('structures.oneMore')}</option>
         {asked
           .filter((a) => (a.values.length > 0 || a.range !== null) && picks.every((p) => p.path !== a.path))
@@ -231,7 +225,7 @@ function Narrowing({
       ))}
       {chosen && chosen.values.length > 0 && (
         <select
-          className="field w-44"
+          className="select w-44"
           aria-label={t('structures.valueOfFull', { full: chosen.full })}
           value=""
           onChange={(e) => {

@@ -4,6 +4,7 @@ import { Link, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { grouped, money, when } from '../../ui/format'
 import { StateMark } from '../../ui/StateMark'
+import { Tabs } from '../../ui/Tabs'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { BomTree } from '../../ui/structure/BomTree'
 import { CostTime } from '../../ui/structure/CostTime'
@@ -87,25 +88,13 @@ export function ResultPage() {
           { label: t('structures.workMinEach'), value: grouped(totals.work) },
         ]}
         actions={
-          <Link className="act" to={`/configurations/${r.configurationId}`}>
+          <Link className="btn" to={`/configurations/${r.configurationId}`}>
             {t('structures.configuration')}
           </Link>
         }
       />
       <div className="flex flex-wrap items-end gap-x-4 border-b hair">
-        <div role="tablist" aria-label={t('structures.view')} className="flex gap-4">
-          {Object.entries(views).map(([key, label]) => (
-            <button
-              key={key}
-              role="tab"
-              aria-selected={view === key}
-              className={`-mb-px border-b-2 py-1 ${view === key ? 'border-primary font-semibold' : 'border-transparent quiet'}`}
-              onClick={() => setQuery({ view: key }, { replace: true })}
-            >
-              {label}
-            </button>
-          ))}
-        </div>
+        <Tabs label={t('structures.view')} tabs={Object.entries(views)} shown={view} onShow={(key) => setQuery({ view: key }, { replace: true })} />
         <div className="mb-1 ml-auto flex flex-wrap gap-1.5">
           {[
             ['BOM.csv', file('bom', 'csv')],
@@ -115,7 +104,7 @@ export function ResultPage() {
             ['JSON', file('structure', 'json')],
             ['B2MML', file('structure', 'xml')],
           ].map(([label, href]) => (
-            <a key={href} className="act" href={href} download>
+            <a key={href} className="btn" href={href} download>
               <Download className="size-3.5" /> {label}
             </a>
           ))}

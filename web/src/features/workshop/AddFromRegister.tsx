@@ -18,7 +18,7 @@ export function AddFromRegister({ onNextRevision }: { onNextRevision?: () => voi
   if (!mayEdit && !onNextRevision) return null
   return (
     <>
-      <button className="act-bare mt-2" onClick={() => setOpen(true)}>
+      <button className="btn btn-ghost btn-sm mt-2" onClick={() => setOpen(true)}>
         <Plus className="size-4" /> {t('workshop.somethingIsMissingAddItFrom')}
       </button>
       {open && (
@@ -29,7 +29,7 @@ export function AddFromRegister({ onNextRevision }: { onNextRevision?: () => voi
             <div className="grid gap-2">
               <p>{t('workshop.thisRevisionStaysAsItIs')}</p>
               <div>
-                <button className="act act-main" onClick={onNextRevision}>
+                <button className="btn btn-primary" onClick={onNextRevision}>
                   {t('workshop.openTheNextRevision')}
                 </button>
               </div>
@@ -101,7 +101,7 @@ function Form({ onDone }: { onDone: () => void }) {
       <label className="grid gap-0.5">
         <span className="quiet text-sm italic">{t('workshop.numberOrWordsOfItsDescription')}</span>
         <input
-          className="field"
+          className="input"
           autoFocus
           value={item ? `${item.number}  ${item.description}` : search}
           onChange={(e) => {
@@ -151,7 +151,7 @@ function Form({ onDone }: { onDone: () => void }) {
           {as === 'part' ? (
             <div className="grid grid-cols-2 gap-2">
               <Labelled label={t('workshop.in')}>
-                <select className="field" value={topicId} onChange={(e) => setTopicId(e.target.value)}>
+                <select className="select" value={topicId} onChange={(e) => setTopicId(e.target.value)}>
                   {topics.map((t) => (
                     <option key={t.id} value={t.id}>
                       {t.name}
@@ -160,17 +160,17 @@ function Form({ onDone }: { onDone: () => void }) {
                 </select>
               </Labelled>
               <Labelled label={t('workshop.quantityUnit', { unit: item.unit ? t('workshop.suchAs2Unit', { unit: item.unit }) : '' })}>
-                <input className="field font-mono" required value={quantity} onChange={(e) => setQuantity(e.target.value)} />
+                <input className="input font-mono" required value={quantity} onChange={(e) => setQuantity(e.target.value)} />
               </Labelled>
               <div className="col-span-2">
                 <Labelled label={t('workshop.appliesWhenEmptyForAlways')}>
-                  <input className="field font-mono" value={when} onChange={(e) => setWhen(e.target.value)} />
+                  <input className="input font-mono" value={when} onChange={(e) => setWhen(e.target.value)} />
                 </Labelled>
               </div>
             </div>
           ) : (
             <Labelled label={t('workshop.ofTheList')}>
-              <select className="field" value={listId} onChange={(e) => setListId(e.target.value)}>
+              <select className="select" value={listId} onChange={(e) => setListId(e.target.value)}>
                 {lists.map(({ list, property }) => (
                   <option key={list.id} value={list.id}>
                     {list.name}
@@ -181,7 +181,7 @@ function Form({ onDone }: { onDone: () => void }) {
             </Labelled>
           )}
           <div>
-            <button className="act act-main">{t('workshop.addIt')}</button>
+            <button className="btn btn-primary">{t('workshop.addIt')}</button>
           </div>
         </>
       )}

@@ -96,7 +96,7 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
         </>
       )
     case 'date':
-      return <input type="date" {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value || null)} />
+      return <input type="date" {...common} className="input" value={String(held ?? '')} onChange={(e) => change(e.target.value || null)} />
     case 'members': {
       const chosen = String(held ?? '')
         .split(' ')
@@ -131,7 +131,7 @@ function Input({ row, spec, assemblyId, id, faults, autoFocus }: Props & { id: s
       return row.kind === 'part' ? <LineFigures row={row} assemblyId={assemblyId} /> : null
     case 'site':
       return (
-        <select {...common} className="field" value={String(held ?? '')} onChange={(e) => change(e.target.value)}>
+        <select {...common} className="select" value={String(held ?? '')} onChange={(e) => change(e.target.value)}>
           <option value="">{t('workshop.whereTheParentIsMade')}</option>
           {(library?.sites ?? []).map((s) => (
             <option key={s.code} value={s.code}>
@@ -207,7 +207,7 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
           />
           {mayEdit && (
             <button
-              className="act-bare"
+              className="btn btn-ghost btn-sm"
               aria-label={t('workshop.deleteFigureName', { name: figure.name || i + 1 })}
               onClick={() => model.edit(remove(figure.id))}
             >
@@ -219,7 +219,7 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
       {mayEdit && (
         <div>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             onClick={() =>
               model.edit(
                 add(row.id, 'figures', row.figures.at(-1)?.id ?? null, {
@@ -291,7 +291,7 @@ function Select({
     <span className="flex gap-1">
       <select
         {...common}
-        className="field min-w-0"
+        className="select min-w-0"
         value={String(held ?? '')}
         onChange={(e) => model.edit(set(row.id, spec.field, e.target.value === '' && spec.nullable ? null : e.target.value, held))}
       >
@@ -303,7 +303,7 @@ function Select({
         ))}
       </select>
       {spec.from === 'lists' && typeof held === 'string' && (
-        <button className="act shrink-0" onClick={() => goToList(held)}>
+        <button className="btn shrink-0" onClick={() => goToList(held)}>
           {t('workshop.open')}
         </button>
       )}

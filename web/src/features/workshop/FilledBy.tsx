@@ -28,7 +28,7 @@ export function FilledBy({ place, ...common }: { place: Place; id: string; disab
       <span className="flex flex-wrap items-center gap-1">
         <select
           {...common}
-          className="field w-auto max-w-full"
+          className="select w-auto max-w-full"
           value={place.assemblyId}
           onChange={(e) => (e.target.value === anotherProduct ? setChoosing(true) : model.edit(...fill(e.target.value)))}
         >
@@ -50,7 +50,7 @@ export function FilledBy({ place, ...common }: { place: Place; id: string; disab
           </optgroup>
         </select>
         {known && (
-          <button className="act shrink-0" onClick={() => goToAssembly(place.assemblyId)}>
+          <button className="btn shrink-0" onClick={() => goToAssembly(place.assemblyId)}>
             {t('workshop.open')}
           </button>
         )}

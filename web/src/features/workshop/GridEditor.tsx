@@ -115,7 +115,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
             />
             {mayEdit && (
               <button
-                className="act-bare"
+                className="btn btn-ghost btn-sm"
                 aria-label={t('workshop.deleteColumnName', { name: c.name })}
                 disabled={grid.columns.length === 1}
                 onClick={() => removeColumn(i)}
@@ -128,7 +128,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
                 <>
                   <span className="quiet italic">{t('workshop.aFigure')}</span>
                   <select
-                    className="field w-auto"
+                    className="select w-auto"
                     aria-label={t('workshop.typeOfColumnValue', { value: i + 1 })}
                     disabled={!mayEdit}
                     value={c.type}
@@ -169,7 +169,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
         ))}
         {mayEdit && (
           <div>
-            <button className="act-bare" onClick={addColumn}>
+            <button className="btn btn-ghost btn-sm" onClick={addColumn}>
               <Plus className="size-4" /> {t('workshop.column')}
             </button>
           </div>

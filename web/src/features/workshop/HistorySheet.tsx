@@ -86,7 +86,7 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
         </div>
       ))}
       {history.hasNextPage && (
-        <button className="act mt-3" disabled={history.isFetchingNextPage} onClick={() => void history.fetchNextPage()}>
+        <button className="btn mt-3" disabled={history.isFetchingNextPage} onClick={() => void history.fetchNextPage()}>
           {(pages.at(-1)?.entries.at(-1)?.sequence ?? 1) > 1 ? t('workshop.earlierOnes') : t('workshop.thoseOfTheRevisionBefore')}
         </button>
       )}

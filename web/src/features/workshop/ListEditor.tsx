@@ -44,7 +44,11 @@ function PropertyHead({ property: p }: { property: ValueList['properties'][numbe
         />
       )}
       {mayEdit && (
-        <button className="act-bare" aria-label={t('workshop.deletePropertyName', { name: p.name })} onClick={() => model.edit(remove(p.id))}>
+        <button
+          className="btn btn-ghost btn-sm"
+          aria-label={t('workshop.deletePropertyName', { name: p.name })}
+          onClick={() => model.edit(remove(p.id))}
+        >
           <Trash2 className="size-3" />
         </button>
       )}
@@ -127,7 +131,7 @@ export function ListEditor({ list }: { list: ValueList }) {
           />
         </label>
         {mayEdit && (
-          <button className="act-bare ml-auto self-end" onClick={() => model.edit(remove(list.id))}>
+          <button className="btn btn-ghost btn-sm ml-auto self-end" onClick={() => model.edit(remove(list.id))}>
             <Trash2 className="size-4" /> {t('workshop.deleteList')}
           </button>
         )}
@@ -197,7 +201,7 @@ export function ListEditor({ list }: { list: ValueList }) {
             {(['number', 'text', 'yesNo'] as const).map((type) => (
               <button
                 key={type}
-                className="act"
+                className="btn"
                 onClick={() =>
                   model.edit(
                     add(list.id, 'properties', list.properties.at(-1)?.id ?? null, {
@@ -217,7 +221,7 @@ export function ListEditor({ list }: { list: ValueList }) {
             ))}
           </>
         )}
-        <button className="act-bare" aria-pressed={wide} onClick={() => setWide(!wide)}>
+        <button className="btn btn-ghost btn-sm" aria-pressed={wide} onClick={() => setWide(!wide)}>
           {t('workshop.wideDatesSitesAndNotes', { wide: wide ? t('workshop.hide') : t('workshop.show') })}
         </button>
       </div>

@@ -96,7 +96,7 @@ export function NewRow({ topic, assembly, register }: Props) {
             {u.line}
           </button>
           <span className="fault min-w-0 flex-1 text-sm">{u.findings[0]?.message}</span>
-          <button className="act-bare" aria-label={t('workshop.dropLine', { line: u.line })} onClick={() => entry.drop(u)}>
+          <button className="btn btn-ghost btn-sm" aria-label={t('workshop.dropLine', { line: u.line })} onClick={() => entry.drop(u)}>
             <X className="size-3.5" />
           </button>
         </div>
@@ -115,7 +115,7 @@ export function NewRow({ topic, assembly, register }: Props) {
         <Marks text={text} findings={findings} scrolled={scrolled} />
         <input
           ref={input}
-          className="field border-dashed bg-transparent font-mono placeholder:font-sans"
+          className="input border-dashed bg-transparent font-mono placeholder:font-sans"
           role="combobox"
           aria-expanded={isOpen}
           aria-controls={id}
@@ -236,7 +236,7 @@ function Marks({ text, findings, scrolled }: { text: string; findings: LineFindi
   return (
     <div
       aria-hidden
-      className="field pointer-events-none absolute inset-0 overflow-hidden font-mono whitespace-pre"
+      className="input pointer-events-none absolute inset-0 overflow-hidden font-mono whitespace-pre"
       style={{ background: 'transparent', borderColor: 'transparent', color: 'transparent' }}
     >
       <span className="inline-block" style={{ transform: `translateX(${-scrolled}px)` }}>

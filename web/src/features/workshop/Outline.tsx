@@ -65,7 +65,7 @@ export function Outline({ shown }: { shown: { assemblyId?: string; listId?: stri
               {t('workshop.valueLists')}
               {mayEdit && (
                 <button
-                  className="act-bare"
+                  className="btn btn-ghost btn-sm"
                   aria-label={t('workshop.newValueList')}
                   onClick={() => {
                     const id = newId()
@@ -120,7 +120,7 @@ function Unplaced() {
           <PackageOpen className="size-4 shrink-0" strokeWidth={1.5} />
           <span className="flex-1 truncate">{t('workshop.codeRevisionRevision', { code: r.code, revision: r.revision })}</span>
           {mayEdit && (
-            <button className="act-bare" onClick={() => model.edit(reuse(r.id, r.productId, null, r.revision))}>
+            <button className="btn btn-ghost btn-sm" onClick={() => model.edit(reuse(r.id, r.productId, null, r.revision))}>
               {t('workshop.takeOut')}
             </button>
           )}

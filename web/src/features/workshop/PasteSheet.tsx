@@ -75,7 +75,7 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
         <div className="flex flex-wrap items-end gap-4">
           <label className="grid gap-0.5">
             <span className="quiet text-sm italic">{t('workshop.theyBecome')}</span>
-            <select className="field" value={kind} onChange={(e) => (setKind(e.target.value as Kind), setChosen({}))}>
+            <select className="select" value={kind} onChange={(e) => (setKind(e.target.value as Kind), setChosen({}))}>
               {kinds.map((k) => (
                 <option key={k} value={k}>
                   {kindLabel(k)}
@@ -95,7 +95,7 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
                 {isUsed.map((_, c) => (
                   <th key={c} className="border hair bg-base-200 p-1 text-left">
                     <select
-                      className="field min-w-32 font-normal"
+                      className="select min-w-32 font-normal"
                       aria-label={t('workshop.columnValueIs', { value: c + 1 })}
                       value={fieldAt(c)}
                       onChange={(e) => setChosen({ ...chosen, [c]: e.target.value })}
@@ -139,10 +139,10 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
         ))}
         {faults.length > 6 && <p className="fault text-sm">{t('workshop.andLengthMoreCellsThatSay', { length: faults.length - 6 })}</p>}
         <div className="flex gap-2">
-          <button className="act act-main" disabled={faults.length > 0 || rows.length === 0 || !isUsed.some(Boolean)} onClick={make}>
+          <button className="btn btn-primary" disabled={faults.length > 0 || rows.length === 0 || !isUsed.some(Boolean)} onClick={make}>
             {t('workshop.makeRowsCountRows', { count: rows.length, rowsCount: rows.length })}
           </button>
-          <button className="act" onClick={onClose}>
+          <button className="btn" onClick={onClose}>
             {t('workshop.cancel')}
           </button>
         </div>

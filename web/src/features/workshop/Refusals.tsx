@@ -90,7 +90,7 @@ function RefusalNotice({ refusal }: { refusal: Refusal }) {
         {problem.fault === 'changed' && step?.do === 'set' && (
           <span className="flex gap-1.5">
             <button
-              className="act"
+              className="btn"
               onClick={() => {
                 model.edit(...task.steps.map((s) => (s === step ? set(step.rowId, step.field, step.value, problem.current) : s)))
                 dismiss()
@@ -98,13 +98,13 @@ function RefusalNotice({ refusal }: { refusal: Refusal }) {
             >
               {t('workshop.putMine')}
             </button>
-            <button className="act" onClick={dismiss}>
+            <button className="btn" onClick={dismiss}>
               {t('workshop.keepWhatIsThere')}
             </button>
           </span>
         )}
       </div>
-      <button className="act-bare" aria-label={t('workshop.close')} onClick={dismiss}>
+      <button className="btn btn-ghost btn-sm" aria-label={t('workshop.close')} onClick={dismiss}>
         <X className="size-4" />
       </button>
     </div>

@@ -57,28 +57,28 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
           {((mayEdit && !isInReview && c.ready) || (mayRelease && isInReview)) && (
             <label className="grid gap-0.5">
               <span className="quiet text-sm italic">{noteFor}</span>
-              <textarea className="field min-h-16" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
+              <textarea className="textarea min-h-16" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
             </label>
           )}
           <div className="flex flex-wrap gap-2">
             {mayEdit && !isInReview && (
-              <button className="act act-main" disabled={!c.ready || act.isPending} onClick={() => act.mutate('ask')}>
+              <button className="btn btn-primary" disabled={!c.ready || act.isPending} onClick={() => act.mutate('ask')}>
                 {t('workshop.askForItsRelease')}
               </button>
             )}
             {mayEdit && isInReview && (
-              <button className="act" disabled={act.isPending} onClick={() => act.mutate('take back')}>
+              <button className="btn" disabled={act.isPending} onClick={() => act.mutate('take back')}>
                 {t('workshop.takeItBackToEditIt')}
               </button>
             )}
             {mayRelease && (
-              <button className="act act-main" disabled={!c.ready || c.ownDraft || act.isPending} onClick={() => act.mutate('release')}>
+              <button className="btn btn-primary" disabled={!c.ready || c.ownDraft || act.isPending} onClick={() => act.mutate('release')}>
                 {t('workshop.releaseIt')}
               </button>
             )}
             {mayRelease && isInReview && (
               <button
-                className="act"
+                className="btn"
                 disabled={note.trim() === '' || act.isPending}
                 title={note.trim() === '' ? t('workshop.sayWhyFirst') : undefined}
                 onClick={() => act.mutate('send back')}

@@ -76,7 +76,7 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
             {held ? render(`inputs/${at}/expression`, input.name) : <span className="quiet py-0.5 italic">{t('workshop.askedThere')}</span>}
             {mayEdit && (
               <button
-                className="act-bare"
+                className="btn btn-ghost btn-sm"
                 aria-label={
                   held
                     ? t('workshop.askEnThere', { en: input.label.en ?? input.name })

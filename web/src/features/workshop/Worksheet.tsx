@@ -151,7 +151,7 @@ function Topics({ assembly, openRow }: Props) {
         {mayEdit && (
           <div>
             <button
-              className="act"
+              className="btn"
               onClick={() =>
                 model.edit(
                   add(assembly.id, 'topics', assembly.topics.at(-1)?.id ?? null, { id: newId(), label: { en: t('workshop.newTopic') }, rows: [] }),

@@ -44,7 +44,7 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
                 onCommit={(text, before) => model.edit(set(assembly.id, `label/${language}`, text, before))}
               />
               <select
-                className="field ml-auto w-auto"
+                className="select ml-auto w-auto"
                 aria-label={t('workshop.rowsShown')}
                 value={kind ?? ''}
                 onChange={(e) => onKind(e.target.value)}
@@ -60,7 +60,7 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
           )}
           {list && <span className="font-semibold">{t('workshop.valueListName', { name: list.name })}</span>}
           <select
-            className={`field w-auto ${list ? 'ml-auto' : ''}`}
+            className={`select w-auto ${list ? 'ml-auto' : ''}`}
             aria-label={t('workshop.languageOfTexts')}
             value={language}
             onChange={(e) => onLanguage(e.target.value)}
@@ -72,7 +72,7 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
             ))}
           </select>
           {!list && assembly && mayEdit && assembly.id !== document.root && (
-            <button className="act-bare" onClick={() => model.edit(remove(assembly.id))}>
+            <button className="btn btn-ghost btn-sm" onClick={() => model.edit(remove(assembly.id))}>
               {t('workshop.deleteAssembly')}
             </button>
           )}

@@ -29,21 +29,21 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
             <span className="flex items-center gap-1">
               <SiteChoice bench={bench} sites={sites} />
               <DayChoice bench={bench} />
-              <button className="act-bare" aria-label={t('workshop.undoOnTheBench')} disabled={!bench.canUndo} onClick={bench.undo}>
+              <button className="btn btn-ghost btn-sm" aria-label={t('workshop.undoOnTheBench')} disabled={!bench.canUndo} onClick={bench.undo}>
                 <Undo2 className="size-3.5" />
               </button>
-              <button className="act-bare" aria-label={t('workshop.redoOnTheBench')} disabled={!bench.canRedo} onClick={bench.redo}>
+              <button className="btn btn-ghost btn-sm" aria-label={t('workshop.redoOnTheBench')} disabled={!bench.canRedo} onClick={bench.redo}>
                 <Redo2 className="size-3.5" />
               </button>
               <button
-                className="act-bare whitespace-nowrap"
+                className="btn btn-ghost btn-sm whitespace-nowrap"
                 aria-expanded={filling}
                 disabled={!bench.answer?.valid}
                 onClick={() => setFilling(!filling)}
               >
                 {t('workshop.fillIn')}
               </button>
-              <button className="act-bare" disabled={bench.picks.length === 0} onClick={bench.clear}>
+              <button className="btn btn-ghost btn-sm" disabled={bench.picks.length === 0} onClick={bench.clear}>
                 {t('workshop.clear')}
               </button>
             </span>

@@ -64,7 +64,7 @@ function Drawers({ benchAs, outline, worksheet, bench }: Props) {
   }, [open])
   const handle = (which: 'outline' | 'bench', icon: ReactNode, name: string) => (
     <button
-      className="act-bare gap-1.5 px-1 py-3 text-sm [writing-mode:vertical-rl]"
+      className="btn btn-ghost btn-sm gap-1.5 px-1 py-3 text-sm [writing-mode:vertical-rl]"
       aria-expanded={open === which}
       onClick={() => setOpen(open === which ? null : which)}
     >
@@ -84,7 +84,7 @@ function Drawers({ benchAs, outline, worksheet, bench }: Props) {
           aria-label={open === 'outline' ? t('workshop.outlineOfTheModel') : t('workshop.benchBesideTheWorksheet')}
           className={`absolute inset-y-0 z-40 w-[min(30rem,86%)] border-x hair bg-base-100 shadow-lg ${open === 'outline' ? 'left-9' : 'right-9'}`}
         >
-          <button className="act-bare absolute top-1 right-1 z-10" aria-label={t('workshop.foldAway')} onClick={() => setOpen(null)}>
+          <button className="btn btn-ghost btn-sm absolute top-1 right-1 z-10" aria-label={t('workshop.foldAway')} onClick={() => setOpen(null)}>
             <X className="size-4" />
           </button>
           {open === 'outline' ? outline : bench}

@@ -178,23 +178,33 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               {mayEdit && (
                 <>
                   <button
-                    className="act-bare"
+                    className="btn btn-ghost btn-sm"
                     aria-label={t('workshop.undo')}
                     title={t('workshop.undoYourLastEditCtrlZ')}
                     onClick={() => model.undo()}
                   >
                     <Undo2 className="size-4" />
                   </button>
-                  <button className="act-bare" aria-label={t('workshop.redo')} title={t('workshop.redoCtrlShiftZ')} onClick={() => model.redo()}>
+                  <button
+                    className="btn btn-ghost btn-sm"
+                    aria-label={t('workshop.redo')}
+                    title={t('workshop.redoCtrlShiftZ')}
+                    onClick={() => model.redo()}
+                  >
                     <Redo2 className="size-4" />
                   </button>
                 </>
               )}
-              <button className="act-bare" aria-label={t('workshop.history')} title={t('workshop.history')} onClick={() => setSheet('history')}>
+              <button
+                className="btn btn-ghost btn-sm"
+                aria-label={t('workshop.history')}
+                title={t('workshop.history')}
+                onClick={() => setSheet('history')}
+              >
                 <History className="size-4" />
               </button>
               <button
-                className="act-bare"
+                className="btn btn-ghost btn-sm"
                 aria-label={benchShown ? t('workshop.hideTheBench') : t('workshop.showTheBench')}
                 title={benchShown ? t('workshop.hideTheBench') : t('workshop.showTheBench')}
                 onClick={() => setBenchAs(benchShown ? 'hidden' : 'beside')}
@@ -202,7 +212,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 {benchShown ? <EyeOff className="size-4" /> : <Eye className="size-4" />}
               </button>
               <button
-                className="act-bare"
+                className="btn btn-ghost btn-sm"
                 aria-label={benchAs === 'alone' ? t('workshop.showTheWorksheetBesideTheBench') : t('workshop.giveTheBenchTheWholeWidth')}
                 title={benchAs === 'alone' ? t('workshop.showTheWorksheetBesideTheBench') : t('workshop.giveTheBenchTheWholeWidth')}
                 onClick={() => setBenchAs(benchAs === 'alone' ? 'beside' : 'alone')}
@@ -210,12 +220,12 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 {benchAs === 'alone' ? <Minimize2 className="size-4" /> : <Maximize2 className="size-4" />}
               </button>
               {revision.state === 'draft' || revision.state === 'in review' ? (
-                <button className="act" onClick={() => setSheet('release')}>
+                <button className="btn" onClick={() => setSheet('release')}>
                   {revision.state === 'draft' ? t('workshop.release') : t('workshop.inReview')}
                 </button>
               ) : (
                 mayEditModels && (
-                  <button className="act" disabled={next.isPending} onClick={() => next.mutate()}>
+                  <button className="btn" disabled={next.isPending} onClick={() => next.mutate()}>
                     {t('workshop.editTheNextRevision')}
                   </button>
                 )

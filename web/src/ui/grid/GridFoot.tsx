@@ -28,14 +28,14 @@ export function GridFoot({ one, count, shown, block, marked, isFiltering, onFilt
   return (
     <div className="flex min-h-7 flex-wrap items-center gap-x-1 text-sm">
       {acts.add && (
-        <button className="act-bare" onClick={acts.add} title="Ctrl+Enter">
+        <button className="btn btn-ghost btn-sm" onClick={acts.add} title="Ctrl+Enter">
           <Plus className="size-3.5" /> {t('ui.newOne', { one })}
         </button>
       )}
       {acts.move && (
         <>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={t('ui.moveCountedUp', { counted: counted(marked, one) })}
             title="Alt+↑"
             onClick={() => acts.move!(-1)}
@@ -43,7 +43,7 @@ export function GridFoot({ one, count, shown, block, marked, isFiltering, onFilt
             <ArrowUp className="size-3.5" />
           </button>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={t('ui.moveCountedDown', { counted: counted(marked, one) })}
             title="Alt+↓"
             onClick={() => acts.move!(1)}
@@ -53,11 +53,11 @@ export function GridFoot({ one, count, shown, block, marked, isFiltering, onFilt
         </>
       )}
       {acts.remove && (
-        <button className="act-bare" disabled={marked === 0} onClick={acts.remove} title="Ctrl+Delete">
+        <button className="btn btn-ghost btn-sm" disabled={marked === 0} onClick={acts.remove} title="Ctrl+Delete">
           <Trash2 className="size-3.5" /> {t('ui.deleteCounted', { counted: counted(Math.max(1, marked), one) })}
         </button>
       )}
-      <button className="act-bare" aria-pressed={isFiltering} onClick={onFilter}>
+      <button className="btn btn-ghost btn-sm" aria-pressed={isFiltering} onClick={onFilter}>
         <Filter className="size-3.5" /> {isFiltering ? t('ui.showAll') : t('ui.filter')}
       </button>
       <span className="quiet ml-auto" role="status">

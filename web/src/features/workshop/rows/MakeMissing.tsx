@@ -89,14 +89,14 @@ export function MakeMissing({ table, code }: Missing) {
         <label key={column} className="grid gap-0.5">
           <span className="quiet text-sm italic">{label}</span>
           {column === 'kind' ? (
-            <select className="field w-28" value={values[column]} onChange={(e) => setValues({ ...values, [column]: e.target.value })}>
+            <select className="select w-28" value={values[column]} onChange={(e) => setValues({ ...values, [column]: e.target.value })}>
               {['bought', 'made', 'service'].map((k) => (
                 <option key={k}>{k}</option>
               ))}
             </select>
           ) : (
             <input
-              className={`field ${i === 0 ? 'w-56' : 'w-28'}`}
+              className={`input ${i === 0 ? 'w-56' : 'w-28'}`}
               autoFocus={i === 0}
               value={values[column]}
               onChange={(e) => setValues({ ...values, [column]: e.target.value })}
@@ -104,10 +104,10 @@ export function MakeMissing({ table, code }: Missing) {
           )}
         </label>
       ))}
-      <button className="act act-main" disabled={make.isPending}>
+      <button className="btn btn-primary" disabled={make.isPending}>
         {t('workshop.makeIt')}
       </button>
-      <button type="button" className="act" onClick={() => setValues(null)}>
+      <button type="button" className="btn" onClick={() => setValues(null)}>
         {t('workshop.cancel')}
       </button>
       {make.error && (

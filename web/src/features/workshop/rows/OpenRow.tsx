@@ -83,16 +83,16 @@ export function OpenRow({ row }: { row: Row }) {
       </details>
       {mayEdit && (
         <div className="flex flex-wrap items-center gap-1">
-          <button className="act-bare" onClick={up} title="Alt+↑">
+          <button className="btn btn-ghost btn-sm" onClick={up} title="Alt+↑">
             <ArrowUp className="size-4" /> {t('workshop.up')}
           </button>
-          <button className="act-bare" onClick={down} title="Alt+↓">
+          <button className="btn btn-ghost btn-sm" onClick={down} title="Alt+↓">
             <ArrowDown className="size-4" /> {t('workshop.down')}
           </button>
           <label className="quiet flex items-center gap-1 text-sm">
             {t('workshop.toTopic')}
             <select
-              className="field w-auto"
+              className="select w-auto"
               value={topic.id}
               onChange={(e) => {
                 const target = assembly.topics.find((t) => t.id === e.target.value)
@@ -106,10 +106,10 @@ export function OpenRow({ row }: { row: Row }) {
               ))}
             </select>
           </label>
-          <button className="act-bare" title="Ctrl+D" onClick={() => goToRow(assembly.id, rows.duplicate(row)?.[0] ?? row.id)}>
+          <button className="btn btn-ghost btn-sm" title="Ctrl+D" onClick={() => goToRow(assembly.id, rows.duplicate(row)?.[0] ?? row.id)}>
             <Copy className="size-4" /> {t('workshop.copy')}
           </button>
-          <button className="act-bare ml-auto" onClick={() => rows.remove(row)}>
+          <button className="btn btn-ghost btn-sm ml-auto" onClick={() => rows.remove(row)}>
             <Trash2 className="size-4" /> {t('workshop.delete')}
           </button>
         </div>

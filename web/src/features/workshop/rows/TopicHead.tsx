@@ -63,18 +63,18 @@ export function TopicHead({ topic, assembly, index }: { topic: Topic; assembly: 
       />
       {mayEdit && (
         <>
-          <button className="act-bare" aria-label={t('workshop.moveTopicUp')} disabled={index === 0} onClick={() => place(index - 2)}>
+          <button className="btn btn-ghost btn-sm" aria-label={t('workshop.moveTopicUp')} disabled={index === 0} onClick={() => place(index - 2)}>
             <ArrowUp className="size-3.5" />
           </button>
           <button
-            className="act-bare"
+            className="btn btn-ghost btn-sm"
             aria-label={t('workshop.moveTopicDown')}
             disabled={index === assembly.topics.length - 1}
             onClick={() => place(index + 1)}
           >
             <ArrowDown className="size-3.5" />
           </button>
-          <button className="act-bare" aria-label={t('workshop.deleteTopic')} onClick={() => model.edit(remove(topic.id))}>
+          <button className="btn btn-ghost btn-sm" aria-label={t('workshop.deleteTopic')} onClick={() => model.edit(remove(topic.id))}>
             <Trash2 className="size-3.5" />
           </button>
         </>
