@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Serialization;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
@@ -7,9 +8,18 @@ using Npgsql;
 
 namespace Juniperfall.Storage;
 
+/// <summary>What completion filled in, which nobody picked, and for what.</summary>
+public sealed record FilledIn(Pick Pick, string For);
+
 /// <summary>A pick as it is kept: numbers exact in base units, choices by the lasting id of their value.</summary>
-public sealed record StoredPick(string Path, string Kind, string Text)
+/// <param name="FilledIn">Where completion filled it in: for what.</param>
+public sealed record StoredPick(string Path, string Kind, string Text,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? FilledIn = null)
 {
+    /// <summary>The picks of a person and what was filled in beside them, as they are kept.</summary>
+    internal static IEnumerable<StoredPick> All(ImmutableArray<Pick> picks, ImmutableArray<FilledIn> fillIns) =>
+        picks.Select(Of).Concat(fillIns.Select(f => Of(f.Pick) with { FilledIn = f.For }));
+
     public static StoredPick Of(Pick pick) => new(pick.Path, pick.Value.Kind.ToString(), pick.Value.Kind switch
     {
         ValueKind.Nothing => "",
@@ -33,7 +43,11 @@ public sealed record StoredPick(string Path, string Kind, string Text)
 /// <param name="ChangedBy">Who changed it last.</param>
 /// <param name="Version">Counts up with every change, so that nobody overwrites unseen.</param>
 public sealed record StoredConfiguration(string Id, string Name, long RevisionId, ImmutableArray<Pick> Picks, Effectivity At, string? CustomerClass,
-    string Author, string ChangedBy, int Version, DateTime ChangedAt);
+    string Author, string ChangedBy, int Version, DateTime ChangedAt)
+{
+    /// <summary>What completion filled in beside the picks.</summary>
+    public ImmutableArray<FilledIn> FillIns { get; init; } = [];
+}
 
 /// <summary>A configuration as lists show it.</summary>
 /// <param name="StructureId">The latest structure generated from it.</param>
@@ -93,20 +107,27 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
                 .ToListAsync(cancel);
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
-        await data.Query(SelectOne, r =>
-            new StoredConfiguration(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. r.ReadJson<ImmutableArray<StoredPick>>(3).Select(p => p.ToPick())],
-            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetString(8), r.GetInt32(9), r.GetDateTime(10)), cancel, id)
-                .FirstOrDefaultAsync(cancel);
+        await data.Query(SelectOne, Read, cancel, id).FirstOrDefaultAsync(cancel);
+
+    private static StoredConfiguration Read(NpgsqlDataReader r)
+    {
+        var kept = r.ReadJson<ImmutableArray<StoredPick>>(3);
+        return new(r.GetString(0), r.GetString(1), r.GetInt64(2), [.. kept.Where(p => p.FilledIn is null).Select(p => p.ToPick())],
+            new(r.TextOrNull(4), r.DayOrNull(5)), r.TextOrNull(6), r.GetString(7), r.GetString(8), r.GetInt32(9), r.GetDateTime(10))
+        {
+            FillIns = [.. kept.Where(p => p.FilledIn is not null).Select(p => new FilledIn(p.ToPick(), p.FilledIn!))],
+        };
+    }
 
     /// <summary>Stores a new one under the id its maker gave it. False where there is one of this id; that stays as it is.</summary>
     public async Task<bool> Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author,
-        CancellationToken cancel) =>
-        await data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, author) == 1;
+        CancellationToken cancel, ImmutableArray<FilledIn>? fillIns = null) =>
+        await data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(StoredPick.All(picks, fillIns ?? [])), at.Site, at.Date, customerClass, author) == 1;
 
     /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
     public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version,
-        string person, CancellationToken cancel) =>
-        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(picks.Select(StoredPick.Of)), at.Site, at.Date, customerClass, version, person) == 1;
+        string person, CancellationToken cancel, ImmutableArray<FilledIn>? fillIns = null) =>
+        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(StoredPick.All(picks, fillIns ?? [])), at.Site, at.Date, customerClass, version, person) == 1;
 
     private const string InsertItems = """
         insert into structure_item (structure_id, item) select $1, unnest($2::text[]) on conflict do nothing
@@ -119,7 +140,7 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using var structure = connection
-            .Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(configuration.Picks.Select(StoredPick.Of)),
+            .Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(StoredPick.All(configuration.Picks, configuration.FillIns)),
             configuration.At.Site, configuration.At.Date, new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
         await structure.ExecuteNonQueryAsync(cancel);
         await using var used = connection.Command(InsertItems, id, items.ToArray());

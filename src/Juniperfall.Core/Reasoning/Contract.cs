@@ -14,6 +14,12 @@ public sealed record Question(ImmutableArray<Pick> Picks)
     public ImmutableArray<Pick> Picks { get; } = Repeated(Picks) is { } again
         ? throw new ArgumentException($"Pick {again} is of an attribute that is picked already.", nameof(Picks)) : Picks;
 
+    /// <summary>
+    /// What was filled in, by suggestions or for the best of a number: suggested before what the author suggests, and like that it yields to every
+    /// pick and makes nothing unavailable.
+    /// </summary>
+    public ImmutableArray<Pick> FillIns { get; init; } = [];
+
     /// <summary>The place of the first pick of an attribute that is picked already; null where there is none.</summary>
     public static int? Repeated(IEnumerable<Pick> picks)
     {
@@ -223,9 +229,14 @@ public interface IReasoner
     /// <summary>The paths of the numbers, computed and asked, that <see cref="Best"/> can bring to an end, and the <see cref="StructureGoals"/>.</summary>
     IEnumerable<string> Goals { get; }
 
-    /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
+    /// <summary>
+    /// Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible. What is given (<see cref="AskedAs"/>)
+    /// and was not answered stands at the value that it is suggested at.
+    /// </summary>
     /// <param name="progress">Is told of each better one that is found, and of each tighter bound.</param>
-    Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null);
+    /// <param name="held">Paths that keep the value that they are suggested at, too.</param>
+    Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null,
+        IReadOnlySet<string>? held = null);
 
     /// <summary>
     /// The complete configurations that contain all picks, one after the other: in the order of the attributes as they are

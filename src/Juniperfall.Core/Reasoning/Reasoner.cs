@@ -90,8 +90,8 @@ public sealed class Reasoner : IReasoner
 
     public IEnumerable<string> Goals => _optima.Goals;
 
-    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null) =>
-        _optima.Best(answer, path, highest, cancel, progress);
+    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress = null,
+        IReadOnlySet<string>? held = null) => _optima.Best(answer, path, highest, cancel, progress, held);
 
     public IEnumerable<ImmutableArray<Pick>> Explore(Question question, CancellationToken cancel) => new Enumeration(Prepared).Of(question, cancel);
 

@@ -44,7 +44,7 @@ public static class AnswerEndpoint
         // One that is not read in time gives way to the next, which tells all that it did.
         var parts = request.Parts && request.Form == key
             ? Channel.CreateBounded<PartialAnswer>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropOldest }) : null;
-        var asking = askers.Newest($"answer {id}", newest => compiled.Ask(read.Picks, read.At, newest, parts?.Writer), cancel);
+        var asking = askers.Newest($"answer {id}", newest => compiled.Ask(read.Question, read.At, newest, parts?.Writer), cancel);
         if (parts is not null)
         {
             _ = asking.ContinueWith(_ => parts.Writer.Complete(), TaskScheduler.Default);

@@ -94,7 +94,7 @@ public static class BenchEndpoints
                 return TypedResults.Ok(new WhyAnswer(new(error, [], []), false, true));
             value = pick!.Value.Value;
         }
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { } attribute)
             return Problems.Wrong("/path", "There is no such attribute.");
         var question = new Question([.. read.Picks]);
@@ -112,7 +112,7 @@ public static class BenchEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         if (asked.Answer.Attributes.FirstOrDefault(a => a.Path == request.Path) is not { Row.Kind: AttributeKind.Choice or AttributeKind.YesNo } attribute)
             return Problems.Wrong("/path", "Only values of a choice are ruled out one by one.");
         var question = new Question([.. read.Picks]);
@@ -158,7 +158,7 @@ public static class BenchEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         var computed = asked.Answer.Open.Computed.FirstOrDefault(c => c.Path == request.Path);
         if ((computed is null && !StructureGoals.All.Contains(request.Path))
             || await compiled.Solve(read.At, (reasoner, time) => reasoner.Tight(asked.Answer, request.Path, null, time), cancel) is not { } bounds)
@@ -197,7 +197,7 @@ public static class BenchEndpoints
         string? example = null;
         var final = false;
         // An example is taken from what stands on the bench; it must not wait for an answer that is still being worked out.
-        if (compiled.AskedAlready(read.Picks, read.At) is { Values: { } values } known
+        if (compiled.AskedAlready(read.Question, read.At) is { Values: { } values } known
             && compiled.Occurrences.FirstOrDefault(o => o.Assembly.Id == assembly.Id) is { } at)
         {
             final = known.Answer.Missing.IsEmpty;

@@ -1,14 +1,18 @@
+using System.Collections.Immutable;
 using Juniperfall.Core;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Bench;
 
 /// <summary>A pick as people write it: a value's code, a number in the attribute's unit, yes, no, none, or a text.</summary>
-public sealed record PickRequest(string Path, string Value);
+/// <param name="FilledIn">Where nobody picked it but completion filled it in: for what, such as “lowest #cost”; “suggested” where it took what is suggested.
+/// It stands as a suggestion then, and yields to every pick.</param>
+public sealed record PickRequest(string Path, string Value, string? FilledIn = null);
 
 /// <summary>What every question about a configuration is asked for.</summary>
 /// <param name="Site">The code of a site; null for no site in particular.</param>
@@ -18,6 +22,15 @@ public record PicksRequest(IReadOnlyList<PickRequest> Picks, string? Site = null
 /// <summary>Picks as the reasoning takes them, and those that it cannot take, each with the reason.</summary>
 internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFault> Faults)
 {
+    /// <summary>What completion filled in, which nobody picked; what of it can no longer be had is left out.</summary>
+    public List<(Pick Pick, string For)> FillIns { get; } = [];
+
+    /// <summary>What completion filled in, as it is kept.</summary>
+    public ImmutableArray<FilledIn> KeptFillIns => [.. FillIns.Select(f => new FilledIn(f.Pick, f.For))];
+
+    /// <summary>What is asked of the reasoning.</summary>
+    public Question Question => new([.. Picks]) { FillIns = [.. FillIns.Select(f => f.Pick)] };
+
     /// <summary>The revision that a request is about, and its picks; or what is wrong with it as a whole.</summary>
     public static async Task<(CompiledModel? Compiled, ReadPicks? Read, IResult? Problem)> Of(long revisionId, PicksRequest request, CompiledModels models,
         CancellationToken cancel)
@@ -27,6 +40,8 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
         var (read, problem) = Of(compiled, request);
         return (compiled, read, problem);
     }
+
+    private const int LongestOrigin = 200;
 
     /// <summary>Reads a request; a site that is not there is a problem with the whole of it.</summary>
     public static (ReadPicks? Read, IResult? Problem) Of(CompiledModel compiled, PicksRequest request)
@@ -43,7 +58,12 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
                 return (null, Problems.Wrong($"/picks/{seen.Count}/path", $"“{compiled.LabelOf(asked.Path)}” is picked twice. Leave one of the two out."));
             var (pick, error) = compiled.Text.ReadAt(asked.Path, asked.Value);
             error ??= compiled.Text.Objection(pick!.Value, read.At);
-            if (error is null)
+            if (asked.FilledIn is { } origin)
+            {
+                if (error is null)
+                    read.FillIns.Add((pick!.Value, origin.Length > LongestOrigin ? origin[..LongestOrigin] : origin));
+            }
+            else if (error is null)
                 read.Picks.Add(pick!.Value);
             else
                 read.Faults.Add(new(asked.Path, asked.Value, error));
@@ -52,10 +72,13 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
     }
 
     /// <summary>Reads what was stored: picks on what this revision does not ask rest.</summary>
-    public static ReadPicks Of(CompiledModel compiled, IEnumerable<Pick> stored, Effectivity at)
+    public static ReadPicks Of(CompiledModel compiled, StoredConfiguration stored)
     {
-        var read = new ReadPicks(at, [], []);
-        foreach (var pick in stored.DistinctBy(p => p.Path))
+        var (read, at) = (new ReadPicks(stored.At, [], []), stored.At);
+        foreach (var filled in stored.FillIns)
+            if (compiled.Text.At(filled.Pick.Path) is not null && compiled.Text.Objection(filled.Pick, at) is null)
+                read.FillIns.Add((filled.Pick, filled.For));
+        foreach (var pick in stored.Picks.DistinctBy(p => p.Path))
             if (compiled.Text.At(pick.Path) is { } row)
                 if (compiled.Text.Objection(pick, at) is { } objection)
                     read.Faults.Add(new(pick.Path, compiled.Text.Write(row, pick.Value), objection));

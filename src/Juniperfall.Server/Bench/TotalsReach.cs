@@ -31,7 +31,7 @@ public static class TotalsReach
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         var totals = await compiled.Solve(read.At, (reasoner, _) => reasoner.Totals(asked.Answer), cancel);
         return TypedResults.Ok(Labels.Where(l => totals.ContainsKey(l.Goal)).Select(l => (l.Goal, l.Label, Reach: totals[l.Goal]))
             .Select(l => new TotalReachView(l.Goal, l.Label, Write(l.Goal, l.Reach.Open.Low, l.Reach.Open.High),

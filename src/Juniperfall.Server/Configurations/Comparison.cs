@@ -38,8 +38,8 @@ public static class CompareEndpoint
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
-        var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var read = ReadPicks.Of(compiled, stored);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         var customers = (await library.Load(cancel)).Facts.CustomerClassOf(stored.CustomerClass);
         return await compiled.InTurn(() => Side(stored, compiled, read, asked, customers, quantity), cancel);
     }

@@ -79,7 +79,9 @@ public static class ConfigurationEndpoints
         return TypedResults.Ok(new ConfigurationView(stored.Id, stored.Name, stored.RevisionId, compiled.Revision.ProductId, compiled.Revision.Document.Code,
             compiled.Revision.Document.Label.Or(compiled.Revision.Document.Code), compiled.Revision.Number, compiled.Revision.State,
             [.. stored.Picks.Where(p => compiled.Text.At(p.Path) is not null)
-                .Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value)))],
+                .Select(p => new PickRequest(p.Path, compiled.Text.Write(compiled.Text.At(p.Path)!, p.Value))),
+                .. stored.FillIns.Where(f => compiled.Text.At(f.Pick.Path) is not null)
+                    .Select(f => new PickRequest(f.Pick.Path, compiled.Text.Write(compiled.Text.At(f.Pick.Path)!, f.Pick.Value), f.For))],
             stored.At.Site, stored.At.Date, stored.CustomerClass, stored.Author, stored.ChangedBy, stored.Version, stored.ChangedAt, newer?.Id, newer?.Number));
     }
 
@@ -108,7 +110,7 @@ public static class ConfigurationEndpoints
             return unknown;
         var (name, person) = (request.Name.Trim(), user.Identity!.Name!);
         // The same request can arrive twice; another one of the same id is somebody else's, or of another page of the same person.
-        if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel)
+        if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel, read.KeptFillIns)
             && !(await store.Load(request.Id, cancel) is { } present && present.Author == person && present.Name == name
                 && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks)))
             return Problems.Of(StatusCodes.Status409Conflict, "There is another configuration with this id already. Save yours as a new one.", "/id");
@@ -129,7 +131,7 @@ public static class ConfigurationEndpoints
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
         return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version,
-            user.Identity!.Name!, cancel)
+            user.Identity!.Name!, cancel, read.KeptFillIns)
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 
@@ -143,8 +145,8 @@ public static class ConfigurationEndpoints
             return Problems.Gone("configuration");
         if (await models.Get(to, cancel) is not { } target || target.Revision.ProductId != from.Revision.ProductId)
             return Problems.Gone("revision of this product");
-        var (then, now) = (ReadPicks.Of(from, stored.Picks, stored.At), ReadPicks.Of(target, stored.Picks, stored.At));
-        var (before, after) = (await from.Ask(then.Picks, then.At, cancel), await target.Ask(now.Picks, now.At, cancel));
+        var (then, now) = (ReadPicks.Of(from, stored), ReadPicks.Of(target, stored));
+        var (before, after) = (await from.Ask(then.Question, then.At, cancel), await target.Ask(now.Question, now.At, cancel));
         var words = new AnswerWords(target);
         var view = words.Of(after, []);
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
@@ -164,6 +166,6 @@ public static class ConfigurationEndpoints
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
         return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, user.Identity!.Name!,
-            cancel) ? await Show(id, store, models, revisions, cancel) : Changed();
+            cancel, stored.FillIns) ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 }

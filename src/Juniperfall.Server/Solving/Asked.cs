@@ -9,10 +9,10 @@ namespace Juniperfall.Server.Solving;
 /// <param name="Values">A complete configuration with all picks and suggestions that stand: an example where something is still open.</param>
 public sealed record Asked(Effectivity At, Answer Answer, IReadOnlyDictionary<string, Value>? Values, StructureResult? Result, PriceResult? Price)
 {
-    internal static Asked Of(CompiledModel compiled, Reasoner reasoner, IReadOnlyList<Pick> picks, Effectivity at, Action<Func<PartialAnswer>> watch,
+    internal static Asked Of(CompiledModel compiled, Reasoner reasoner, Question question, Effectivity at, Action<Func<PartialAnswer>> watch,
         CancellationToken time)
     {
-        var answer = reasoner.Answer(new([.. picks]), time, watch);
+        var answer = reasoner.Answer(question, time, watch);
         if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, time) is not { } complete)
             return new(at, answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);

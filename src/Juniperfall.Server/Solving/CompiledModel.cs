@@ -86,16 +86,21 @@ public sealed class CompiledModel
 
     /// <summary>The answer to a set of picks, worked out once for everyone who asks.</summary>
     /// <param name="parts">Given what is known until then, where it takes longer.</param>
-    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel, ChannelWriter<PartialAnswer>? parts = null) =>
-        _answers.Get(KeyOf(picks, at), (progress, given) => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time =>
-            _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, picks, at, progress.Look, time), time), given), parts, cancel);
+    public Task<Asked> Ask(Question question, Effectivity at, CancellationToken cancel, ChannelWriter<PartialAnswer>? parts = null) =>
+        _answers.Get(KeyOf(question, at), (progress, given) => _scheduler.Run(_askers.Person, Urgency.Answer, TimeLimit, time =>
+            _reasoners.Use(Alike(at), reasoner => Asked.Of(this, reasoner, question, at, progress.Look, time), time), given), parts, cancel);
+
+    /// <summary>The answer to a set of picks beside which nothing was filled in.</summary>
+    public Task<Asked> Ask(IReadOnlyList<Pick> picks, Effectivity at, CancellationToken cancel) => Ask(new Question([.. picks]), at, cancel);
 
     /// <summary>The answer to a set of picks where it is known already.</summary>
-    public Asked? AskedAlready(IReadOnlyList<Pick> picks, Effectivity at) => _answers.Known(KeyOf(picks, at));
+    public Asked? AskedAlready(Question question, Effectivity at) => _answers.Known(KeyOf(question, at));
 
-    private string KeyOf(IReadOnlyList<Pick> picks, Effectivity at) =>
+    private string KeyOf(Question question, Effectivity at) =>
         // The site matters to stores even where it does not matter to the rules.
-        string.Join('\n', picks.Select(p => $"{p.Path}={p.Value.Kind}:{p.Value}").Prepend($"{at.Site} {_effectivities.Representative(at).Date:O}"));
+        string.Join('\n', question.Picks.Select(Written).Concat(question.FillIns.Select(f => $"~{Written(f)}")).Prepend($"{at.Site} {_effectivities.Representative(at).Date:O}"));
+
+    private static string Written(Pick pick) => $"{pick.Path}={pick.Value.Kind}:{pick.Value}";
 
     /// <summary>The code of a site as the library writes it, empty for none in particular; null where there is no such site.</summary>
     public string? SiteOf(string? code) => string.IsNullOrEmpty(code)

@@ -68,7 +68,7 @@ public static class FullStructureEndpoints
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         var (now, ever) = await compiled
             .Solve(read.At, (reasoner, time) =>
             (reasoner.Lines(new([.. read.Picks]), time), read.Picks.Count == 0 ? null : reasoner.Lines(new([]), time)), cancel);
@@ -165,7 +165,7 @@ public static class FullStructureEndpoints
         if (compiled.Occurrences.FirstOrDefault(o => o.Prefix == request.Prefix) is not { } at
             || compiled.Model.Index.Rows.GetValueOrDefault(request.RowId) is not { } row)
             return Problems.Wrong("/rowId", "There is no such row.");
-        return (await compiled.Ask(read.Picks, read.At, cancel)).Values is { } values
+        return (await compiled.Ask(read.Question, read.At, cancel)).Values is { } values
             ? TypedResults.Ok(await compiled
                 .InTurn(() => Working.Of(compiled.Model, new(compiled.Model, values, read.At), at, StructureExplainer.FormulaOf(row, request.Field))
                 .Select(s => new WorkingStepView(s.Text, s.Result)).ToList(), cancel))
@@ -182,7 +182,7 @@ public static class FullStructureEndpoints
         var (customers, unknown) = await Customers.Find(request.CustomerClass, library, cancel);
         if (unknown is not null)
             return unknown;
-        return await compiled.Ask(read.Picks, read.At, cancel) is { Result.Structure: { } structure } asked
+        return await compiled.Ask(read.Question, read.At, cancel) is { Result.Structure: { } structure } asked
             ? TypedResults.Ok(await compiled.InTurn(() => CostsOf(compiled, asked, structure, customers, quantity), cancel))
             : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
     }

@@ -83,10 +83,10 @@ public static class StructureEndpoints
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on "
                 + $"released revisions.");
-        var read = ReadPicks.Of(compiled, stored.Picks, stored.At);
+        var read = ReadPicks.Of(compiled, stored);
         if (read.Faults.Count > 0)
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
-        var asked = await compiled.Ask(read.Picks, read.At, cancel);
+        var asked = await compiled.Ask(read.Question, read.At, cancel);
         var view = new AnswerWords(compiled).Of(asked, []);
         if (view.Valid == false)
             return Problems.Conflict("These picks cannot stand together: " + string.Join(" ", view.Clashes.Select(c => c.Reason.Sentence)));

@@ -157,7 +157,7 @@ export function inWorkshop(
     revisionId: 1,
     findings: [],
     health: [],
-    bench: { question: { picks: [], site: null, date: null }, picks: [], answer: undefined } as unknown as Bench,
+    bench: { question: { picks: [], site: null, date: null }, picks: [], fillIns: [], answer: undefined } as unknown as Bench,
     library: {
       sites: [
         { code: 'HAL', label: 'Haldwyn' },

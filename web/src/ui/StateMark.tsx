@@ -15,9 +15,10 @@ const words: Record<State, string> = {
 }
 
 /** Our marks of how a value came about: by shape and word, never by colour alone. */
-export function StateMark({ state, clash }: { state: State; clash?: number }) {
+export function StateMark({ state, clash, note }: { state: State; clash?: number | undefined; note?: string | undefined }) {
+  const says = note ?? words[state]
   return (
-    <span role="img" aria-label={words[state]} title={words[state]} className="inline-grid size-4 shrink-0 place-items-center">
+    <span role="img" aria-label={says} title={says} className="inline-grid size-4 shrink-0 place-items-center">
       {state === 'clash' ? (
         <span className="grid size-4 place-items-center border border-warning text-[0.6875rem] leading-none font-semibold text-warning">
           {clash || '!'}

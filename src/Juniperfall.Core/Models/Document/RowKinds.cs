@@ -59,6 +59,7 @@ public static class RowKinds
         Kind<AttributeRow>("attribute",
             Name, Label,
             Choice<AttributeKind>(AttributeRow.KindName),
+            Choice<AskedAs>("askedAs"),
             From<AttributeRow>("listId", ChoiceSource.Lists, a => a.ListId) with { Only = HasList, Refers = true, Nullable = true },
             Unit<AttributeRow>(a => a.Unit) with { Only = Only(AttributeRow.KindName, a => a.Kind, AttributeKind.Quantity) },
             Bound("min", "lowest", a => a.Min) with { Only = IsNumber },

@@ -37,6 +37,17 @@ public enum AttributeKind
     [JsonStringEnumMemberName("several")] Several,
 }
 
+/// <summary>What an asked attribute is to whoever answers it.</summary>
+[JsonConverter(typeof(NamedEnumConverter<AskedAs>))]
+public enum AskedAs
+{
+    /// <summary>Something to choose: completion for the best may choose it.</summary>
+    [JsonStringEnumMemberName("chosen")] Chosen,
+
+    /// <summary>A fact of the job, such as the ambient: completion never moves it.</summary>
+    [JsonStringEnumMemberName("given")] Given,
+}
+
 /// <summary>Something asked.</summary>
 public sealed record AttributeRow : NamedRow
 {
@@ -50,6 +61,8 @@ public sealed record AttributeRow : NamedRow
 
     internal const string KindName = "attributeKind";
     internal const string EarlierName = "type";
+
+    public AskedAs AskedAs { get; init; }
 
     /// <summary>The value list of a choice or of several choices.</summary>
     public string? ListId { get; init; }

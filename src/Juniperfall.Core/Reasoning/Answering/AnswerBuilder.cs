@@ -116,8 +116,9 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             counted.Picked[variable.Index] = pick.Value;
         var following = Array.FindAll(prepared.Network.Variables, v => Following(v, sight, counted) is not null);
         var stands = sight.Standing.Select(s => s.Pick).Concat(following.Select(v => new Pick(v.Path, sight.Availability.All[v.Index]!.Only!.Value))).ToList();
-        var suggesting = sight.IsExact && prepared.Suggestions.Any
-            ? prepared.Suggestions.Together(v => counted.Picked.ContainsKey(v.Index) || Following(v, sight, counted) is not null).ToList() : [];
+        var suggesting = sight.IsExact && (prepared.Suggestions.Any || sight.Question.FillIns.Length > 0)
+            ? prepared.Suggestions.Together(v => counted.Picked.ContainsKey(v.Index) || Following(v, sight, counted) is not null, sight.Question.FillIns)
+                .ToList() : [];
         // What may not apply may still have to be answered, where it is suggestions that make it apply.
         var conditional = sight.IsExact
             ? Array.FindAll(_conditional, v =>
@@ -205,9 +206,10 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         var taken = new List<Pick>();
         // What the solution at hand has already is narrowed to at once, before the next search.
         var waiting = new List<(Variable Variable, VariableDomain To)>();
-        foreach (var together in suggesting)
+        foreach (var group in suggesting)
         {
-            if (together.Any(s => availability[s.Variable.Index] is { Listed: true } available && !available.Has(s.Value)))
+            var together = Array.FindAll(group, s => !suggested.ContainsKey(s.Variable.Index));
+            if (together.Length == 0 || together.Any(s => availability[s.Variable.Index] is { Listed: true } available && !available.Has(s.Value)))
                 continue;
             // The values themselves must be possible, not only the picks contained.
             if (!Array.TrueForAll(together, s => PickDomains.ToValue(s.Variable, now[s.Variable.Index]).Equals(s.Value)))
@@ -251,6 +253,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         var truth = figures[prepared.Network.ConditionOfPath[path]].Outcomes;
         var applies = truth == Outcomes.True ? Applicability.Always : (truth & Outcomes.True) == 0 ? Applicability.Never : Applicability.Maybe;
         Value? value = question.Picks.LastOrDefault(p => p.Path == path) is { Path: not null } pick ? pick.Value
+            : question.FillIns.LastOrDefault(p => p.Path == path) is { Path: not null } filled ? filled.Value
             : row.Suggestion is { Length: > 0 } suggestion ? Value.OfText(suggestion) : null;
         var isPicked = question.Picks.Any(p => p.Path == path);
         if (value is null && row.Required && applies == Applicability.Always)

@@ -38,6 +38,25 @@ internal sealed class Suggestions
         };
 
     /// <summary>
+    /// What was filled in: all of it together first, as it mostly still stands, then one by one in the author's order; then what the author suggests.
+    /// What an earlier one has settled is passed over by whoever takes them.
+    /// </summary>
+    public IEnumerable<(Variable Variable, Value Value)[]> Together(Func<Variable, bool> isSettled, IReadOnlyCollection<Pick> fillIns)
+    {
+        if (fillIns.Count > 0)
+        {
+            var values = fillIns.DistinctBy(f => f.Path).ToDictionary(f => f.Path, f => f.Value);
+            (Variable, Value)[] all = [.. _variables.Where(v => values.ContainsKey(v.Path) && !isSettled(v)).Select(v => (v, values[v.Path]))];
+            if (all.Length > 1)
+                yield return all;
+            foreach (var one in all)
+                yield return [one];
+        }
+        foreach (var group in Together(isSettled))
+            yield return group;
+    }
+
+    /// <summary>
     /// What is suggested, in the author's order. Of several choices the values that are suggested come one by one; the others
     /// are suggested to be left out, all of them or none: otherwise some would be chosen only because others were not.
     /// </summary>

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Language;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Answering;
 using Juniperfall.Core.Reasoning.Asking;
@@ -29,12 +30,14 @@ internal sealed class Optima(PreparedNetwork prepared)
         .Concat(prepared.Network.Variables.Where(v => v.Initial.Kind == DomainKind.Number).Select(v => v.Path))
         .Concat(WithGoals.Goals.Keys.Order());
 
-    /// <summary>Keeps what is picked in an answer and fills in the rest so that a number is the lowest or highest possible.</summary>
-    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress)
+    /// <summary>
+    /// Keeps what is picked in an answer, what is given, and what is held, and fills in the rest so that a number is the lowest or highest possible.
+    /// </summary>
+    public Optimum Best(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress, IReadOnlySet<string>? held)
     {
         try
         {
-            return Found(answer, path, highest, cancel, progress);
+            return Found(answer, path, highest, cancel, progress, held);
         }
         catch (SearchInterrupted)
         {
@@ -42,14 +45,22 @@ internal sealed class Optima(PreparedNetwork prepared)
         }
     }
 
-    private Optimum Found(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress)
+    /// <summary>What completion leaves where it is: picks and, at the values that they are suggested at, what is given and what is held.</summary>
+    private static Dictionary<string, Value> Kept(Answer answer, Network network, IReadOnlySet<string>? held)
+    {
+        var given = network.Variables.Where(v => v.Row.AskedAs == AskedAs.Given).Select(v => v.Path).ToHashSet();
+        return answer.Attributes.Where(a => a.Value is not null && (a.State is AttributeState.Picked or AttributeState.Resting
+                || (a.State == AttributeState.Suggested && (given.Contains(a.Path) || held?.Contains(a.Path) == true))))
+            .ToDictionary(a => a.Path, a => a.Value!.Value);
+    }
+
+    private Optimum Found(Answer answer, string path, bool highest, CancellationToken cancel, IProgress<Optimum>? progress, IReadOnlySet<string>? held)
     {
         var network = NetworkOf(path);
         if (answer.Valid != true || (NodeOf(network, path) ?? network.Variables.FirstOrDefault(v => v.Path == path)?.Node) is not { } node
             || prepared.SearchOver(network, cancel) is not { } session)
             return new(null, null, null, true);
-        var kept = answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting && a.Value is not null)
-            .ToDictionary(a => a.Path, a => a.Value!.Value);
+        var kept = Kept(answer, network, held);
         var bound = new BranchAndBound(session.Search, network, node, highest);
         bound.Improved = () => progress?.Report(new(Values(), bound.Best, bound.Ceiling, false));
         try

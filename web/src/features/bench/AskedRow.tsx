@@ -9,6 +9,7 @@ import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { AgainstAll, ReasonPanel } from './Reason'
 import { type GoTo } from '../../ui/goTo'
+import { filledInFor } from './FilledIn'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
 
@@ -27,6 +28,8 @@ type Props = {
 type Own = Props & {
   /** What was picked for it; of several choices, for one of its values. */
   pick: Pick | undefined
+  /** Where it stands as completion filled it in: for what. */
+  filledIn: string | null
   /** Whether the answer to that is still on its way. */
   working: boolean
   /** What is wrong with what was picked. */
@@ -47,6 +50,7 @@ export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
       <QuestionRow
         {...props}
         pick={pick}
+        filledIn={bench.fillIns.find(isOwn)?.filledIn ?? null}
         working={pick !== undefined && bench.working}
         fault={bench.answer?.faults.find(isOwn)}
         onPick={bench.pick}
@@ -60,7 +64,7 @@ export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
  * One question: its mark, its label, what can be answered, and on request why something cannot. It is redrawn only where it stands differently;
  * what asks about the whole bench takes that from around.
  */
-const QuestionRow = memo(function QuestionRow({ asked, pick, working, fault, onPick, onChange, revisionId, goTo, goToPick }: Own) {
+const QuestionRow = memo(function QuestionRow({ asked, pick, filledIn, working, fault, onPick, onChange, revisionId, goTo, goToPick }: Own) {
   const [all, setAll] = useState(false)
   const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && !c.unknown && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
@@ -95,7 +99,7 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, working, fault, onP
       className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}
     >
       <div className="grid grid-cols-[1rem_minmax(6rem,9rem)_minmax(0,1fr)_1.5rem] items-center gap-x-2">
-        <StateMark state={state} clash={asked.clash} />
+        <StateMark state={state} clash={asked.clash} note={state === 'suggested' && filledIn !== null ? filledInFor(filledIn) : undefined} />
         <div className="min-w-0 leading-tight">
           {asked.label}
           {asked.state === 'follows' && asked.value !== null && (
@@ -250,7 +254,8 @@ function NumberControl({
 
   function take(text: string) {
     setTyped(null)
-    if (text.trim() === (refused ?? value ?? '')) return
+    // What is typed is an answer, also where it is what was suggested.
+    if (text.trim() === (refused ?? value ?? '') && (state === 'picked' || refused !== null || text.trim() === '')) return
     if (text.trim() === '') onPick(null)
     else if (isOut(text)) onWhy(text.trim())
     else onPick(text.trim())

@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { render, screen, waitFor } from '@testing-library/react'
+import { render, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { json, server } from '../../testing/server'
@@ -13,6 +13,8 @@ const bench = (more: Partial<Bench> = {}) =>
   ({
     question,
     picks: question.picks,
+    fillIns: [],
+    fillIn: vi.fn(),
     answer: { head: 2, valid: true, faults: [], figures: [{ path: 'area', label: 'Floor area', place: null, isNumber: true }] } as unknown as Answer,
     pick: vi.fn(),
     pickAll: vi.fn(),
@@ -21,7 +23,9 @@ const bench = (more: Partial<Bench> = {}) =>
     ...more,
   }) as unknown as Bench
 const step = (more: object) => ({
-  values: [{ path: 'core', value: '100' }],
+  values: [{ path: 'core', value: '100', filledIn: 'lowest #cost' }],
+  changes: [{ path: 'core', label: 'Panel core', from: '80 mm', to: '100 mm' }],
+  assumed: [{ path: 'ambient', label: 'Ambient', value: '32 °C' }],
   number: '5000 EUR',
   bound: '3000 EUR',
   share: 0.2,
@@ -55,7 +59,7 @@ describe('filling in what is open', () => {
     const [line, asked, close] = [streaming(), bench(), vi.fn()]
     render(<FillIn revisionId={4} bench={asked} onClose={close} />)
     await userEvent.click(screen.getByRole('button', { name: 'Find it' }))
-    expect(JSON.parse(line.fetched.mock.calls[0]![1]!.body as string)).toEqual({ ...question, goal: '#cost', highest: false })
+    expect(JSON.parse(line.fetched.mock.calls[0]![1]!.body as string)).toEqual({ ...question, goal: '#cost', highest: false, hold: [] })
     // A step can come in pieces.
     const text = `event: better\ndata: ${JSON.stringify(step({}))}\n\n`
     await line.send(text.slice(0, 30))
@@ -63,8 +67,8 @@ describe('filling in what is open', () => {
     expect((await screen.findByRole('status')).textContent).toContain('5000 EURthe best so far; none is better than 3000 EUR')
     expect(screen.getByRole('progressbar').getAttribute('aria-valuenow')).toBe('20')
     await userEvent.click(screen.getByRole('button', { name: 'Stop' }))
-    await userEvent.click(await screen.findByRole('button', { name: 'Take these 1 answers' }))
-    expect(asked.pickAll).toHaveBeenCalledWith([{ path: 'core', value: '100' }])
+    await userEvent.click(await screen.findByRole('button', { name: 'Take this answer' }))
+    expect(asked.fillIn).toHaveBeenCalledWith([{ path: 'core', value: '100', filledIn: 'lowest #cost' }])
     expect(close).toHaveBeenCalled()
   })
 
@@ -78,6 +82,13 @@ describe('filling in what is open', () => {
     expect((await screen.findByRole('status')).textContent).toContain('proven: there is nothing better')
     await waitFor(() => expect(screen.getByRole('button', { name: 'Again' })).toBeTruthy())
     expect(JSON.parse(line.fetched.mock.calls[0]![1]!.body as string)).toMatchObject({ goal: 'area', highest: true })
+    // What is given is assumed as suggested; each change can be held before it is looked for again.
+    expect(screen.getByText(/^Assumed, as it is given/).parentElement!.textContent).toContain('Ambient 32 °C')
+    const change = within(screen.getByRole('list', { name: 'What would change' }))
+    expect(change.getByRole('listitem').textContent).toContain('Panel core: 80 mm → 100 mm')
+    await userEvent.click(change.getByRole('checkbox', { name: 'hold it' }))
+    await userEvent.click(screen.getByRole('button', { name: 'Again' }))
+    expect(JSON.parse(line.fetched.mock.calls[1]![1]!.body as string)).toMatchObject({ hold: ['core'] })
   })
 
   it('tells what went wrong', async () => {

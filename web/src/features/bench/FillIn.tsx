@@ -19,6 +19,8 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
   const [goal, setGoal] = useState('lowest #cost')
   const [best, setBest] = useState<Best | null>(null)
   const [running, setRunning] = useState(false)
+  /** What the person wants to stay as it is suggested. */
+  const [held, setHeld] = useState<ReadonlySet<string>>(new Set())
   const [fault, setFault] = useState<string | null>(null)
   const stop = useRef<AbortController | null>(null)
   useEffect(() => () => stop.current?.abort(), [])
@@ -33,7 +35,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     try {
       for await (const step of steps<Best>(
         `/api/revisions/${revisionId}/best`,
-        { ...bench.question, goal: path, highest: end === 'highest' },
+        { ...bench.question, goal: path, highest: end === 'highest', hold: [...held] },
         control.signal,
       ))
         setBest(step)
@@ -109,14 +111,40 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
               className="btn ml-auto"
               onClick={() => {
                 stop.current?.abort()
-                bench.pickAll(best.values)
+                bench.fillIn(best.values)
                 onClose()
               }}
             >
-              {t('bench.takeTheseValuesCountAnswers', { valuesCount: best.values.length })}
+              {t('bench.takeTheseAnswers', { count: best.values.length })}
             </button>
           )}
         </p>
+      )}
+      {best && best.done && best.assumed.length > 0 && (
+        <p className="text-sm">
+          <i className="quiet">{t('bench.assumedAsItIsGiven')}</i> {best.assumed.map((a) => `${a.label} ${a.value}`).join(', ')}
+        </p>
+      )}
+      {best && best.done && best.changes.length > 0 && (
+        <ul aria-label={t('bench.whatWouldChange')} className="grid max-h-56 gap-0.5 overflow-auto text-sm">
+          {best.changes.map((c) => (
+            <li key={c.path} className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-2">
+              <span>
+                {c.label}: {c.from ?? '–'} → <b>{c.to}</b>
+              </span>
+              <label className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-primary"
+                  disabled={c.from === null}
+                  checked={held.has(c.path)}
+                  onChange={(e) => setHeld((now) => new Set(e.target.checked ? [...now, c.path] : [...now].filter((p) => p !== c.path)))}
+                />
+                {t('bench.holdIt')}
+              </label>
+            </li>
+          ))}
+        </ul>
       )}
       {fault && (
         <p role="alert" className="fault text-sm">

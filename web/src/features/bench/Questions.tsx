@@ -3,6 +3,7 @@ import { Fragment } from 'react'
 import { AskedRow, askedId } from './AskedRow'
 import { AddInstance, InstanceHead } from './InstanceHead'
 import { countOf } from './instances'
+import { FilledIn } from './FilledIn'
 import { ReasonText, WaysOut } from './Reason'
 import { type GoTo } from '../../ui/goTo'
 import type { Bench } from './useBench'
@@ -60,7 +61,7 @@ export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionI
     const place = places.find((p) => p.prefixes.includes(prefix))
     return place && { place, instance: place.prefixes.indexOf(prefix) }
   }
-  return sections.map((section, i) => {
+  const shown = sections.map((section, i) => {
     const of = instanceOf(section.prefix)
     const starts = of && sections[i - 1]?.prefix !== section.prefix
     const next = sections.slice(i + 1).find((s) => !s.prefix.startsWith(section.prefix))
@@ -88,4 +89,10 @@ export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionI
       </Fragment>
     )
   })
+  return (
+    <>
+      <FilledIn bench={bench} />
+      {shown}
+    </>
+  )
 }

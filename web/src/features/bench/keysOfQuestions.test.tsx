@@ -34,6 +34,7 @@ function show() {
   const pick = vi.fn()
   const bench = {
     picks: [],
+    fillIns: [],
     question: { picks: [], site: null, date: null },
     pick,
     pickAll: vi.fn(),

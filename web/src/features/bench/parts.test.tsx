@@ -321,7 +321,7 @@ describe('what is not known yet', () => {
       several: null,
       unknown: true,
     } as unknown as Asked
-    const on = bench({ pick, answer: { faults: [] } as unknown as Answer, picks: [] })
+    const on = bench({ pick, answer: { faults: [] } as unknown as Answer, picks: [], fillIns: [] })
     const page = show(<AskedRow asked={asked} bench={on} revisionId={3} />)
     expect(screen.getByRole('slider').title).toBe('Not known yet how far it goes, of 1200 … 12000 mm')
     await userEvent.type(screen.getByRole('textbox', { name: 'Length' }), '3000{Enter}')

@@ -52,7 +52,7 @@ it('A pick draws its question and those whose values it changes, and no other', 
   const acts = { pick: vi.fn(), change: vi.fn() }
   const tree = (of: object, picks: object[]) => (
     <QueryClientProvider client={queries}>
-      <Questions bench={{ answer: of, picks, working: false, ...acts } as unknown as Bench} revisionId={1} />
+      <Questions bench={{ answer: of, picks, fillIns: [], working: false, ...acts } as unknown as Bench} revisionId={1} />
     </QueryClientProvider>
   )
   const before = answer(null)

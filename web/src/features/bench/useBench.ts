@@ -8,8 +8,18 @@ type Questions = { past: Question[]; now: Question; future: Question[] }
 
 export const nothingAsked: Question = { picks: [], site: null, date: null }
 
+/** Whether nobody picked it, but completion filled it in: it stands as a suggestion. */
+export const isFilledIn = (p: Pick): boolean => p.filledIn != null
+
+/** The picks of a person with what completion fills in beside them, in place of what it filled in before. */
+export const withFillIns = (picks: Pick[], fillIns: Pick[]): Pick[] => {
+  const own = picks.filter((p) => !isFilledIn(p))
+  return [...own, ...fillIns.filter((f) => own.every((p) => p.path !== f.path))]
+}
+
 /** One more answer of a person; an attribute that was picked before keeps its place in the order. */
-export function withPick(picks: Pick[], path: string, value: string | null): Pick[] {
+export function withPick(all: Pick[], path: string, value: string | null): Pick[] {
+  const picks = all.filter((p) => !isFilledIn(p) || p.path !== path)
   if (value === null) return picks.filter((p) => p.path !== path)
   return picks.some((p) => p.path === path) ? picks.map((p) => (p.path === path ? { path, value } : p)) : [...picks, { path, value }]
 }
@@ -45,6 +55,8 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
   const acts = useStable({
     pick: (path: string, value: string | null) => changePicks((now) => withPick(now, path, value)),
     pickAll: (changes: { path: string; value: string | null }[]) => changePicks((now) => changes.reduce((p, c) => withPick(p, c.path, c.value), now)),
+    /** Fills in as suggestions, in place of what was filled in before; with nothing, drops that. */
+    fillIn: (values: Pick[]) => changePicks((now) => withFillIns(now, values)),
     /** Another set of picks in one step. */
     change: changePicks,
     clear: () => changePicks(() => []),
@@ -78,7 +90,10 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
 
   return {
     question: asked.now,
-    picks: asked.now.picks,
+    /** What a person picked. */
+    picks: asked.now.picks.filter((p) => !isFilledIn(p)),
+    /** What completion filled in beside it. */
+    fillIns: asked.now.picks.filter(isFilledIn),
     answer: shown,
     error: answer.error,
     /** The answer shown is that of the picks before; the new one is on its way. */

@@ -21,6 +21,7 @@ test('A row has the fields that its kind and its other fields give it', () => {
     'Name',
     'Label',
     'Kind',
+    'Asked as',
     'Suggested',
     'Must be answered',
     'Input from above',
