@@ -60,6 +60,25 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal((string)last["number"]!,
             $"{decimal.Parse((string)answer["structure"]!["totals"]!["cost"]!, System.Globalization.CultureInfo.InvariantCulture):0.00} EUR");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await client.Post($"{Path}/best", new { picks, goal = "#joy", highest = false })).StatusCode);
+
+        // What is given stays at its answer or as it is suggested, and is told as assumed.
+        Assert.Equal(["Goods", "Goods a day", "Goods enter at", "Ambient"], last["assumed"]!.AsArray().Take(4).Select(a => (string)a!["label"]!));
+        Assert.DoesNotContain(last["changes"]!.AsArray(), c => (string)c!["path"]! is "r.goods" or "r.ambient" or "r.length");
+
+        // Filled in, it stands as suggestions: nothing is pinned, also after it was saved and opened again.
+        var filled = last["values"]!.AsArray().Select(v => v!.DeepClone()).Prepend(JsonNode.Parse("""{"path": "r.duty", "value": "freezer"}""")!).ToArray();
+        Assert.All(filled.Skip(1), v => Assert.Equal("lowest #cost", (string)v["filledIn"]!));
+        var suggested = await client.Post($"{Path}/answer", new { picks = filled }).Answer();
+        var states = suggested["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).Where(a => (string)a!["path"]! != "r.duty").ToList();
+        Assert.DoesNotContain(states, a => (string)a!["state"]! is "picked" or "clash");
+        Assert.Equal((string)answer["structure"]!["totals"]!["cost"]!, (string)suggested["structure"]!["totals"]!["cost"]!);
+        var id = Guid.CreateVersion7().ToString();
+        var saved = await client.Post("/api/configurations", new { id, name = "Filled in", revisionId = 1, picks = filled }).Json();
+        Assert.Equal(filled.Length, saved["picks"]!.AsArray().Count);
+        Assert.Equal(filled.Length - 1, saved["picks"]!.AsArray().Count(p => (string?)p!["filledIn"] == "lowest #cost"));
+        // A pick that does not stand with all of it is taken; what is in its way yields.
+        var chill = filled.Skip(1).Append(JsonNode.Parse("""{"path": "r.duty", "value": "chill"}""")!).ToArray();
+        Assert.True((bool)(await client.Post($"{Path}/answer", new { picks = chill }).Answer())["valid"]!);
     }
 
     [Fact]

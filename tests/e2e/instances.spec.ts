@@ -30,9 +30,21 @@ test('doors are added, copied and taken out, accessories chosen, and what is ope
   await marit.getByRole('button', { name: 'Fill in what is open …' }).click()
   await marit.getByRole('button', { name: 'Find it' }).click()
   await expect(marit.getByRole('status').filter({ hasText: 'proven' })).toBeVisible({ timeout: 60_000 })
+  // What is given was not moved, though a cooler place would cost less; what would change can be held.
+  await expect(marit.getByText('Assumed, as it is given and not answered:').locator('..')).toContainText('Ambient 32 °C')
+  await expect(marit.getByRole('list', { name: 'What would change' }).getByRole('checkbox', { name: 'hold it' }).first()).toBeVisible()
   await marit.getByRole('button', { name: /^Take these/ }).click()
   await expect(marit.getByText('ready to build')).toBeVisible()
   await expect(width(2)).toHaveValue('1200')
+  await expect(marit.getByText(/answers stand as suggestions, filled in for lowest cost/)).toBeVisible()
+  // Nothing is pinned by it: a pick takes its place, and what was filled in is dropped together.
+  const core = marit.getByRole('group', { name: 'Panel core' })
+  await core.getByRole('button', { name: '150 mm' }).click()
+  await expect(core.getByRole('button', { name: '150 mm' })).toHaveAttribute('aria-pressed', 'true')
+  await expect(marit.getByText('ready to build')).toBeVisible()
+  await marit.getByRole('button', { name: 'drop what was filled in' }).click()
+  await expect(marit.getByText(/stand as suggestions, filled in/)).toHaveCount(0)
+  await expect(core.getByRole('button', { name: '150 mm' })).toHaveAttribute('aria-pressed', 'true')
 })
 
 test('analysis finds what never can be, leads to its row, and is accepted with a reason', async ({ browser }) => {
