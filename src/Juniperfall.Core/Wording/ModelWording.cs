@@ -110,7 +110,7 @@ public sealed class ModelWording(BoundModel model, string language = "en")
         if (row is IRule rule && cause.Kind == CauseKind.Rule)
             return Text(rule.Message) is { Length: > 0 } message ? message : Statement(row);
         if (cause.Kind == CauseKind.Condition)
-            return row.AppliesWhen.Length == 0 ? $"{NameOf(row)} is part of what is not always there"
+            return row.AppliesWhen.Length == 0 ? $"{NameOf(row)} is asked only where there is “{AssemblyOf(row)}”"
                 : row is NamedRow named && row is not IRule ? $"{NameOf(named)} applies when {Shown(row.AppliesWhen)}"
                     : $"{NameOf(row)} holds when {Shown(row.AppliesWhen)}";
         if (row is Subassembly of && RowPath.InputIndex(cause.Field) is { } at && at < of.Inputs.Length
@@ -124,6 +124,9 @@ public sealed class ModelWording(BoundModel model, string language = "en")
             ? $"{NameOf(attribute)} is at {(cause.Field == "lower" ? "least" : "most")} {Shown(cause.Field == "lower" ? attribute.Lower : attribute.Upper)}"
             : NameOf(row);
     }
+
+    /// <summary>What the assembly is called that a row stands in.</summary>
+    private string AssemblyOf(Row row) => model.Index.AssemblyOfRow[row.Id] is var assembly ? assembly.Label.Or(assembly.Name) : "";
 
     private string HowMany(AttributeRow several, string field) => field switch
     {

@@ -32,8 +32,9 @@ public sealed record SectionForm(string Id, string TopicId, string AssemblyId, s
 public sealed record PlaceForm(string Path, string Name, string? CountPath, IReadOnlyList<string> Prefixes);
 
 /// <summary>A computed attribute.</summary>
+/// <param name="IsGoal">Whether completion for its lowest or highest is offered.</param>
 /// <param name="Reads">The paths in its formula.</param>
-public sealed record FigureForm(string Path, string RowId, string AssemblyId, string Label, string? Place, bool IsNumber, string Unit, string Formula,
+public sealed record FigureForm(string Path, string RowId, string AssemblyId, string Label, string? Place, bool IsNumber, bool IsGoal, string Unit, string Formula,
     IReadOnlyList<string> Reads);
 
 /// <summary>A part or operation line.</summary>
@@ -83,7 +84,7 @@ public sealed record AnswerForm
         Sections = [.. view.Sections.Select(s => new SectionForm(s.Id, s.TopicId, s.AssemblyId, s.Title, s.Place, s.Prefix, [.. s.Asked.Select(Of)]))],
         Places = [.. view.Places.Select(p => new PlaceForm(p.Path, p.Name, p.CountPath, p.Prefixes))],
         Figures = [.. view.Figures.Select(f =>
-            new FigureForm(f.Path, f.RowId, f.AssemblyId, f.Label, f.Place, f.IsNumber, f.Unit, f.Formula, [.. f.Because.Select(b => b.Path)]))],
+            new FigureForm(f.Path, f.RowId, f.AssemblyId, f.Label, f.Place, f.IsNumber, f.IsGoal, f.Unit, f.Formula, [.. f.Because.Select(b => b.Path)]))],
         Lines = [.. view.Lines.Select(l =>
             new LineForm(l.Kind, l.RowId, l.AssemblyId, l.Prefix, l.HangsOnAnswers ? "" : l.Name, l.HangsOnAnswers ? "" : l.Description, l.Condition))],
         Rows = RowsOf(compiled.Model),

@@ -100,7 +100,7 @@ public sealed record ClashView(int Number, ReasonView Reason);
 /// <param name="Final">Whether it is determined by the picks alone.</param>
 /// <param name="Because">The values in its formula, as suggested now.</param>
 /// <param name="HasValue">Whether it can have a value at all beside the picks; otherwise it is not shown.</param>
-public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, bool IsNumber,
+public sealed record FigureView(string Path, string RowId, string AssemblyId, string Label, string? Place, string Text, string Suggested, bool IsNumber, bool IsGoal,
     string Unit, bool Final, string Formula, IReadOnlyList<BecauseView> Because, bool HasValue);
 
 /// <summary>A part or operation line of the model that is not built yet.</summary>
@@ -387,7 +387,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
                 ? expression.All().OfType<BoundAttribute>().Select(a => at.Occurrence.Prefix + a.Path).Distinct()
                     .Select(p => new BecauseView(p, compiled.LabelOf(p), ValueOf(p))).ToList() : [];
             return new FigureView(c.Path, c.Row.Id, AssemblyOf(c.Row.Id), compiled.Words.NameOf(c.Row), PlaceOf(at.Occurrence), TextOf(c),
-                TextOf(known[c.Path]), _model.TypeOf(c.Row) is { Kind: TypeKind.Number }, unit.Code,
+                TextOf(known[c.Path]), _model.TypeOf(c.Row) is { Kind: TypeKind.Number }, c.Row.Goal, unit.Code,
                 c.Number?.IsFinal ?? c.Value is not null, StoredText.Show(c.Row.Expression, _model.Index), because, c.Number is not null
                     || c.Value is not null);
         })];

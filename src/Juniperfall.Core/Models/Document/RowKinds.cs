@@ -94,6 +94,7 @@ public static class RowKinds
             Name, Label,
             Unit<ComputedAttribute>(c => c.Unit) with { Caption = "shownIn" },
             Whole<ComputedAttribute>("decimals", c => c.Decimals),
+            Other("goal", FieldForm.Flag),
             Expression<ComputedAttribute>("expression", c => c.Expression, Anything) with { Required = true },
             AppliesWhen),
         Kind<StatementRule>("statement",

@@ -104,6 +104,9 @@ public sealed record ComputedAttribute : NamedRow
 
     /// <summary>How many decimals are shown; reasoning is always exact.</summary>
     public int Decimals { get; init; } = 2;
+
+    /// <summary>Whether whoever configures is offered to complete for the lowest or highest of it.</summary>
+    public bool Goal { get; init; }
 }
 
 [JsonConverter(typeof(NamedEnumConverter<RuleStrength>))]

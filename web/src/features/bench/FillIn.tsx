@@ -46,7 +46,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
   }
 
   const totals = bench.answer?.priced ? [...always, ['lowest #price', t('bench.lowestPrice')] as const] : always
-  const figures = (bench.answer?.figures ?? []).filter((f) => f.isNumber)
+  const figures = (bench.answer?.figures ?? []).filter((f) => f.isNumber && f.isGoal)
   return (
     <section aria-label={t('bench.fillInWhatIsOpen')} className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
       <div className="flex flex-wrap items-center gap-2">

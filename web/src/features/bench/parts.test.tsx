@@ -34,6 +34,7 @@ const figure = {
   text: '3800 – 3900 mm',
   suggested: '3800 – 3900 mm',
   isNumber: true,
+  isGoal: false,
   unit: 'mm',
   final: false,
   formula: 'length + 2 * core.thickness',

@@ -158,6 +158,8 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
               <span className="fault">{t('configurations.faultsCountCannotBeHad', { faultsCount: faults.length })}</span>
             ) : missing.length > 0 ? (
               t('configurations.missingCountStillNeeded', { missingCount: missing.length })
+            ) : bench.question.picks.length === 0 ? (
+              t('configurations.nothingAnsweredYet')
             ) : (
               t('configurations.readyToBuild')
             ),
