@@ -15,7 +15,12 @@ const bench = (more: Partial<Bench> = {}) =>
     picks: question.picks,
     fillIns: [],
     fillIn: vi.fn(),
-    answer: { head: 2, valid: true, faults: [], figures: [{ path: 'area', label: 'Floor area', place: null, isNumber: true, isGoal: true }] } as unknown as Answer,
+    answer: {
+      head: 2,
+      valid: true,
+      faults: [],
+      figures: [{ path: 'area', label: 'Floor area', place: null, isNumber: true, isGoal: true }],
+    } as unknown as Answer,
     pick: vi.fn(),
     pickAll: vi.fn(),
     change: vi.fn(),
