@@ -53,6 +53,38 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         Assert.Equal("Line 3: There is one root feature.", (string)(await client.PostAsync("/api/products/file?format=uvl", faulty).Json())["detail"]!);
     }
 
+    [Fact]
+    public async Task The_history_names_what_a_person_knows()
+    {
+        using var client = await served.As("engineer");
+        // A copy of the strip curtain: its draft is that of other tests.
+        var file = JsonNode.Parse(await client.GetStringAsync("/api/revisions/8/file"))!;
+        (file["model"]!["id"], file["model"]!["code"]) = (Guid.NewGuid().ToString(), "SCH");
+        using var content = new StringContent(file.ToJsonString());
+        content.Headers.ContentType = new("application/json");
+        var made = await client.PostAsync("/api/products/file", content).Json();
+        var path = $"/api/revisions/{made["revisionId"]}";
+        var lists = (await client.Get(path))["document"]!["lists"]!.AsArray();
+        var strip = lists.Single(l => (string)l!["name"]! == "strips")!;
+        var (value, rate) = (strip["values"]![0]!, strip["properties"]!.AsArray().Single(c => (string)c!["name"]! == "rate")!);
+        var before = (string)value["properties"]![(string)rate["id"]!]!;
+        async Task<string> Latest(string id, object step)
+        {
+            Assert.Equal(HttpStatusCode.OK, (await client.Post($"{path}/edits", new { id, steps = new[] { step } })).StatusCode);
+            var change = (await client.Get($"{path}/history"))[0]!["changes"]![0]!;
+            return $"{change["name"]}, {change["what"]}";
+        }
+
+        Assert.Equal($"Strip {value["label"]!["en"]}, rate: {before} → 31", await Latest("h1",
+            new { @do = "set", rowId = (string)value["id"]!, field = $"properties/{rate["id"]}", value = "31", before }));
+        var grid = (await client.Get(path))["document"]!["assemblies"]![0]!["topics"]!.AsArray().SelectMany(t => t!["rows"]!.AsArray())
+            .First(r => (string)r!["kind"]! == "grid")!;
+        Assert.Equal($"{grid["label"]!["en"]}, row 1, price: 190 → 195", await Latest("h2",
+            new { @do = "set", rowId = (string)grid["rows"]![0]!["id"]!, field = "cells/2", value = "195", before = "190" }));
+        Assert.Equal($"§{grid["number"]}, applies when: nothing → yes", await Latest("h3",
+            new { @do = "set", rowId = (string)grid["id"]!, field = "appliesWhen", value = "yes", before = "" }));
+    }
+
     /// <summary>What is found out after a release is there for a server that starts later.</summary>
     private async Task AnotherServerKnowsIt(long revisionId)
     {

@@ -1,0 +1,80 @@
+using System.Text.Json.Nodes;
+using Juniperfall.Core.Language;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Editing;
+using Juniperfall.Server.Solving;
+using Juniperfall.Storage;
+
+namespace Juniperfall.Server.Revisions;
+
+/// <summary>Entries of the history in the words of those who read it: “Panel core 80 mm, rate: 118 → 124”.</summary>
+internal static class HistoryWords
+{
+    public static HistoryView Of(StoredEdit edit, CompiledModel compiled) =>
+        new(edit.Sequence, edit.Person, edit.MadeAt, edit.Kind, edit.Undoes, [.. edit.Steps.Select(s => Change(s, edit, compiled))]);
+
+    private static ChangeView Change(EditStep step, StoredEdit edit, CompiledModel compiled)
+    {
+        string Shown(JsonNode? node) => node switch
+        {
+            null => "nothing",
+            JsonValue value when value.TryGetValue<string>(out var text) =>
+                text.Length == 0 ? "nothing" : compiled.Model.Index.NameOf(text) ?? StoredText.Show(text, compiled.Model.Index),
+            JsonValue value => value.ToJsonString() switch { "true" => "yes", "false" => "no", var other => other },
+            JsonObject texts when texts.All(t => t.Value is JsonValue) =>
+                string.Join(" / ", texts.Select(t => t.Value!.ToString())),
+            JsonArray array => $"{array.Count} entries",
+            _ => "something else",
+        };
+
+        string RowName(JsonObject row) =>
+            Shown(row["name"] ?? row["code"] ?? row["number"] ?? row["item"] ?? row["label"] ?? row["kind"]);
+
+        return step switch
+        {
+            SetField set => new(set.RowId, NameOf(compiled, set.RowId),
+                $"{FieldName(compiled, set)}: {Shown(set.Before)} → {Shown(set.Value)}"),
+            AddRow add => new((string?)add.Row["id"] ?? "", RowName(add.Row), "added"),
+            RemoveRow remove => new(remove.RowId,
+                edit.Inverse.OfType<AddRow>().FirstOrDefault(a => (string?)a.Row["id"] == remove.RowId) is { } removed
+                ? RowName(removed.Row) : "a row", "deleted"),
+            ReuseRevision reuse => new(reuse.EntryId,
+                edit.Steps.Concat(edit.Inverse).OfType<ReuseRevision>().Select(r => r.Content?.Code).FirstOrDefault(c => c is not null) ?? "another product",
+                reuse.Before is null ? $"revision {reuse.Revision} is reused" : reuse.Revision is null
+                    ? $"revision {reuse.Before} is no longer reused" : $"revision {reuse.Before} → {reuse.Revision}"),
+            MoveRow move => new(move.RowId, NameOf(compiled, move.RowId), "moved"),
+            _ => new("", "", ""),
+        };
+    }
+
+    /// <summary>What a row, a value or a row of a grid is called, with what it stands in.</summary>
+    private static string NameOf(CompiledModel compiled, string id)
+    {
+        var index = compiled.Model.Index;
+        if (index.Values.TryGetValue(id, out var value))
+            return $"{value.List.Label.Or(value.List.Name)} {value.Value.Label.Or(value.Value.Code)}";
+        return GridOf(compiled, id) is var (grid, at) ? $"{grid.Label.Or(grid.Name)}, row {at + 1}" : compiled.NameOf(id);
+    }
+
+    /// <summary>The grid that a row of one stands in, and its place there, counted from 0.</summary>
+    private static (CombinationGrid Grid, int At)? GridOf(CompiledModel compiled, string id)
+    {
+        foreach (var grid in compiled.Model.Index.Rows.Values.OfType<CombinationGrid>())
+            for (var at = 0; at < grid.Rows.Length; at++)
+                if (grid.Rows[at].Id == id)
+                    return (grid, at);
+        return null;
+    }
+
+    /// <summary>What a person calls a field: the column of a list or a grid, or its name as words: “appliesWhen” is “applies when”, “listId” is “list”.</summary>
+    private static string FieldName(CompiledModel compiled, SetField set) => set.Field.Split('/') switch
+    {
+        ["properties", var column, ..] => compiled.Model.Index.NameOf(column) ?? "a property",
+        ["cells", var at, ..] => int.TryParse(at, out var i) && GridOf(compiled, set.RowId) is var (grid, _) && i >= 0 && i < grid.Columns.Length
+            ? grid.Columns[i].Name : "a cell",
+        [var name, var language] when name is "label" or "message" or "instructions" => $"{name} ({language})",
+        [var name, ..] => string.Concat((name.EndsWith("Id", StringComparison.Ordinal) ? name[..^2] : name)
+            .Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : $"{c}")),
+        _ => set.Field,
+    };
+}
