@@ -81,8 +81,8 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
             .First(r => (string)r!["kind"]! == "grid")!;
         Assert.Equal($"{grid["label"]!["en"]}, row 1, price: 190 → 195", await Latest("h2",
             new { @do = "set", rowId = (string)grid["rows"]![0]!["id"]!, field = "cells/2", value = "195", before = "190" }));
-        Assert.Equal($"§{grid["number"]}, applies when: nothing → yes", await Latest("h3",
-            new { @do = "set", rowId = (string)grid["id"]!, field = "appliesWhen", value = "yes", before = "" }));
+        Assert.Equal($"§{grid["number"]}, applies when: {grid["appliesWhen"]} → yes", await Latest("h3",
+            new { @do = "set", rowId = (string)grid["id"]!, field = "appliesWhen", value = "yes", before = (string)grid["appliesWhen"]! }));
     }
 
     /// <summary>What is found out after a release is there for a server that starts later.</summary>

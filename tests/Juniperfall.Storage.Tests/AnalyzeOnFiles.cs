@@ -87,14 +87,15 @@ public sealed class AnalyzeOnFiles : IDisposable
     [Fact]
     public void The_lowest_number_is_proven_and_nothing_found_is_lower()
     {
-        var (code, answer, _) = Analyze(Room, "--pick", "duty=freezer", "--complete", "lowest:volume");
+        var (code, answer, _) = Analyze(Room.Replace("cold-room", "strip-curtain", StringComparison.Ordinal), "--complete", "lowest:strip_count");
         Assert.Equal(0, code);
         var complete = answer.GetProperty("complete");
         Assert.True(complete.GetProperty("proven").GetBoolean());
-        // The smallest room there is: 1.2 m by 1.2 m by 2 m.
-        Assert.Equal(("2.88", "1200", "1200", "2000"),
-            (complete.GetProperty("number").GetString(), complete.GetProperty("values").GetProperty("length").GetString(),
-            complete.GetProperty("values").GetProperty("width").GetString(), complete.GetProperty("values").GetProperty("height").GetString()));
+        // By hand: strips of 400 mm that overlap by a third stand every 266.7 mm; in a reveal of 1,200 mm there are (1,200 - 400) / 266.7 + 1 = 4 of them.
+        // A narrower opening would take fewer, but the opening is given.
+        Assert.Equal(("4", "1200", "s400", "reveal"),
+            (complete.GetProperty("number").GetString(), complete.GetProperty("values").GetProperty("width").GetString(),
+            complete.GetProperty("values").GetProperty("strip").GetString(), complete.GetProperty("values").GetProperty("mount").GetString()));
         Assert.Equal(2, Analyze(Room, "--complete", "lowest:nothing").Code);
     }
 
