@@ -41,6 +41,22 @@ public class CompletionAtTheCursor
         Assert.DoesNotContain(At("length > |").Items, i => i.Kind == CompletionKind.Value);
     }
 
+    /// <summary>Within a text stand the numbers of items and the codes of work centres, by number or by what they are called.</summary>
+    [Theory]
+    [InlineData("\"gsk|", "\"GSK-D\"", 0, 4)]
+    [InlineData("if redundant then \"door gas|\" else \"\"", "\"GSK-D\"", 18, 10)]
+    [InlineData("\"door bench|", "\"DOOR\"", 0, 11)]
+    public void A_text_is_completed_from_the_register(string text, string expected, int start, int length)
+    {
+        var result = At(text);
+        Assert.Contains(expected, result.Items.Select(i => i.Text));
+        Assert.All(result.Items, i => Assert.True(i.Kind is CompletionKind.Item or CompletionKind.WorkCentre));
+        Assert.Equal(new Span(start, length), result.Replaces);
+        // Behind a text that is closed stands what can follow it.
+        Assert.DoesNotContain(At("\"GSK-D\"|").Items, i => i.Kind == CompletionKind.Item);
+        Assert.InRange(At("\"|").Items.Length, 30, 60);
+    }
+
     [Theory]
     [InlineData("'|")]
     [InlineData("length > (((|")]

@@ -24,6 +24,8 @@ public static class Completion
     {
         position = Math.Clamp(position, 0, text.Length);
         var tokens = Lexer.Read(text[..position], []).Where(t => t.Kind != TokenKind.End).ToList();
+        if (tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Text } literal && IsOpen(text[..position], literal.Span))
+            return Register(literal, text, position, index.FactsOf(assembly));
         // The word under the cursor is replaced; an opening quote without its closing one is part of it.
         var typed = tokens.Count > 0 && tokens[^1] is { Kind: TokenKind.Name or TokenKind.Keyword or TokenKind.QuotedName } last
             && last.Span.End == position ? last : null;
@@ -38,6 +40,27 @@ public static class Completion
             : Values(tokens, index, assembly).Concat(NamesIn(assembly)).Concat(Words());
         return new(replaces, [.. items.Where(i => Fits(i.Text, word)).OrderBy(i => StartsWith(i.Text, word) ? 0 : 1)]);
     }
+
+    /// <summary>Whether a text literal that ends at the cursor still lacks its closing quote.</summary>
+    private static bool IsOpen(string text, Span span) => span.End == text.Length && (span.Length == 1 || text[^1] != '"');
+
+    /// <summary>Within a text: the items and work centres whose number, code or name has what is typed of it.</summary>
+    private static CompletionResult Register(Token literal, string text, int position, LibraryFacts facts)
+    {
+        var word = Names.Fold(text[(literal.Span.Start + 1)..position]);
+        bool Has(string of) => Names.Fold(of).Contains(word, StringComparison.Ordinal);
+        var items = facts.Items.Values.Where(i => i.Active && (Has(i.Number) || Has(i.Description.In())))
+            .Select(i => new CompletionItem($"\"{i.Number}\"", CompletionKind.Item, i.Description.In()))
+            .Concat(facts.WorkCentres.Values.Where(w => Has(w.Code) || Has(w.Label.In()))
+                .Select(w => new CompletionItem($"\"{w.Code}\"", CompletionKind.WorkCentre, w.Label.In())));
+        // A closing quote that an editor has put there already is replaced, too.
+        var end = position < text.Length && text[position] == '"' ? position + 1 : position;
+        return new(new(literal.Span.Start, end - literal.Span.Start),
+            [.. items.OrderBy(i => Names.Fold(i.Text.Trim('"')).StartsWith(word, StringComparison.Ordinal) ? 0 : 1).Take(MostOfRegister)]);
+    }
+
+    /// <summary>No more items and work centres than this are offered; typing on narrows them.</summary>
+    private const int MostOfRegister = 60;
 
     private static string Bare(string text) => Names.Fold(text.Trim('\''));
     private static bool StartsWith(string text, string word) => Bare(text).StartsWith(Names.Fold(word), StringComparison.Ordinal);

@@ -250,10 +250,15 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
 
     async function source(context: CompletionContext): Promise<CompletionResult | null> {
       const word = context.matchBefore(/['\p{L}\p{N}_.%]+/u)
-      if (!word && !context.explicit && !/[=(,.<>] ?$/.test(context.state.sliceDoc(0, context.pos))) return null
+      if (!word && !context.explicit && !/[=(,.<>"] ?$/.test(context.state.sliceDoc(0, context.pos))) return null
       const found = await completeText(context.state.doc.toString(), context.pos).catch(() => null)
       if (!found || found.items.length === 0) return null
-      return { from: found.start, options: found.items.map((i) => ({ label: i.text, detail: i.detail || i.kind, type: i.kind })), filter: false }
+      return {
+        from: found.start,
+        to: found.start + found.length,
+        options: found.items.map((i) => ({ label: i.text, detail: i.detail || i.kind, type: i.kind })),
+        filter: false,
+      }
     }
 
     /** What a name under the pointer is: the completion that it would be chosen from says so. */
