@@ -139,7 +139,7 @@ public class KindsOfRows
         ["PriceFields.surchargeColumn"] = 1,
         ["Reuse.attributeKind"] = 1,
         ["Reuse.suggestion"] = 1,
-        ["RevisionView.label"] = 1,
+        ["HistoryWords.label"] = 1,
         ["RowBinder.quantity"] = 1,
         ["RowBinder.upper"] = 1,
         ["RowChecks.assemblyId"] = 2,

@@ -72,7 +72,7 @@ internal static class HistoryWords
         ["properties", var column, ..] => compiled.Model.Index.NameOf(column) ?? "a property",
         ["cells", var at, ..] => int.TryParse(at, out var i) && GridOf(compiled, set.RowId) is var (grid, _) && i >= 0 && i < grid.Columns.Length
             ? grid.Columns[i].Name : "a cell",
-        [var name, var language] when name is "label" or "message" or "instructions" => $"{name} ({language})",
+        [var name, var language] when RowKinds.IsLocal(name) => $"{name} ({language})",
         [var name, ..] => string.Concat((name.EndsWith("Id", StringComparison.Ordinal) ? name[..^2] : name)
             .Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : $"{c}")),
         _ => set.Field,

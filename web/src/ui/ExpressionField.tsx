@@ -25,7 +25,7 @@ export type Checked = {
   example: string | null
   final: boolean
 }
-export type Completions = { start: number; items: { text: string; kind: string; detail: string }[] }
+export type Completions = { start: number; length: number; items: { text: string; kind: string; detail: string }[] }
 
 type Props = {
   label: string

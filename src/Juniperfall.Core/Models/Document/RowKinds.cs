@@ -187,6 +187,12 @@ public static class RowKinds
     /// <summary>The fields that hold ids of other things, of every kind.</summary>
     internal static readonly ImmutableHashSet<string> ReferringFields = [.. All.SelectMany(k => k.Fields).Where(f => f.Refers).Select(f => f.Name)];
 
+    /// <summary>Whether a field of that name holds a text in each language.</summary>
+    public static bool IsLocal(string field) => LocalFields.Contains(field);
+
+    private static readonly ImmutableHashSet<string> LocalFields =
+        [.. All.SelectMany(k => k.Fields).Where(f => f.Form is FieldForm.Local or FieldForm.Template).Select(f => f.Name)];
+
     /// <summary>A modifier of a type resolver: a row says its kind.</summary>
     public static void WriteKinds(JsonTypeInfo type)
     {
