@@ -102,11 +102,13 @@ const pictures = {
         },
     ],
     'fill-in': [
-        'ines',
-        '/workshop/6',
+        'marit',
+        '/configure/1',
         async (page) => {
             await settled(page, 3_000)
-            await page.getByRole('button', { name: 'Fill in' }).click()
+            await page.getByRole('button', { name: 'Fill in what is open …' }).click()
+            await page.getByRole('button', { name: 'Find it' }).click()
+            await page.getByRole('list', { name: 'What would change' }).waitFor({ timeout: 90_000 })
         },
     ],
     comparison: [
