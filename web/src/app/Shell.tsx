@@ -49,7 +49,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const libraryTables = ['items', 'work-centres', 'sites', 'standard-operations', 'customer-classes']
   const commands: Command[] = [
     ...[...places, ...(me.rights.includes('administer') ? [people] : [])].map(({ to, label }) => ({ label, act: () => void go(to) })),
-    ...libraryTables.map((of) => ({ label: t('app.libraryReplace', { replace: of.replace('-', ' ') }), act: () => void go(`/library/${of}`) })),
+    ...libraryTables.map((of) => ({ label: t('app.libraryTable', { table: of.replace('-', ' ') }), act: () => void go(`/library/${of}`) })),
     ...(me.rights.includes('edit') ? [{ label: t('app.newProduct'), act: () => void go('/products?new') }] : []),
     { label: dark ? t('app.lightTheme') : t('app.darkTheme'), act: turn },
     { label: t('app.keysOfThisPage'), act: () => setKeys(true) },

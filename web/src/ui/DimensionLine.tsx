@@ -66,7 +66,7 @@ export function DimensionLine({ label, unit, min, max, step, lowest, highest, me
       title={
         unknown
           ? t('ui.notKnownYetHowFarIt', { min, max, unit })
-          : t('ui.lowestHighestUnitCanBeHad', { lowest: lowest ?? '–', highest: highest ?? '–', unit, min, max, unit2: unit })
+          : t('ui.canBeHadOf', { lowest: lowest ?? '–', highest: highest ?? '–', unit, min, max })
       }
     >
       <svg viewBox={`0 0 ${width} 20`} preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>

@@ -279,7 +279,7 @@ export function ExpressionField({ label, value, readOnly, check, complete, value
           const value = now(plain(text.slice(found!.start, word.to)))
           dom.append(
             Object.assign(document.createElement('b'), { textContent: item.text }),
-            ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? t('ui.nowValue', { value }) : ''}`,
+            ` ${item.kind}${item.detail ? `, ${item.detail}` : ''}${value ? t('ui.nowIs', { value }) : ''}`,
           )
           return { dom }
         },

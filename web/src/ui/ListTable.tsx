@@ -39,9 +39,7 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
           <button className="btn btn-ghost btn-sm" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
             <Filter className="size-3.5" /> {filters ? t('ui.showAll') : t('ui.filter')}
           </button>
-          {shown.length < rows.length && (
-            <span role="status">{t('ui.shownCountOfRowsCount', { shownCount: shown.length, rowsCount: rows.length })}</span>
-          )}
+          {shown.length < rows.length && <span role="status">{t('ui.shownOfRows', { shown: shown.length, rows: rows.length })}</span>}
         </p>
       )}
       <table className="w-full" aria-label={label}>

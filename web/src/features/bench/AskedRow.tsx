@@ -9,7 +9,7 @@ import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { AgainstAll, ReasonPanel } from './Reason'
 import { type GoTo } from '../../ui/goTo'
-import { filledInFor } from './FilledIn'
+import { filledInFor } from './goals'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
 
@@ -29,7 +29,7 @@ type Own = Props & {
   /** What was picked for it; of several choices, for one of its values. */
   pick: Pick | undefined
   /** Where it stands as completion filled it in: for what. */
-  filledIn: string | null
+  note: string | undefined
   /** Whether the answer to that is still on its way. */
   working: boolean
   /** What is wrong with what was picked. */
@@ -45,12 +45,13 @@ export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
   const { path } = props.asked
   const isOwn = (p: { path: string }) => p.path === path || p.path.startsWith(`${path}#`)
   const pick = bench.picks.find(isOwn)
+  const fillIn = bench.fillIns.find(isOwn)
   return (
     <BenchContext value={bench}>
       <QuestionRow
         {...props}
         pick={pick}
-        filledIn={bench.fillIns.find(isOwn)?.filledIn ?? null}
+        note={fillIn ? filledInFor(fillIn.filledIn!, bench.answer) : undefined}
         working={pick !== undefined && bench.working}
         fault={bench.answer?.faults.find(isOwn)}
         onPick={bench.pick}
@@ -64,7 +65,7 @@ export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
  * One question: its mark, its label, what can be answered, and on request why something cannot. It is redrawn only where it stands differently;
  * what asks about the whole bench takes that from around.
  */
-const QuestionRow = memo(function QuestionRow({ asked, pick, filledIn, working, fault, onPick, onChange, revisionId, goTo, goToPick }: Own) {
+const QuestionRow = memo(function QuestionRow({ asked, pick, note, working, fault, onPick, onChange, revisionId, goTo, goToPick }: Own) {
   const [all, setAll] = useState(false)
   const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && !c.unknown && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
@@ -99,7 +100,7 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, filledIn, working, 
       className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}
     >
       <div className="grid grid-cols-[1rem_minmax(6rem,9rem)_minmax(0,1fr)_1.5rem] items-center gap-x-2">
-        <StateMark state={state} clash={asked.clash} note={state === 'suggested' && filledIn !== null ? filledInFor(filledIn) : undefined} />
+        <StateMark state={state} clash={asked.clash} note={state === 'suggested' ? note : undefined} />
         <div className="min-w-0 leading-tight">
           {asked.label}
           {asked.state === 'follows' && asked.value !== null && (
@@ -195,21 +196,16 @@ const AgainstAllHere = (props: Of<Parameters<typeof AgainstAll>[0]>) => <Against
 
 const isNumber = (asked: Asked) => asked.kind === 'whole' || asked.kind === 'quantity'
 
-function Control({
-  asked,
-  value,
-  refused,
-  state,
-  onPick,
-  onWhy,
-}: {
+type ControlProps = {
   asked: Asked
   value: string | null
   refused: string | null
   state: string
   onPick: (value: string | null) => void
   onWhy: (value: string) => void
-}) {
+}
+
+function Control({ asked, value, refused, state, onPick, onWhy }: ControlProps) {
   if (isNumber(asked)) return <NumberControl asked={asked} value={value} refused={refused} state={state} onPick={onPick} onWhy={onWhy} />
   if (asked.kind === 'text')
     return (
@@ -227,21 +223,7 @@ function Control({
 }
 
 /** A number by its range and as text. One that cannot be had stays as it was typed while its reason is shown. */
-function NumberControl({
-  asked,
-  value,
-  refused,
-  state,
-  onPick,
-  onWhy,
-}: {
-  asked: Asked
-  value: string | null
-  refused: string | null
-  state: string
-  onPick: (value: string | null) => void
-  onWhy: (value: string) => void
-}) {
+function NumberControl({ asked, value, refused, state, onPick, onWhy }: ControlProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const none = asked.choices.find((c) => c.value === 'none')
 

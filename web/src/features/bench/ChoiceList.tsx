@@ -123,7 +123,7 @@ function LongList({ label, choices, value, state, onPick, onWhy }: Props) {
           {chosen?.label ?? t('bench.open')}
         </span>
         <span className="quiet flex items-center gap-1 text-sm">
-          {t('bench.canOfChoicesCount', { can, choicesCount: choices.length })}
+          {t('bench.canOfAll', { can, all: choices.length })}
           {unknown > 0 && t('bench.unknownNotKnownYet', { unknown })}
           <ChevronDown className="size-3.5" />
         </span>

@@ -72,6 +72,7 @@ describe('filling in what is open', () => {
     expect((await screen.findByRole('status')).textContent).toContain('5000 EURthe best so far; none is better than 3000 EUR')
     expect(screen.getByRole('progressbar').getAttribute('aria-valuenow')).toBe('20')
     await userEvent.click(screen.getByRole('button', { name: 'Stop' }))
+    expect(await screen.findByRole('list', { name: 'What would change' })).toBeTruthy()
     await userEvent.click(await screen.findByRole('button', { name: 'Take this answer' }))
     expect(asked.fillIn).toHaveBeenCalledWith([{ path: 'core', value: '100', filledIn: 'lowest #cost' }])
     expect(close).toHaveBeenCalled()
@@ -92,6 +93,8 @@ describe('filling in what is open', () => {
     const change = within(screen.getByRole('list', { name: 'What would change' }))
     expect(change.getByRole('listitem').textContent).toContain('Panel core: 80 mm → 100 mm')
     await userEvent.click(change.getByRole('checkbox', { name: 'hold it' }))
+    // What is held is not in what was found: that is not taken any more.
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Take this answer' }).disabled).toBe(true)
     await userEvent.click(screen.getByRole('button', { name: 'Again' }))
     expect(JSON.parse(line.fetched.mock.calls[1]![1]!.body as string)).toMatchObject({ hold: ['core'] })
   })

@@ -1,18 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import { sentenceOf, type Schemas } from '../../api/client'
 import { steps } from '../../api/steps'
+import { goalsOf } from './goals'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
 
 type Best = Schemas['BestView']
-
-const always = [
-  ['', t('bench.asSuggested')],
-  ['lowest #cost', t('bench.lowestCost')],
-  ['lowest #weight', t('bench.lowestWeight')],
-  ['lowest #work', t('bench.leastWork')],
-  ['lowest #leadTime', t('bench.shortestLeadTime')],
-] as const
 
 /** Fills in everything that is open: by what is suggested, or so that a number is the best possible. Can be stopped, and undone. */
 export function FillIn({ revisionId, bench, onClose }: { revisionId: number; bench: Bench; onClose: () => void }) {
@@ -21,6 +14,8 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
   const [running, setRunning] = useState(false)
   /** What the person wants to stay as it is suggested. */
   const [held, setHeld] = useState<ReadonlySet<string>>(new Set())
+  /** What was held when what is shown was looked for. */
+  const [asked, setAsked] = useState(held)
   const [fault, setFault] = useState<string | null>(null)
   const stop = useRef<AbortController | null>(null)
   useEffect(() => () => stop.current?.abort(), [])
@@ -29,6 +24,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     const control = new AbortController()
     stop.current = control
     setBest(null)
+    setAsked(held)
     setFault(null)
     setRunning(true)
     const [end, path] = goal === '' ? [null, null] : (goal.split(' ') as [string, string])
@@ -45,26 +41,17 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
     setRunning(false)
   }
 
-  const totals = bench.answer?.priced ? [...always, ['lowest #price', t('bench.lowestPrice')] as const] : always
-  const figures = (bench.answer?.figures ?? []).filter((f) => f.isNumber && f.isGoal)
+  const isStale = asked !== held
   return (
     <section aria-label={t('bench.fillInWhatIsOpen')} className="mb-2 grid gap-2 border-l-2 border-primary bg-base-200 px-3 py-2">
       <div className="flex flex-wrap items-center gap-2">
         <label htmlFor="fill-goal">{t('bench.fillInWhatIsOpen')}</label>
         <select id="fill-goal" className="select w-44" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
-          {totals.map(([value, text]) => (
+          {goalsOf(bench.answer).map(([value, text]) => (
             <option key={value} value={value}>
               {text}
             </option>
           ))}
-          {figures.flatMap((f) =>
-            ['lowest', 'highest'].map((end) => (
-              <option key={end + f.path} value={`${end} ${f.path}`}>
-                {end} {f.place ? `${f.place}: ` : ''}
-                {f.label}
-              </option>
-            )),
-          )}
         </select>
         {running ? (
           <button className="btn" onClick={() => stop.current?.abort()}>
@@ -100,7 +87,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
               ? best.values.length === 0 && best.number === null
                 ? t('bench.thereIsNothingToFillIn')
                 : best.number === null
-                  ? t('bench.valuesCountAnswersAsSuggested', { valuesCount: best.values.length })
+                  ? t('bench.answersAsSuggested', { n: best.values.length })
                   : t('bench.provenThereIsNothingBetter')
               : best.bound !== null
                 ? t('bench.theBestSoFarNoneIs', { bound: best.bound })
@@ -109,6 +96,8 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
           {best.values.length > 0 && (
             <button
               className="btn ml-auto"
+              disabled={isStale}
+              title={isStale ? t('bench.lookAgainFirst') : undefined}
               onClick={() => {
                 stop.current?.abort()
                 bench.fillIn(best.values)
@@ -120,12 +109,12 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
           )}
         </p>
       )}
-      {best && best.done && best.assumed.length > 0 && (
+      {best && !running && best.assumed.length > 0 && (
         <p className="text-sm">
           <i className="quiet">{t('bench.assumedAsItIsGiven')}</i> {best.assumed.map((a) => `${a.label} ${a.value}`).join(', ')}
         </p>
       )}
-      {best && best.done && best.changes.length > 0 && (
+      {best && !running && best.changes.length > 0 && (
         <ul aria-label={t('bench.whatWouldChange')} className="grid max-h-56 gap-0.5 overflow-auto text-sm">
           {best.changes.map((c) => (
             <li key={c.path} className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-2">

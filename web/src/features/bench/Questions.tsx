@@ -28,9 +28,9 @@ export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId:
       className="hatched mb-2 grid gap-2 border hair py-2 pr-3 text-sm"
     >
       <p className="font-semibold text-warning">
-        {t('bench.clashNumberLength', {
+        {t('bench.clashSays', {
           number: clash.number,
-          length: clash.reason.picks.length > 0 ? t('bench.theseCannotStandTogether') : t('bench.noConfigurationIsPossibleAtAll'),
+          sentence: clash.reason.picks.length > 0 ? t('bench.theseCannotStandTogether') : t('bench.noConfigurationIsPossibleAtAll'),
         })}
       </p>
       <ReasonText reason={clash.reason} goTo={goTo} goToPick={goToAsked} />

@@ -159,7 +159,7 @@ export function AgainstAll({
         <div key={g.labels.join()} className="grid gap-1 border-b hair pb-2 last:border-0 last:pb-0">
           <p>
             <b className="font-semibold">{g.labels.slice(0, mostNamed).join(' · ')}</b>
-            {g.labels.length > mostNamed && <span className="quiet"> {t('bench.andLengthMore', { length: g.labels.length - mostNamed })}</span>}
+            {g.labels.length > mostNamed && <span className="quiet"> {t('bench.andMore', { more: g.labels.length - mostNamed })}</span>}
           </p>
           <ReasonText reason={g.reason} goTo={goTo} goToPick={goToPick} />
         </div>
@@ -205,7 +205,7 @@ export function ReasonPanel({
     <div
       role="region"
       aria-live="polite"
-      aria-label={t('bench.whyLabelLabel2', { label: asked.label, label2: label })}
+      aria-label={t('bench.whyValue', { question: asked.label, value: label })}
       className="my-1.5 grid gap-2.5 border-l-2 border-primary bg-base-200 px-3 py-2 text-sm"
     >
       <div className="flex items-start justify-between gap-2">

@@ -110,7 +110,8 @@ function read(keptAs: string): Question | null {
   try {
     const kept = JSON.parse(localStorage.getItem(keptAs) ?? 'null') as Partial<Question> | null
     const text = (value: unknown) => (typeof value === 'string' && value !== '' ? value : null)
-    return Array.isArray(kept?.picks) && kept.picks.every((p) => typeof p?.path === 'string' && typeof p?.value === 'string')
+    return Array.isArray(kept?.picks) &&
+      kept.picks.every((p) => typeof p?.path === 'string' && typeof p?.value === 'string' && (p.filledIn == null || typeof p.filledIn === 'string'))
       ? { picks: kept.picks, site: text(kept.site), date: text(kept.date) }
       : null
   } catch {

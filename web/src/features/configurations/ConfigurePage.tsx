@@ -130,7 +130,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   return (
     <div className="flex h-full flex-col gap-3 p-4">
       <TitleBlock
-        title={saved ? saved.name : t('configurations.newEn', { en: revision.document.label.en ?? revision.document.code })}
+        title={saved ? saved.name : t('configurations.newOf', { product: revision.document.label.en ?? revision.document.code })}
         sub={`${revision.document.code} ${revision.document.label.en ?? ''}`}
         cells={[
           { label: t('configurations.revision3'), value: `${revision.number} ${revision.state}` },
@@ -155,9 +155,9 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
             ) : bench.answer.clashes.length > 0 ? (
               <span className="fault">{t('configurations.clash')}</span>
             ) : faults.length > 0 ? (
-              <span className="fault">{t('configurations.faultsCountCannotBeHad', { faultsCount: faults.length })}</span>
+              <span className="fault">{t('configurations.cannotBeHad', { n: faults.length })}</span>
             ) : missing.length > 0 ? (
-              t('configurations.missingCountStillNeeded', { missingCount: missing.length })
+              t('configurations.stillNeeded', { n: missing.length })
             ) : bench.question.picks.length === 0 ? (
               t('configurations.nothingAnsweredYet')
             ) : (
@@ -291,7 +291,7 @@ function Progress({ bench }: { bench: Bench }) {
             <span className="min-w-0 leading-tight">
               {s.place && s.place !== s.title && !s.place.startsWith(`${s.title} `) ? <span className="quiet">{s.place} · </span> : null}
               {s.place?.startsWith(`${s.title} `) ? s.place : s.title}
-              {needed.length > 0 && <span className="fault"> {t('configurations.neededCountNeeded', { neededCount: needed.length })}</span>}
+              {needed.length > 0 && <span className="fault"> {t('configurations.needed', { n: needed.length })}</span>}
             </span>
           </button>
         )

@@ -47,14 +47,14 @@ export function MovePanel({ configuration, onClose }: { configuration: Schemas['
               <ReasonText reason={c.reason} />
             </div>
           ))}
-          {p.missing.length > 0 && <p>{t('configurations.thenStillNeededValue', { value: p.missing.map((m) => m.label).join(', ') })}</p>}
+          {p.missing.length > 0 && <p>{t('configurations.thenStillNeeded', { questions: p.missing.map((m) => m.label).join(', ') })}</p>}
           {p.faults.map((f) => (
             <p key={f.path} className="fault">
               {f.sentence}
             </p>
           ))}
           {p.noLongerAsked.length > 0 && (
-            <p>{t('configurations.noLongerAskedTheAnswersRest', { value: p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ') })}</p>
+            <p>{t('configurations.noLongerAsked', { questions: p.noLongerAsked.map((n) => `${n.label} = ${n.valueLabel}`).join(', ') })}</p>
           )}
           {p.changes.length === 0 ? (
             <p>{t('configurations.nothingElseChangesSameAnswersFigures')}</p>

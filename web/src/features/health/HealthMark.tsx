@@ -10,9 +10,7 @@ export function HealthMark({ findings }: { findings: HealthFinding[] }) {
       <Activity
         className="size-3.5"
         strokeWidth={1.8}
-        aria-label={
-          findings.length === 1 ? t('health.oneHealthFinding') : t('health.findingsCountHealthFindings', { findingsCount: findings.length })
-        }
+        aria-label={findings.length === 1 ? t('health.oneHealthFinding') : t('health.healthFindings', { n: findings.length })}
       />
       {findings.length > 1 && <span aria-hidden>{findings.length}</span>}
     </span>

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
 import { useRight } from '../../session/session'
-import { dayOf, inEnglish, when } from '../../ui/format'
+import { dayOf, inEnglish, moment } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { ReasonText, benchKey, tryNext } from '../bench'
 import { today } from '../../ui/WhereFields'
@@ -138,7 +138,7 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
       </div>
       {finding.accepted && (
         <p className="quiet ml-39 text-sm italic">
-          “{finding.accepted.reason}”, {finding.accepted.person}, {when(finding.accepted.at)}
+          “{finding.accepted.reason}”, {finding.accepted.person}, {moment(finding.accepted.at)}
         </p>
       )}
       {open === 'proof' && (

@@ -30,7 +30,7 @@ export const needsAttention = (finding: HealthFinding) => finding.accepted === n
 export function inShort(health: Health | undefined): string {
   if (!health) return '…'
   if (health.running)
-    return health.total > 0 ? t('health.checkingValue', { value: Math.floor((100 * health.done) / health.total) }) : t('health.checking')
+    return health.total > 0 ? t('health.checkingPercent', { percent: Math.floor((100 * health.done) / health.total) }) : t('health.checking')
   const of = (weight: string) => health.findings.filter((f) => f.weight === weight && f.accepted === null).length
   const parts = [
     [of('error'), 'error'],

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { Link, useParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
-import { grouped, money, when } from '../../ui/format'
+import { grouped, money, moment } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { useLongRows } from '../../ui/useLongRows'
 import { t } from '../../texts'
@@ -89,7 +89,7 @@ export function ItemPage() {
               {s.name}
             </Link>
             <span>{t('library.productCodeRevisionRevision', { productCode: s.productCode, revision: s.revision })}</span>
-            <span className="quiet ml-auto">{when(s.madeAt)}</span>
+            <span className="quiet ml-auto">{moment(s.madeAt)}</span>
           </p>
         ))}
       </section>

@@ -128,7 +128,7 @@ function TablePage({ table }: { table: string }) {
                     <Link
                       className="btn btn-ghost btn-sm min-h-0 p-0"
                       tabIndex={-1}
-                      aria-label={t('library.valueAndWhereItIsUsed', { value: r[0] })}
+                      aria-label={t('library.itemAndUses', { item: r[0] })}
                       title={t('library.theItemAndWhereItIs')}
                       to={`/items/${encodeURIComponent(r[0]!)}`}
                     >

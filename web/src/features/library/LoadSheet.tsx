@@ -55,7 +55,7 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
   const seen = take.data && !take.data.stored ? take.data : check.data
   const n = (x: number) => grouped(String(x))
   return (
-    <Sheet title={t('library.loadToLowerCase', { toLowerCase: label.toLowerCase() })} onClose={onClose}>
+    <Sheet title={t('library.loadTable', { table: label.toLowerCase() })} onClose={onClose}>
       <div className="grid gap-3">
         <p>{t('library.aCSVOrXLSXFileWhose')}</p>
         <input
@@ -108,7 +108,7 @@ export function LoadSheet({ table, label, onClose }: { table: string; label: str
                   </tbody>
                 </table>
                 {seen.faultCount > seen.faults.length && (
-                  <p className="quiet px-2">{t('library.andFaultCountMore', { faultCount: n(seen.faultCount - seen.faults.length) })}</p>
+                  <p className="quiet px-2">{t('library.andMore', { more: n(seen.faultCount - seen.faults.length) })}</p>
                 )}
               </div>
             )}
@@ -177,7 +177,7 @@ function ReadAs({ as, said, onSay }: { as: Schemas['ReadAsView'] | null; said: S
   if (!as || as.sheets.length < 2) return null
   return (
     <p className="flex flex-wrap items-center gap-2">
-      {t('library.theWorkbookHasSheetsCountSheetsRead', { sheetsCount: as.sheets.length })}
+      {t('library.sheetsRead', { sheets: as.sheets.length })}
       <select className="select w-auto" aria-label={t('library.sheet')} value={as.sheet ?? ''} onChange={(e) => onSay({ sheet: e.target.value })}>
         {as.sheets.map((s) => (
           <option key={s.name} value={s.name}>
@@ -229,7 +229,7 @@ function Changes({ loaded }: { loaded: Loaded }) {
         </tbody>
       </table>
       {loaded.cellCount > loaded.cells.length && (
-        <p className="quiet px-2">{t('library.andCellCountMoreCells', { cellCount: grouped(String(loaded.cellCount - loaded.cells.length)) })}</p>
+        <p className="quiet px-2">{t('library.andMoreCells', { more: grouped(String(loaded.cellCount - loaded.cells.length)) })}</p>
       )}
     </div>
   )

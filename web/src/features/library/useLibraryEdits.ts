@@ -111,7 +111,7 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
       inOrder(() => make(rows))
     } else if (rows.length === 1) setDraft(rows[0]!.every((c) => c === '') ? undefined : rows[0])
     else
-      toast.error(t('library.nothingWasStoredOfCountCountNew', { countCount: rows.filter((r) => r[0] === '').length, key }), {
+      toast.error(t('library.keyIsMissing', { rows: rows.filter((r) => r[0] === '').length, key }), {
         closeButton: true,
       })
   }
@@ -123,9 +123,7 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
         await takeOut(row)
         remember({ removed: row })
       }
-      toast(
-        t('library.lengthTakenOutOfTheLibrary', { length: rows.length === 1 ? rows[0]![0] : t('library.rowsCountRows', { rowsCount: rows.length }) }),
-      )
+      toast(t('library.takenOut', { what: rows.length === 1 ? rows[0]![0] : t('library.manyRows', { n: rows.length }) }))
     })
   }
 

@@ -4,7 +4,7 @@ import { useState, type FormEvent } from 'react'
 import { toast } from 'sonner'
 import { ask, client, ProblemError, sentenceOf, type Schemas } from '../../api/client'
 import { useMe } from '../../session/session'
-import { when } from '../../ui/format'
+import { moment } from '../../ui/format'
 import { Sheet } from '../../ui/Sheet'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { PeopleTabs } from './PeopleTabs'
@@ -67,7 +67,7 @@ export function PeoplePage() {
                   {!p.active ? (
                     <span className="italic">{t('people.mayNotSignIn')}</span>
                   ) : p.signedInAt ? (
-                    when(p.signedInAt)
+                    moment(p.signedInAt)
                   ) : (
                     <span className="quiet italic">{p.hasPassword ? t('people.never') : t('people.hasNoPasswordYet')}</span>
                   )}
@@ -103,7 +103,7 @@ function PersonSheet({ person, roles, onClose }: { person: Person | null; roles:
     },
     onSuccess: (_, form) => {
       done()
-      if (!person) toast(t('people.aLetterWithALinkTo', { value: String(form.get('mail')) }))
+      if (!person) toast(t('people.letterIsOnItsWay', { mail: String(form.get('mail')) }))
       onClose()
     },
   })

@@ -251,7 +251,7 @@ function Changes({ revisionId, number }: { revisionId: number; number: number })
               </Link>
             )}{' '}
             {h.changes[0]?.what}
-            {h.changes.length > 1 && <span className="quiet"> {t('products.andLengthMore', { length: h.changes.length - 1 })}</span>}
+            {h.changes.length > 1 && <span className="quiet"> {t('products.andMore', { more: h.changes.length - 1 })}</span>}
           </span>
         </p>
       ))}
@@ -280,7 +280,7 @@ function Configurations({ productId }: { productId: string }) {
       ))}
       {list.length > mostTold && (
         <Link className="link text-sm" to={`/configurations?product=${productId}`}>
-          {t('products.allListCount', { listCount: list.length })}
+          {t('products.allOf', { n: list.length })}
         </Link>
       )}
     </Part>

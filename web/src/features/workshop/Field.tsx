@@ -175,7 +175,7 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
       {row.figures.map((figure, i) => (
         <div key={figure.id} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_4rem_auto] items-start gap-2">
           <TextField
-            aria-label={t('workshop.nameOfFigureValue', { value: i + 1 })}
+            aria-label={t('workshop.nameOfFigure', { figure: i + 1 })}
             disabled={!mayEdit}
             placeholder={t('workshop.name2')}
             value={figure.name}
@@ -189,14 +189,14 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
             faults={findings.filter((f) => f.rowId === row.id && f.field === `figures/${i}/expression`)}
           />
           <TextField
-            aria-label={t('workshop.unitOfFigureValue', { value: i + 1 })}
+            aria-label={t('workshop.unitOfFigure', { figure: i + 1 })}
             disabled={!mayEdit}
             placeholder={t('workshop.unit')}
             value={figure.unit}
             onCommit={(text, before) => model.edit(set(figure.id, 'unit', text.trim(), before))}
           />
           <TextField
-            aria-label={t('workshop.decimalsOfFigureValue', { value: i + 1 })}
+            aria-label={t('workshop.decimalsOfFigure', { figure: i + 1 })}
             className="text-right"
             inputMode="numeric"
             disabled={!mayEdit}
@@ -224,7 +224,7 @@ function LineFigures({ row, assemblyId }: { row: Extract<Row, { kind: 'part' }>;
               model.edit(
                 add(row.id, 'figures', row.figures.at(-1)?.id ?? null, {
                   id: newId(),
-                  name: t('workshop.sizeLength', { length: row.figures.length + 1 }),
+                  name: t('workshop.size', { n: row.figures.length + 1 }),
                   expression: '',
                   unit: 'mm',
                   decimals: 0,

@@ -101,7 +101,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
         {grid.columns.map((c, i) => (
           <div key={c.id} className="grid grid-cols-[8rem_minmax(0,1fr)_auto] items-start gap-x-2 gap-y-1 border-b hair pb-1">
             <TextField
-              aria-label={t('workshop.nameOfColumnValue', { value: i + 1 })}
+              aria-label={t('workshop.nameOfColumn', { column: i + 1 })}
               disabled={!mayEdit}
               value={c.name}
               onCommit={(text, before) => model.edit(set(c.id, 'name', text.trim(), before))}
@@ -129,7 +129,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
                   <span className="quiet italic">{t('workshop.aFigure')}</span>
                   <select
                     className="select w-auto"
-                    aria-label={t('workshop.typeOfColumnValue', { value: i + 1 })}
+                    aria-label={t('workshop.typeOfColumn', { column: i + 1 })}
                     disabled={!mayEdit}
                     value={c.type}
                     onChange={(e) => model.edit(set(c.id, 'type', e.target.value, c.type))}
@@ -141,7 +141,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
                   {c.type === 'number' && (
                     <TextField
                       className="w-20"
-                      aria-label={t('workshop.unitOfColumnValue', { value: i + 1 })}
+                      aria-label={t('workshop.unitOfColumn', { column: i + 1 })}
                       disabled={!mayEdit}
                       placeholder={t('workshop.unit')}
                       value={c.unit}
@@ -155,7 +155,7 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
                   <span className="quiet italic">{t('workshop.ofAnItemIts')}</span>
                   <TextField
                     className="w-32"
-                    aria-label={t('workshop.itemPropertyOfColumnValue', { value: i + 1 })}
+                    aria-label={t('workshop.itemPropertyOfColumn', { column: i + 1 })}
                     disabled={!mayEdit}
                     placeholder={c.reference === '' ? t('workshop.property') : t('workshop.anything')}
                     list={properties}
@@ -202,10 +202,10 @@ export function GridEditor({ grid, assemblyId }: { grid: CombinationGrid; assemb
       {grid.drawnFrom !== '' && drawn.data && (
         <details className="text-sm">
           <summary className="cursor-pointer">
-            {t('workshop.foundRowsDrawnLiveFromThe', {
+            {t('workshop.rowsDrawnLive', {
               count: drawn.data.found,
-              found: drawn.data.found,
-              found2: drawn.data.found > drawn.data.rows.length ? t('workshop.theFirstRowsCountOfThem', { rowsCount: drawn.data.rows.length }) : '',
+              n: drawn.data.found,
+              more: drawn.data.found > drawn.data.rows.length ? t('workshop.theFirstOfThem', { n: drawn.data.rows.length }) : '',
             })}
           </summary>
           <div className="mt-1 max-h-72 overflow-auto">

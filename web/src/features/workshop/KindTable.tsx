@@ -67,7 +67,7 @@ export function KindTable({ assembly, kind }: { assembly: Assembly; kind: Kind }
     <>
       {rows.length === 0 && (
         <p className="quiet">
-          {t('workshop.thisAssemblyHasNoRowsOf', { toLowerCase: kindLabel(kind).toLowerCase() })}
+          {t('workshop.noRowsOfKind', { kind: kindLabel(kind).toLowerCase() })}
           {takesNew && t('workshop.typeTheFirstOneOrPaste')}
         </p>
       )}

@@ -103,11 +103,11 @@ export function NewRow({ topic, assembly, register }: Props) {
       ))}
       {entry.waiting.length > 0 && (
         <p role="status" className="quiet text-sm">
-          {t('workshop.lengthOnceTheServerCanBe', {
-            length:
+          {t('workshop.onceTheServerCanBeReached', {
+            what:
               entry.waiting.length === 1
                 ? t('workshop.waitingIsAdded', { waiting: entry.waiting[0] })
-                : t('workshop.waitingCountRowsAreAdded', { waitingCount: entry.waiting.length }),
+                : t('workshop.rowsAreAdded', { n: entry.waiting.length }),
           })}
         </p>
       )}
@@ -120,7 +120,7 @@ export function NewRow({ topic, assembly, register }: Props) {
           aria-expanded={isOpen}
           aria-controls={id}
           aria-activedescendant={isOpen && chosen !== null ? `${id}-${chosen}` : undefined}
-          aria-label={t('workshop.newRowInEn', { en: topic.label.en ?? t('workshop.thisTopic') })}
+          aria-label={t('workshop.newRowIn', { topic: topic.label.en ?? t('workshop.thisTopic') })}
           aria-describedby={findings.length > 0 ? `${id}-findings` : undefined}
           placeholder={t('workshop.newRowChoiceQuantityComputeRule')}
           value={text}
@@ -185,7 +185,7 @@ export function NewRow({ topic, assembly, register }: Props) {
         <p className="quiet text-sm">
           {entry.shape.word} <i>{entry.shape.shape}</i>
           {t('workshop.suchAs')} <span className="font-mono">{entry.shape.example}</span>
-          {t('workshop.enterAddsItIsOpen', { isOpen: isOpen ? t('workshop.tabTakesWhatIsOffered') : '' })}
+          {t('workshop.enterAddsIt', { more: isOpen ? t('workshop.tabTakesWhatIsOffered') : '' })}
         </p>
       )}
       {isOpen && (

@@ -96,7 +96,7 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
                   <th key={c} className="border hair bg-base-200 p-1 text-left">
                     <select
                       className="select min-w-32 font-normal"
-                      aria-label={t('workshop.columnValueIs', { value: c + 1 })}
+                      aria-label={t('workshop.columnIs', { column: c + 1 })}
                       value={fieldAt(c)}
                       onChange={(e) => setChosen({ ...chosen, [c]: e.target.value })}
                     >
@@ -131,16 +131,16 @@ export function PasteSheet({ block, topic, assembly, onClose }: { block: string[
             </tbody>
           </table>
         </div>
-        {lines.length > mostShown && <p className="quiet text-sm">{t('workshop.andLengthMore', { length: lines.length - mostShown })}</p>}
+        {lines.length > mostShown && <p className="quiet text-sm">{t('workshop.andMore', { more: lines.length - mostShown })}</p>}
         {faults.slice(0, 6).map((f) => (
           <p key={`${f.row} ${f.column}`} role="alert" className="fault text-sm">
             {t('workshop.rowRowMessage', { row: f.row + 1, message: f.message })}
           </p>
         ))}
-        {faults.length > 6 && <p className="fault text-sm">{t('workshop.andLengthMoreCellsThatSay', { length: faults.length - 6 })}</p>}
+        {faults.length > 6 && <p className="fault text-sm">{t('workshop.andMoreCellsThatSayNothing', { more: faults.length - 6 })}</p>}
         <div className="flex gap-2">
           <button className="btn btn-primary" disabled={faults.length > 0 || rows.length === 0 || !isUsed.some(Boolean)} onClick={make}>
-            {t('workshop.makeRowsCountRows', { count: rows.length, rowsCount: rows.length })}
+            {t('workshop.makeRows', { count: rows.length, n: rows.length })}
           </button>
           <button className="btn" onClick={onClose}>
             {t('workshop.cancel')}

@@ -63,7 +63,7 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
               )
             }
           >
-            {t('workshop.connectValueWithTheSameHere', { value: open.map(nameOf).join(', ') })}
+            {t('workshop.connectWithTheSameHere', { inputs: open.map(nameOf).join(', ') })}
           </button>
         )}
       </p>
@@ -79,8 +79,8 @@ export function SubassemblyInputs({ place, render }: { place: Place; render: (fi
                 className="btn btn-ghost btn-sm"
                 aria-label={
                   held
-                    ? t('workshop.askEnThere', { en: input.label.en ?? input.name })
-                    : t('workshop.giveEnFromHere', { en: input.label.en ?? input.name })
+                    ? t('workshop.askInputThere', { input: input.label.en ?? input.name })
+                    : t('workshop.giveInputFromHere', { input: input.label.en ?? input.name })
                 }
                 onClick={() => model.edit(held ? remove(held.id) : add(place.id, 'inputs', place.inputs.at(-1)?.id ?? null, given(input)))}
               >

@@ -114,9 +114,7 @@ function Topics({ assembly, openRow }: Props) {
           >
             <TopicHead topic={topic} assembly={assembly} index={i} />
             {topic.rows.length === 0 && (
-              <p className="quiet py-1 pl-12">
-                {t('workshop.nothingHereYetMayEdit', { mayEdit: mayEdit ? t('workshop.typeTheFirstRowWhatIs') : '' })}
-              </p>
+              <p className="quiet py-1 pl-12">{t('workshop.nothingHereYet', { hint: mayEdit ? t('workshop.typeTheFirstRowWhatIs') : '' })}</p>
             )}
             {topic.rows.map((row) => (
               <RowLine

@@ -52,7 +52,7 @@ export function WorksheetPane({ list, isListGone, assembly, openRow, kind, onLan
                 <option value="">{t('workshop.allRowsByTopic')}</option>
                 {allKinds.map((k) => (
                   <option key={k} value={k}>
-                    {t('workshop.valueAsATable', { value: kindLabel(k) })}
+                    {t('workshop.kindAsATable', { kind: kindLabel(k) })}
                   </option>
                 ))}
               </select>

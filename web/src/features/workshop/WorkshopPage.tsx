@@ -163,7 +163,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
             },
             {
               label: 'rules',
-              value: t('workshop.isRuleCountOfRowsCountRows', { isRuleCount: rows.filter(isRule).length, rowsCount: rows.length }),
+              value: t('workshop.rulesOfRows', { rules: rows.filter(isRule).length, rows: rows.length }),
               room: 14,
             },
           ]}

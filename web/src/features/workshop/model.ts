@@ -178,11 +178,11 @@ export function summaryOf(row: Row, document: Document): string {
           ? t('workshop.ofAtLeastLower', { of: row.of, lower: row.lower })
           : t('workshop.ofAtMostUpper', { of: row.of, upper: row.upper })
     case 'grid':
-      return t('workshop.lengthLength2DrawnFromOverValue', {
-        length: row.rows.length > 0 || row.drawnFrom === '' ? t('workshop.rowsCountRows', { rowsCount: row.rows.length }) : '',
-        length2: row.rows.length > 0 && row.drawnFrom ? ` ${t('workshop.and')} ` : '',
+      return t('workshop.gridOver', {
+        rows: row.rows.length > 0 || row.drawnFrom === '' ? t('workshop.manyRows', { n: row.rows.length }) : '',
+        and: row.rows.length > 0 && row.drawnFrom ? ` ${t('workshop.and')} ` : '',
         drawnFrom: row.drawnFrom ? t('workshop.itemsWhereDrawnFrom', { drawnFrom: row.drawnFrom }) : '',
-        value: row.columns.map((c) => c.name).join(', '),
+        columns: row.columns.map((c) => c.name).join(', '),
       })
     case 'subassembly':
       return joined(
@@ -190,7 +190,7 @@ export function summaryOf(row: Row, document: Document): string {
         t('workshop.filledByFilledBy', { filledBy: filledBy(document, row.assemblyId) }),
         row.instances.length > 1 &&
           (row.instanceCount
-            ? t('workshop.instanceCountOfAtMostInstancesCount', { instanceCount: row.instanceCount, instancesCount: row.instances.length })
+            ? t('workshop.instancesOfAtMost', { expression: row.instanceCount, most: row.instances.length })
             : String(row.instances.length)),
         row.quantity !== '' && row.quantity !== '1' && t('workshop.quantityPiecesOfEach', { quantity: row.quantity }),
       )
@@ -230,6 +230,6 @@ export const holdsOf = (row: Row): string =>
   joined(
     named(t('workshop.from'), row.from),
     named(t('workshop.until'), row.to),
-    row.sites.length > 0 && t('workshop.onlyAtValue', { value: row.sites.join(', ') }),
+    row.sites.length > 0 && t('workshop.onlyAt', { sites: row.sites.join(', ') }),
     'strength' in row && row.strength === 'advice' && t('workshop.advice'),
   )

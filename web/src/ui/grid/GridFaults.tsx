@@ -41,7 +41,7 @@ export function GridFaults({ columns, faulty, rowAt, disabled, onGo, onChange }:
           )}
         </p>
       ))}
-      {told.length > mostTold && <p className="fault text-sm">{t('ui.andLengthMoreCellsWithFaults', { length: told.length - mostTold })}</p>}
+      {told.length > mostTold && <p className="fault text-sm">{t('ui.andMoreCellsWithFaults', { more: told.length - mostTold })}</p>}
     </>
   )
 }

@@ -62,9 +62,9 @@ export function GridFoot({ one, count, shown, block, marked, isFiltering, onFilt
       </button>
       <span className="quiet ml-auto" role="status">
         {block &&
-          t('ui.blockCountBlockCount2CellsSum', {
-            blockCount: block.length,
-            blockCount2: block[0]!.length,
+          t('ui.cellsMarked', {
+            rows: block.length,
+            columns: block[0]!.length,
             sum: sum === null ? '' : t('ui.sumSum', { sum }),
           })}
         {shown === count ? counted(count, one) : t('ui.shownOfCounted', { shown: grouped(String(shown)), counted: counted(count, one) })}

@@ -150,7 +150,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         </td>
         <td className={full ? 'w-full' : 'truncate'} title={line.description}>
           {line.description}
-          {(line.instances ?? []).length > 0 && <span className="quiet"> {t('structures.noValue', { value: line.instances!.join(', ') })}</span>}
+          {(line.instances ?? []).length > 0 && <span className="quiet"> {t('structures.numberInRow', { n: line.instances!.join(', ') })}</span>}
           {(line.figures ?? []).length > 0 && (
             <span className="quiet block text-sm whitespace-normal">
               {line.figures!.map((f) => (

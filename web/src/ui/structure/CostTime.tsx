@@ -118,7 +118,7 @@ function Consumption({ costs }: { costs: Costs }) {
         <span className="font-semibold">
           {t('structures.usedForQuantity', { quantity: costs.quantity === '1' ? t('structures.one') : grouped(costs.quantity) })}
         </span>{' '}
-        <span className="quiet">{t('structures.consumptionCountItemsOverAllLevels', { consumptionCount: costs.consumption.length })}</span>
+        <span className="quiet">{t('structures.itemsOverAllLevels', { n: costs.consumption.length })}</span>
       </summary>
       <table className="w-full border-collapse" aria-label={t('structures.usedForTheOrder')}>
         <thead className="quiet text-left text-sm">
@@ -172,10 +172,10 @@ function TimeChart({ schedule }: { schedule: Costs['schedule'] }) {
             <span
               className={`absolute inset-y-0 min-w-0.5 ${o.isCritical ? 'bg-primary' : 'border border-primary bg-base-100'}`}
               style={{ left: `${(Number(o.start) / days) * 100}%`, width: `${((Number(o.end) - Number(o.start)) / days) * 100}%` }}
-              title={t('structures.dayValueToValue2IsCritical', {
-                value: Number(o.start).toFixed(2),
-                value2: Number(o.end).toFixed(2),
-                isCritical: o.isCritical ? t('structures.onTheLongestWay') : '',
+              title={t('structures.fromDayToDay', {
+                from: Number(o.start).toFixed(2),
+                to: Number(o.end).toFixed(2),
+                more: o.isCritical ? t('structures.onTheLongestWay') : '',
               })}
             />
           </span>

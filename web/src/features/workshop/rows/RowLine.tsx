@@ -157,8 +157,7 @@ export const RowLine = memo(function RowLine({ row, summary, open, mayEdit, isMa
           <span className="flex items-center gap-2">
             {faults.length > 0 && (
               <span className="fault flex items-center gap-1 text-sm" title={faults.map((f) => f.message).join('\n')}>
-                <TriangleAlert className="size-3.5" aria-label={t('workshop.faultsCountFaults', { faultsCount: faults.length })} />{' '}
-                {faults.length > 1 && faults.length}
+                <TriangleAlert className="size-3.5" aria-label={t('workshop.faults', { n: faults.length })} /> {faults.length > 1 && faults.length}
               </span>
             )}
             <HealthMark findings={health} />
