@@ -9,31 +9,9 @@ namespace Juniperfall.Core.Tests;
 /// <summary>What is given stays where it is while the best is looked for; what is filled in yields to every pick. On random models, against brute force.</summary>
 public class GivenAndFilledIn
 {
-    private const int Rounds = 90;
-
-    /// <summary>A random model of which every second attribute is given, with a few picks that stand together.</summary>
-    private static IEnumerable<(int Seed, BoundModel Model, Reasoner Reasoner, List<Dictionary<string, BruteForce.Slot>> All, ImmutableArray<Pick> Picks)> Cases()
-    {
-        for (var seed = 0; seed < Rounds; seed++)
-        {
-            var random = new Random(seed);
-            var document = new RandomModels((seed * 4441) + 3).Next();
-            document = document.WithRows(r => r is AttributeRow a && random.Next(2) == 0 ? a with { AskedAs = AskedAs.Given } : r);
-            var model = new BoundModel(document, RandomModels.Facts);
-            var all = new BruteForce(model).Configurations();
-            if (all.Count == 0)
-                continue;
-            var one = all[random.Next(all.Count)];
-            yield return (seed, model, new Reasoner(model), all,
-                [.. one.Where(s => s.Value.Applies).OrderBy(_ => random.Next()).Take(random.Next(3)).Select(s => new Pick(s.Key, s.Value.Value))]);
-        }
-    }
-
-    private static bool Contains(Dictionary<string, BruteForce.Slot> configuration, Pick pick) =>
-        !configuration[pick.Path].Applies || configuration[pick.Path].Value == pick.Value;
-
-    private static bool Has(Dictionary<string, BruteForce.Slot> configuration, Pick pick) =>
-        configuration[pick.Path].Applies && configuration[pick.Path].Value == pick.Value;
+    /// <summary>Random models of which every second attribute is given.</summary>
+    private static IEnumerable<RandomCase> Cases(int salt) =>
+        RandomCase.Of(salt, (random, row) => row is AttributeRow a && random.Next(2) == 0 ? a with { AskedAs = AskedAs.Given } : row).Where(c => c.All.Count > 0);
 
     private static AskedAs AskedAsAt(BoundModel model, string path) => ((AttributeRow)model.Index.Rows[RowPath.RowId(path)]).AskedAs;
 
@@ -41,16 +19,16 @@ public class GivenAndFilledIn
     public void Completion_for_the_best_never_moves_what_is_given_or_held()
     {
         var (stood, moved) = (0, 0);
-        foreach (var (seed, model, reasoner, all, picks) in Cases())
+        foreach (var c in Cases(61))
         {
-            var answer = reasoner.Answer(new(picks), CancellationToken.None);
-            if (answer.Valid != true)
-                continue;
+            var (seed, model, reasoner, all, picks) = (c.Seed, c.Model, c.Reasoner, c.All, c.Standing());
+            var answer = reasoner.Answer(new([.. picks]), CancellationToken.None);
+            Assert.True(answer.Valid);
             var random = new Random(seed);
             var held = answer.Attributes.Where(a => a.State == AttributeState.Suggested && random.Next(4) == 0).Select(a => a.Path).ToHashSet();
             var kept = answer.Attributes.Where(a => a.State == AttributeState.Suggested
                 && (AskedAsAt(model, a.Path) == AskedAs.Given || held.Contains(a.Path))).Select(a => new Pick(a.Path, a.Value!.Value)).ToList();
-            var within = all.Where(x => picks.All(p => Contains(x, p)) && kept.TrueForAll(k => Contains(x, k))).ToList();
+            var within = c.With(picks.Concat(kept));
             foreach (var path in reasoner.Goals.Where(g => g[0] != '#' && all[0].ContainsKey(g)).Take(2))
             {
                 var numbers = within.Where(x => x[path].Applies && x[path].Value.Kind == ValueKind.Number).Select(x => x[path].Value.Number).ToList();
@@ -67,17 +45,18 @@ public class GivenAndFilledIn
                 }
             }
         }
-        Assert.True(stood > Rounds && moved > 20, $"{stood} stood, {moved} moved");
+        Assert.True(stood > RandomCase.Rounds && moved > 20, $"{stood} stood, {moved} moved");
     }
 
     [Fact]
     public void What_is_filled_in_is_suggested_yields_to_picks_and_is_gone_when_dropped()
     {
         var (stood, yielded) = (0, 0);
-        foreach (var (seed, _, reasoner, all, picks) in Cases())
+        foreach (var c in Cases(62))
         {
+            var (seed, reasoner, picks) = (c.Seed, c.Reasoner, c.Standing().ToImmutableArray());
             var random = new Random(seed);
-            var within = all.Where(x => picks.All(p => Contains(x, p))).ToList();
+            var within = c.With(picks);
             var chosen = within[random.Next(within.Count)];
             ImmutableArray<Pick> fillIns = [.. chosen.Where(s => s.Value.Applies && picks.All(p => p.Path != s.Key)).Select(s => new Pick(s.Key, s.Value.Value))];
             var plain = reasoner.Answer(new(picks), CancellationToken.None);
@@ -111,6 +90,6 @@ public class GivenAndFilledIn
             Assert.Equal(plain.Attributes.Select(a => (a.Path, a.State, a.Value)),
                 reasoner.Answer(new(picks), CancellationToken.None).Attributes.Select(a => (a.Path, a.State, a.Value)));
         }
-        Assert.True(stood > Rounds && yielded > 5, $"{stood} stood, {yielded} times something yielded");
+        Assert.True(stood > RandomCase.Rounds && yielded > 5, $"{stood} stood, {yielded} times something yielded");
     }
 }

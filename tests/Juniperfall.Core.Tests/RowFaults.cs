@@ -66,6 +66,14 @@ public class RowFaults
         { "an unknown unit of what is computed", Computed("c", "1") with { Unit = "stone" }, "unit", Fault.UnknownUnit, "“stone” is not a unit code." },
     };
 
+    [Fact]
+    public void Each_substitute_that_is_not_there_is_told_and_one_that_is_used_up_is_none_of_them()
+    {
+        var model = Of(Assembly("room", new PartLine { Id = "p", Item = "BOLT", Quantity = "1", Substitutes = "NONE, OLD, GONE, BOLT" }));
+        Assert.Equal(["There is no item “NONE” in the register.", "There is no item “GONE” in the register.", "“BOLT” cannot stand in for itself."],
+            model.Findings.Select(f => f.Diagnostic.Message));
+    }
+
     [Theory]
     [MemberData(nameof(Faulty))]
     public void A_faulty_row_is_told_at_its_field_and_left_out(string what, Row row, string field, Fault fault, string sentence)

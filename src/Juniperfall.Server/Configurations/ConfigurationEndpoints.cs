@@ -112,7 +112,7 @@ public static class ConfigurationEndpoints
         // The same request can arrive twice; another one of the same id is somebody else's, or of another page of the same person.
         if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel, read.KeptFillIns)
             && !(await store.Load(request.Id, cancel) is { } present && present.Author == person && present.Name == name
-                && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks)))
+                && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks) && present.FillIns.SequenceEqual(read.KeptFillIns)))
             return Problems.Of(StatusCodes.Status409Conflict, "There is another configuration with this id already. Save yours as a new one.", "/id");
         return await Show(request.Id, store, models, revisions, cancel);
     }

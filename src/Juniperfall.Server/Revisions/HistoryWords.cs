@@ -8,12 +8,15 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Revisions;
 
 /// <summary>Entries of the history in the words of those who read it: “Panel core 80 mm, rate: 118 → 124”.</summary>
-internal static class HistoryWords
+internal sealed class HistoryWords(CompiledModel compiled)
 {
-    public static HistoryView Of(StoredEdit edit, CompiledModel compiled) =>
-        new(edit.Sequence, edit.Person, edit.MadeAt, edit.Kind, edit.Undoes, [.. edit.Steps.Select(s => Change(s, edit, compiled))]);
+    // Edits of thousands of steps name rows of grids; only one that does needs the rows by id.
+    private readonly Lazy<Dictionary<string, (CombinationGrid Grid, int At)>> _gridRows = new(() => ByRow(compiled));
 
-    private static ChangeView Change(EditStep step, StoredEdit edit, CompiledModel compiled)
+    public HistoryView Of(StoredEdit edit) =>
+        new(edit.Sequence, edit.Person, edit.MadeAt, edit.Kind, edit.Undoes, [.. edit.Steps.Select(s => Change(s, edit))]);
+
+    private ChangeView Change(EditStep step, StoredEdit edit)
     {
         string Shown(JsonNode? node) => node switch
         {
@@ -32,8 +35,8 @@ internal static class HistoryWords
 
         return step switch
         {
-            SetField set => new(set.RowId, NameOf(compiled, set.RowId),
-                $"{FieldName(compiled, set)}: {Shown(set.Before)} → {Shown(set.Value)}"),
+            SetField set => new(set.RowId, NameOf(set.RowId),
+                $"{FieldName(set)}: {Shown(set.Before)} → {Shown(set.Value)}"),
             AddRow add => new((string?)add.Row["id"] ?? "", RowName(add.Row), "added"),
             RemoveRow remove => new(remove.RowId,
                 edit.Inverse.OfType<AddRow>().FirstOrDefault(a => (string?)a.Row["id"] == remove.RowId) is { } removed
@@ -42,36 +45,36 @@ internal static class HistoryWords
                 edit.Steps.Concat(edit.Inverse).OfType<ReuseRevision>().Select(r => r.Content?.Code).FirstOrDefault(c => c is not null) ?? "another product",
                 reuse.Before is null ? $"revision {reuse.Revision} is reused" : reuse.Revision is null
                     ? $"revision {reuse.Before} is no longer reused" : $"revision {reuse.Before} → {reuse.Revision}"),
-            MoveRow move => new(move.RowId, NameOf(compiled, move.RowId), "moved"),
+            MoveRow move => new(move.RowId, NameOf(move.RowId), "moved"),
             _ => new("", "", ""),
         };
     }
 
     /// <summary>What a row, a value or a row of a grid is called, with what it stands in.</summary>
-    private static string NameOf(CompiledModel compiled, string id)
+    private string NameOf(string id)
     {
         var index = compiled.Model.Index;
-        if (index.Values.TryGetValue(id, out var value))
-            return $"{value.List.Label.Or(value.List.Name)} {value.Value.Label.Or(value.Value.Code)}";
-        return GridOf(compiled, id) is var (grid, at) ? $"{grid.Label.Or(grid.Name)}, row {at + 1}" : compiled.NameOf(id);
+        return index.Values.TryGetValue(id, out var value) ? $"{value.List.Label.Or(value.List.Name)} {value.Value.Label.Or(value.Value.Code)}"
+            : index.NameOf(id) is null && !index.Rows.ContainsKey(id) && _gridRows.Value.TryGetValue(id, out var row)
+                ? $"{row.Grid.Label.Or(row.Grid.Name)}, row {row.At + 1}" : compiled.NameOf(id);
     }
 
-    /// <summary>The grid that a row of one stands in, and its place there, counted from 0.</summary>
-    private static (CombinationGrid Grid, int At)? GridOf(CompiledModel compiled, string id)
+    /// <summary>The grid that each row of one stands in, and its place there, counted from 0.</summary>
+    private static Dictionary<string, (CombinationGrid Grid, int At)> ByRow(CompiledModel compiled)
     {
+        var rows = new Dictionary<string, (CombinationGrid, int)>();
         foreach (var grid in compiled.Model.Index.Rows.Values.OfType<CombinationGrid>())
             for (var at = 0; at < grid.Rows.Length; at++)
-                if (grid.Rows[at].Id == id)
-                    return (grid, at);
-        return null;
+                rows.TryAdd(grid.Rows[at].Id, (grid, at));
+        return rows;
     }
 
     /// <summary>What a person calls a field: the column of a list or a grid, or its name as words: “appliesWhen” is “applies when”, “listId” is “list”.</summary>
-    private static string FieldName(CompiledModel compiled, SetField set) => set.Field.Split('/') switch
+    private string FieldName(SetField set) => set.Field.Split('/') switch
     {
         ["properties", var column, ..] => compiled.Model.Index.NameOf(column) ?? "a property",
-        ["cells", var at, ..] => int.TryParse(at, out var i) && GridOf(compiled, set.RowId) is var (grid, _) && i >= 0 && i < grid.Columns.Length
-            ? grid.Columns[i].Name : "a cell",
+        ["cells", var at, ..] => int.TryParse(at, out var i) && _gridRows.Value.TryGetValue(set.RowId, out var row) && i >= 0 && i < row.Grid.Columns.Length
+            ? row.Grid.Columns[i].Name : "a cell",
         [var name, var language] when RowKinds.IsLocal(name) => $"{name} ({language})",
         [var name, ..] => string.Concat((name.EndsWith("Id", StringComparison.Ordinal) ? name[..^2] : name)
             .Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : $"{c}")),

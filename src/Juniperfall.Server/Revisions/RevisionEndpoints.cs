@@ -68,7 +68,8 @@ public static class RevisionEndpoints
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         var edits = await store.History(id, before ?? long.MaxValue, MostEntries, cancel);
-        return TypedResults.Ok(edits.Select(e => HistoryWords.Of(e, compiled)).ToList());
+        var words = new HistoryWords(compiled);
+        return TypedResults.Ok(edits.Select(words.Of).ToList());
     }
 
     /// <summary>Edits of the revision as “changed” with the last of them, and who looks at it as “here”.</summary>

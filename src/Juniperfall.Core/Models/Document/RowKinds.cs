@@ -193,7 +193,7 @@ public static class RowKinds
     private static readonly ImmutableHashSet<string> LocalFields =
         [.. All.SelectMany(k => k.Fields).Where(f => f.Form is FieldForm.Local or FieldForm.Template).Select(f => f.Name)];
 
-    /// <summary>A modifier of a type resolver: a row says its kind.</summary>
+    /// <summary>A modifier of a type resolver: a row says its kind. Options without it write of a row only what every row has.</summary>
     public static void WriteKinds(JsonTypeInfo type)
     {
         if (type.Type != typeof(Row))
