@@ -19,15 +19,19 @@ public sealed class LibraryRemoval(NpgsqlDataSource data)
     private static readonly Dictionary<string, Table> Tables = new()
     {
         ["items"] = new("""
-            select coalesce((select 'the structure “' || s.configuration_name || '”' from structure_item u join structure s on s.id = u.structure_id where u.item = $1 limit 1),
-                (select 'item ' || i.number || ', which it can stand in for' from item i where i.number <> $1 and i.substitutes @> jsonb_build_array(jsonb_build_object('item', $1)) limit 1))
+            select coalesce((select 'the structure “' || s.configuration_name || '”' from structure_item u
+                join structure s on s.id = u.structure_id where u.item = $1 limit 1),
+                (select 'item ' || i.number || ', which it can stand in for' from item i
+                where i.number <> $1 and i.substitutes @> jsonb_build_array(jsonb_build_object('item', $1)) limit 1))
             """, LibraryUses.OfItem, "delete from item_store where item = $1", "delete from item where number = $1"),
         ["work-centres"] = new("""
             select 'standard operation ' || code from standard_operation where work_centre = $1 limit 1
             """, LibraryUses.OfWorkCentre, "delete from work_centre where code = $1"),
         ["sites"] = new("""
-            select coalesce((select 'work centre ' || code from work_centre where site = $1 limit 1), (select 'item ' || item from item_store where site = $1 limit 1),
-                (select 'item ' || number from item where costs ? $1 limit 1), (select 'configuration “' || name || '”' from configuration where site = $1 limit 1))
+            select coalesce((select 'work centre ' || code from work_centre where site = $1 limit 1),
+                (select 'item ' || item from item_store where site = $1 limit 1),
+                (select 'item ' || number from item where costs ? $1 limit 1),
+                (select 'configuration “' || name || '”' from configuration where site = $1 limit 1))
             """, LibraryUses.OfSite, "delete from store where site = $1", "delete from site where code = $1"),
         ["standard-operations"] = new("select null::text", null, "delete from standard_operation where code = $1"),
         ["customer-classes"] = new("""

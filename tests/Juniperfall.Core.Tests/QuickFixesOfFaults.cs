@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
@@ -19,8 +20,9 @@ public class QuickFixesOfFaults
         ],
         Assemblies =
         [
-            SmallModels.Assembly("room", SmallModels.Length("width", 600, 1200, 50), SmallModels.Length("clear height", 600, 1200, 50), SmallModels.YesNo("window"),
-                SmallModels.Choice("core"), new AttributeRow { Id = "colour", Name = "colour", Kind = AttributeKind.Choice, ListId = "colours", Required = false },
+            SmallModels.Assembly("room", SmallModels.Length("width", 600, 1200, 50), SmallModels.Length("clear height", 600, 1200, 50),
+                SmallModels.YesNo("window"), SmallModels.Choice("core"),
+                new AttributeRow { Id = "colour", Name = "colour", Kind = AttributeKind.Choice, ListId = "colours", Required = false },
                 new AttributeRow { Id = "extra", Name = "extras", Kind = AttributeKind.Several, ListId = "extras" },
                 SmallModels.Computed("door_area", "width * width")),
         ],
@@ -30,11 +32,14 @@ public class QuickFixesOfFaults
 
     private static AssemblyDefinition Room => Model.Index.Assemblies[Model.Document.Root];
 
+    private static IEnumerable<TextFix> FixesOf(string text, ImmutableArray<Diagnostic> faults) => QuickFixes
+        .For(text, faults, Model.Index, Room, t => Model.Check(Room, t, ExpressionType.YesNo).Diagnostics.Length).SelectMany(f => f);
+
     private static List<string> Fixes(string text)
     {
         var faults = Model.Check(Room, text, ExpressionType.YesNo).Diagnostics;
         Assert.NotEmpty(faults);
-        return [.. QuickFixes.For(text, faults, Model.Index, Room, t => Model.Check(Room, t, ExpressionType.YesNo).Diagnostics.Length).SelectMany(f => f).Select(f => f.Text)];
+        return [.. FixesOf(text, faults).Select(f => f.Text)];
     }
 
     [Theory]
@@ -62,15 +67,15 @@ public class QuickFixesOfFaults
     [Fact]
     public void What_is_offered_leaves_fewer_faults_whatever_is_written()
     {
-        string[] pieces = ["width", "clear", "height", "window", "colour", "extras", "blue", "light", "grey", "basket", "core", "=", "<>", "<=", "has", "not", "none", "and", "or", "(", ")",
-            "900", "50 mm", "'", "==", "≤", "widht", "+", "*", "if", "then", ",", "80"];
+        string[] pieces = ["width", "clear", "height", "window", "colour", "extras", "blue", "light", "grey", "basket", "core",
+            "=", "<>", "<=", "has", "not", "none", "and", "or", "(", ")", "900", "50 mm", "'", "==", "≤", "widht", "+", "*", "if", "then", ",", "80"];
         var random = new Random(5);
         var offered = 0;
         for (var round = 0; round < 3_000; round++)
         {
             var text = string.Join(' ', Enumerable.Range(0, random.Next(1, 9)).Select(_ => pieces[random.Next(pieces.Length)]));
             var faults = Model.Check(Room, text, ExpressionType.YesNo).Diagnostics;
-            foreach (var fix in QuickFixes.For(text, faults, Model.Index, Room, t => Model.Check(Room, t, ExpressionType.YesNo).Diagnostics.Length).SelectMany(f => f))
+            foreach (var fix in FixesOf(text, faults))
             {
                 Assert.True(Model.Check(Room, fix.Text, ExpressionType.YesNo).Diagnostics.Length < faults.Length, $"{text} → {fix.Text}");
                 offered++;

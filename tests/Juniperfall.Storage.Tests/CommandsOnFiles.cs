@@ -194,12 +194,16 @@ public sealed class CommandsOnFiles
     public void What_makes_a_model_unsound_is_a_fault_at_its_place_and_nothing_is_built_of_it(string sound, string faulty, string id, string sentence)
     {
         const string model = """
-            {"model": {"format": "juniperfall-model/1", "id": "m", "code": "CR", "root": "r", "assemblies": [{"id": "r", "name": "room", "topics": [{"id": "t", "rows": [
-            {"kind": "attribute", "id": "w", "name": "w", "attributeKind": "quantity", "unit": "mm", "min": "600", "max": "1200", "step": "50", "required": true},
+            {"model": {"format": "juniperfall-model/1", "id": "m", "code": "CR", "root": "r", "assemblies":
+            [{"id": "r", "name": "room", "topics": [{"id": "t", "rows": [
+            {"kind": "attribute", "id": "w", "name": "w", "attributeKind": "quantity", "unit": "mm", "min": "600", "max": "1200",
+             "step": "50", "required": true},
             {"kind": "attribute", "id": "n", "name": "n", "attributeKind": "whole", "min": "1", "max": "3", "required": true},
             {"kind": "statement", "id": "s", "expression": "w <= 900 mm"},
-            {"kind": "grid", "id": "g", "name": "g", "columns": [{"id": "c1", "name": "n", "reference": "n"}, {"id": "c2", "name": "f"}], "rows": [{"id": "g1", "cells": ["1", "2"]}, {"id": "g2", "cells": ["2 | 3"]}]},
-            {"kind": "part", "id": "p", "item": "X", "position": 10}, {"kind": "part", "id": "q", "item": "Y", "position": 20}, {"kind": "price", "id": "e", "amount": "5 EUR"}
+            {"kind": "grid", "id": "g", "name": "g", "columns": [{"id": "c1", "name": "n", "reference": "n"}, {"id": "c2", "name": "f"}],
+             "rows": [{"id": "g1", "cells": ["1", "2"]}, {"id": "g2", "cells": ["2 | 3"]}]},
+            {"kind": "part", "id": "p", "item": "X", "position": 10},
+            {"kind": "part", "id": "q", "item": "Y", "position": 20}, {"kind": "price", "id": "e", "amount": "5 EUR"}
             ]}]}]}, "library": {"items": {"X": {"number": "X"}, "Y": {"number": "Y"}}}}
             """;
         var path = Path.GetTempFileName();

@@ -6,6 +6,17 @@ const word = (text: string) => (/^[\p{L}_][\p{L}\p{N}_]*$/u.test(text) ? text : 
 
 const range = (low: string | null | undefined, high: string | null | undefined) => (low || high ? ` ${low ?? ''}..${high ?? ''}` : '')
 
+const boundsOf = (lower: string, upper: string) =>
+  lower && upper ? `between ${lower} and ${upper}` : lower ? `at least ${lower}` : `at most ${upper}`
+
+const effectOf = (row: Extract<Row, { kind: 'price' }>) =>
+  ({
+    adds: `${word(inEnglish(row.label))} = `,
+    times: '× ',
+    atLeast: 'at least ',
+    rounds: `round ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to `,
+  })[row.effect]
+
 function attributeLine(row: Extract<Row, { kind: 'attribute' }>, document: Document): string {
   const list = listOf(document, row.listId)
   const values = list?.values.map((v) => word(v.code)).join(', ') ?? ''
@@ -40,7 +51,7 @@ function kindLine(row: Row, document: Document): string {
     case 'excludes':
       return `excludes ${row.when} with ${row.then}`
     case 'limit':
-      return `limit ${row.of} ${row.lower && row.upper ? `between ${row.lower} and ${row.upper}` : row.lower ? `at least ${row.lower}` : `at most ${row.upper}`}`
+      return `limit ${row.of} ${boundsOf(row.lower, row.upper)}`
     case 'grid':
       return `grid ${word(row.name)}: ${row.columns.map((c) => c.reference || word(c.name)).join(', ')}`
     case 'subassembly':
@@ -48,9 +59,15 @@ function kindLine(row: Row, document: Document): string {
     case 'part':
       return `part ${row.item || row.itemFrom} × ${row.quantity || '1'}`
     case 'operation':
-      return `operation ${row.sequence} ${word(nameOf(row))}${row.workCentre ? ` at ${row.workCentre}` : ''} ${[row.setup, row.run].filter(Boolean).join(' + ')}`.trimEnd()
+      return [
+        `operation ${row.sequence} ${word(nameOf(row))}`,
+        row.workCentre && `at ${row.workCentre}`,
+        [row.setup, row.run].filter(Boolean).join(' + '),
+      ]
+        .filter(Boolean)
+        .join(' ')
     case 'price':
-      return `price ${{ adds: `${word(inEnglish(row.label))} = `, times: '× ', atLeast: 'at least ', rounds: `round ${row.rounding === 'nearest' ? '' : `${row.rounding} `}to ` }[row.effect]}${row.amount}`
+      return `price ${effectOf(row)}${row.amount}`
   }
 }
 
