@@ -134,6 +134,7 @@ api.MapReviews();
 api.MapHealth();
 api.MapConfigurations();
 api.MapCompare();
+api.MapWhatIf();
 api.MapStructures();
 api.MapFullStructures();
 api.MapLibrary();

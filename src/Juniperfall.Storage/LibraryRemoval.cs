@@ -16,6 +16,8 @@ public sealed class LibraryRemoval(NpgsqlDataSource data)
         where r.state <> 'withdrawn' and r.content::text ilike '%' || $1 || '%' order by p.code, r.number
         """;
 
+    public static bool Knows(string table) => Tables.ContainsKey(table);
+
     private static readonly Dictionary<string, Table> Tables = new()
     {
         ["items"] = new("""

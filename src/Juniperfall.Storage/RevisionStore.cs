@@ -17,10 +17,15 @@ public sealed record StoredRevision(long Id, string ProductId, int Number, strin
     public string? ReleasedBy { get; init; }
     public DateTime? ReleasedAt { get; init; }
     public LibraryFacts? Facts { get; init; }
+
+    /// <summary>What its product is to bring at the least, in percent of the price; null where that is not set.</summary>
+    public string? LeastMargin { get; init; }
+
+    public RevisionMark Mark => new(Head, State, LeastMargin);
 }
 
 /// <summary>What of a revision changes without its document: enough to know whether a copy is still the latest.</summary>
-public sealed record RevisionMark(long Head, string State);
+public sealed record RevisionMark(long Head, string State, string? LeastMargin);
 
 /// <summary>One entry of the history.</summary>
 /// <param name="Kind">edit, undo or redo.</param>
@@ -63,12 +68,13 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         """;
 
     private const string SelectRevision = """
-        select id, product_id, number, state, author, head, content, changed_at, released_by, released_at, facts from revision where id = $1
+        select r.id, r.product_id, r.number, r.state, r.author, r.head, r.content, r.changed_at, r.released_by, r.released_at, r.facts, p.least_margin::text
+        from revision r join product p on p.id = r.product_id where r.id = $1
         """;
 
     private const string SelectReleased = """
-        select id, product_id, number, state, author, head, content, changed_at, released_by, released_at, facts from revision
-        where product_id = $1 and number = $2 and state = 'released'
+        select r.id, r.product_id, r.number, r.state, r.author, r.head, r.content, r.changed_at, r.released_by, r.released_at, r.facts, p.least_margin::text
+        from revision r join product p on p.id = r.product_id where r.product_id = $1 and r.number = $2 and r.state = 'released'
         """;
 
     /// <summary>The revisions of other products that reuse some revision of a product, with its number.</summary>
@@ -125,7 +131,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         """;
 
     private const string SelectMark = """
-        select head, state from revision where id = $1
+        select r.head, r.state, p.least_margin::text from revision r join product p on p.id = r.product_id where r.id = $1
         """;
 
     private const string SelectRevisionsOfProduct = """
@@ -136,7 +142,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
     private const string SelectProducts = """
         select p.id, p.code, r.label, r.id, r.number, r.state, r.author, r.changed_at,
-               (select max(number) from revision x where x.product_id = p.id and x.state = 'released')
+               (select max(number) from revision x where x.product_id = p.id and x.state = 'released'), p.least_margin::text
         from product p
         join lateral (select * from revision where product_id = p.id order by number desc limit 1) r on true
         where (p.id = $3 or $3 is null) and ($1 = '' or p.code ilike '%' || $1 || '%' or exists (select 1 from jsonb_each_text(r.label) l where l.value ilike '%' || $1 || '%'))
@@ -159,8 +165,17 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     private async Task<IReadOnlyList<ProductEntry>> Products(string search, int most, string? productId, CancellationToken cancel) =>
         await data.Query(SelectProducts, r =>
             new ProductEntry(r.GetString(0), r.GetString(1), r.ReadJson<LocalText>(2), r.GetInt64(3), r.GetInt32(4), r.GetString(5),
-            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8)), cancel, Like.Escape(search), most, Sql.NullableText(productId))
+            r.GetString(6), r.GetDateTime(7), r.IsDBNull(8) ? null : r.GetInt32(8), r.TextOrNull(9)), cancel, Like.Escape(search), most, Sql.NullableText(productId))
                 .ToListAsync(cancel);
+
+    private const string UpdateLeastMargin = """
+        update product set least_margin = $2 where id = $1
+        """;
+
+    /// <summary>Sets what a product is to bring at the least. False where there is no such product.</summary>
+    /// <param name="percent">Of the price, from 0 to below 100, two decimals are kept; null: nothing is asked.</param>
+    public async Task<bool> SetLeastMargin(string productId, decimal? percent, CancellationToken cancel) =>
+        await data.Execute(UpdateLeastMargin, cancel, productId, percent) == 1;
 
     /// <summary>A product's revisions, the latest first.</summary>
     public async Task<IReadOnlyList<RevisionEntry>> RevisionsOf(string productId, CancellationToken cancel) =>
@@ -193,7 +208,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public async Task<RevisionMark?> Mark(long id, CancellationToken cancel) =>
         await data.Query(SelectMark, ReadMark, cancel, id).FirstOrDefaultAsync(cancel);
 
-    private static RevisionMark ReadMark(NpgsqlDataReader r) => new(r.GetInt64(0), r.GetString(1));
+    private static RevisionMark ReadMark(NpgsqlDataReader r) => new(r.GetInt64(0), r.GetString(1), r.TextOrNull(2));
 
     /// <summary>Makes a product with its first draft. Null where the code is taken (case makes no difference).</summary>
     public async Task<long?> CreateProduct(ModelDocument document, string author, CancellationToken cancel)
@@ -304,7 +319,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         await using (var connection = await data.OpenConnectionAsync(cancel))
         {
             var mark = await connection.Query(SelectMark, ReadMark, cancel, seen.Id).FirstOrDefaultAsync(cancel);
-            if ((revision = mark == new RevisionMark(seen.Head, seen.State) ? seen : await Load(connection, SelectRevision, cancel, seen.Id)) is null)
+            if ((revision = mark == seen.Mark ? seen : await Load(connection, SelectRevision, cancel, seen.Id)) is null)
                 return new(null, false, new(EditFault.Gone, "There is no such revision."));
             await using var known = connection.Command(SelectEdit, revision.Id, editId);
             if (await known.ExecuteScalarAsync(cancel) is long sequence)
@@ -370,6 +385,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
                 ChangedAt = reader.GetDateTime(7),
                 ReleasedBy = reader.TextOrNull(8),
                 ReleasedAt = reader.IsDBNull(9) ? null : reader.GetDateTime(9),
+                LeastMargin = reader.TextOrNull(11),
                 Facts = reader.IsDBNull(10) ? null : reader.ReadJson<LibraryFacts>(10),
             }
             : null;
@@ -381,7 +397,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
 /// <summary>A product as lists show it: its latest revision, and the number of the latest released one.</summary>
 public sealed record ProductEntry(string Id, string Code, LocalText Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt,
-    int? Released);
+    int? Released, string? LeastMargin);
 
 /// <summary>A revision as lists show it.</summary>
 public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,

@@ -240,6 +240,12 @@ public class StructuresInFull
             schedule.Operations.Select(o => $"{o.Operation.Name} {o.Start}–{o.End} {(o.IsCritical ? "critical" : "")}"));
         Assert.Equal(("BOLT", (Exact)12), schedule.LongestBought!.Value);
         Assert.Equal("12", LeadTime.Of(Build(model).Structure!, facts, 2).Days.ToString());
+        // Consumed at wiring, it is made while sawing goes on, and painting does not wait for it.
+        var place = (Subassembly)model.Index.Rows["door"] with { OperationId = "wire" };
+        model = With(facts, Assembly("room", [place, .. model.Index.Root!.Rows.Where(r => r.Id != "door")]), model.Index.Assemblies["leaf"]);
+        Assert.Equal(["weld 0–2.5 critical", "saw 0–1 ", "paint 1–1.5 ", "wire 2.5–4 critical", "fit 4–5 critical"],
+            LeadTime.Of(Build(model).Structure!, facts, 1).Operations
+                .Select(o => $"{o.Operation.Name} {o.Start}–{o.End} {(o.IsCritical ? "critical" : "")}"));
     }
 
     // ---- Why and why not ----------------------------------------------------------------------------------------
@@ -337,8 +343,11 @@ public class StructuresInFull
                 Queue = One("", "4 h"),
                 Batch = One("", "", "2"),
             };
+            OperationLine[] operations = [Any("o1"), Any("o2"), Any("o3"), Any("o4")];
+            // What a consuming operation lacks is a fault of the structure; one that is always there never is.
+            string?[] consumers = [null, .. operations.Where(o => o.AppliesWhen.Length == 0).Select(o => o.Id)];
             var model = Sound(
-                Assembly("room", YesNo("a"), YesNo("b"), Whole("n", 1, 2), Any("o1"), Any("o2"), Any("o3"), Any("o4"),
+                Assembly("room", [YesNo("a"), YesNo("b"), Whole("n", 1, 2), .. operations,
                     new Subassembly
                     {
                         Id = "kit",
@@ -348,7 +357,12 @@ public class StructuresInFull
                         AppliesWhen = One("", "b"),
                         Quantity = One("", "n")
                     },
-                    Doors() with { InstanceCount = "n", Instances = [new() { Id = "1" }, new() { Id = "2" }] }),
+                    Doors() with
+                    {
+                        InstanceCount = "n",
+                        Instances = [new() { Id = "1" }, new() { Id = "2" }],
+                        OperationId = consumers[random.Next(consumers.Length)],
+                    }]),
                 Assembly("loose", Whole("n", 1, 2) with { Id = "kn" }, YesNo("a") with { Id = "ka" }, YesNo("b") with { Id = "kb" }, Any("k1"), Any("k2")),
                 Assembly("leaf", Whole("n", 1, 2) with { Id = "dn" }, YesNo("a") with { Id = "da" }, YesNo("b") with { Id = "db" }, Rule("same", "a = b"),
                     Any("d1"), Any("d2")));

@@ -130,6 +130,7 @@ public sealed class CachesByBytes(Served served) : IClassFixture<Served>
         var form = await client.Post($"/api/revisions/{revision}/answer", new { picks = Array.Empty<object>() }).Answer();
         var length = form["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).First(a => a!["lowest"] is not null)!;
         var budget = small.Services.GetRequiredService<CacheBudget>();
+        var kept = 0;
         for (var i = 0; i < 40; i++)
         {
             var picks = new[] { new { path = (string)length["path"]!,
@@ -138,8 +139,11 @@ public sealed class CachesByBytes(Served served) : IClassFixture<Served>
             var answer = await client.Post($"/api/revisions/{revision}/answer", new { picks }).Answer();
             if (i % 10 == 0)
                 Assert.Equal((await other.Post($"/api/revisions/{revision}/answer", new { picks }).Answer()).ToJsonString(), answer.ToJsonString());
-            Assert.InRange(budget.Held, 1, budget.Limit);
+            // Where the model itself has to go, all that was kept with it goes, too.
+            Assert.InRange(budget.Held, 0, budget.Limit);
+            kept += budget.Held > 0 ? 1 : 0;
         }
+        Assert.InRange(kept, 1, 40);
         Assert.Contains(served.Services.GetRequiredService<CacheBudget>().State(), s => s is { Kind: "answers", Bytes: > 10_000 });
         Assert.Contains(served.Services.GetRequiredService<CacheBudget>().State(), s => s is { Kind: "models", Bytes: > 500_000 and < 20_000_000 });
     }

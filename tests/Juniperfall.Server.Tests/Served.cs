@@ -69,5 +69,7 @@ internal static class Requests
 
     public static Task<HttpResponseMessage> Post(this HttpClient client, string path, object body) => client.PostAsJsonAsync(path, body);
 
+    public static Task<HttpResponseMessage> Put(this HttpClient client, string path, object body) => client.PutAsJsonAsync(path, body);
+
     public static async Task<JsonNode> Get(this HttpClient client, string path) => JsonNode.Parse(await client.GetStringAsync(path))!;
 }

@@ -42,7 +42,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     [Fact]
     public async Task Cost_and_lead_time_go_with_the_quantity()
     {
-        using var client = await served.As("order desk");
+        using var client = await served.As("planner");
         var one = await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", site = "HAL" }).Json();
         var ten = await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "10", site = "HAL" }).Json();
         static decimal Of(JsonNode costs, string whose, string part) =>
@@ -108,7 +108,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
     [Fact]
     public async Task Two_configurations_are_compared_in_all_that_they_come_to()
     {
-        using var client = await served.As("order desk");
+        using var client = await served.As("planner");
         async Task<string> Id(string name) => (string)(await client.Get($"/api/configurations?search={Uri.EscapeDataString(name)}"))[0]!["id"]!;
         var (left, right) = (await Id("Sliding door 1800"), await Id("Door with window"));
         var rows = (await client.Get($"/api/compare?left={left}&right={right}"))["rows"]!.AsArray();
@@ -140,7 +140,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
             area["steps"]!.AsArray().Select(s => $"{s!["text"]} = {((string)s["result"]!).Replace('²', '2')}"));
         Assert.Equal(("429", "1287", "429"),
             ((string)price["list"]!, (string)price["order"]!,
-            (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Answer())["listPrice"]!));
+            (string)(await client.Post($"{Curtain}/answer", new { picks = Picks(("s.width", "2000")) }).Answer())["price"]!["list"]!));
         Assert.Equal("/customerClass",
             (string)(await client.Post($"{Curtain}/costs", new { picks = Picks(), quantity = "1", customerClass = "NOBODY" }).Json())["pointer"]!);
     }

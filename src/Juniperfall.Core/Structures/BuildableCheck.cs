@@ -120,16 +120,22 @@ public sealed class BuildableCheck(BoundModel model, Effectivity at)
                 Add(Severity.Error, part.Id, occurrence.Prefix, MendedIn.Item, number,
                     $"{number} is kept in {(item.Unit.Length == 0 ? "pieces" : item.Unit)} and has no conversion from {dimension.Describe()}.");
         }
-        if (part.OperationId is { Length: > 0 } id
-            && (model.Index.Rows.GetValueOrDefault(id) is not OperationLine consumer || !model.IsSound(consumer) || !at.Includes(consumer)
-            || !canAppear(occurrence, consumer)))
-            Add(Severity.Error, part.Id, occurrence.Prefix, MendedIn.Model, "", "The operation that consumes it can never be there.");
+        Consumer(occurrence, part, part.OperationId, canAppear);
         foreach (var substitute in part.SubstituteItems.Where(s => Facts.Items.GetValueOrDefault(s) is { Active: false }))
             Add(Severity.Warning, part.Id, occurrence.Prefix, MendedIn.Item, substitute, $"The substitute {substitute} is no longer active.");
     }
 
+    private void Consumer(Occurrence occurrence, Row row, string? operationId, Func<Occurrence, Row, bool> canAppear)
+    {
+        if (operationId is { Length: > 0 } id
+            && (model.Index.Rows.GetValueOrDefault(id) is not OperationLine consumer || !model.IsSound(consumer) || !at.Includes(consumer)
+            || !canAppear(occurrence, consumer)))
+            Add(Severity.Error, row.Id, occurrence.Prefix, MendedIn.Model, "", "The operation that consumes it can never be there.");
+    }
+
     private void OwnItem(Occurrence occurrence, Subassembly place, Func<Occurrence, Row, bool> canAppear)
     {
+        Consumer(occurrence, place, place.OperationId, canAppear);
         if (place.Item.Length == 0)
             Add(Severity.Warning, place.Id, occurrence.Prefix, MendedIn.Model, "", $"“{place.Label.Or(place.Name)}” is an item of its own without a number.");
         else

@@ -189,7 +189,7 @@ public sealed class StructureBuilder
             PerOrder = false,
             Issue = IssueMethod.Hand,
             Store = madeAt is null ? "" : fact?.Stores.GetValueOrDefault(madeAt, "") ?? "",
-            Operation = null,
+            Operation = Consumer(occurrence, place, place.OperationId, item)?.Sequence,
             Reason = Reason(occurrence, place),
             RowId = place.Id,
             Prefix = occurrence.Prefix,
@@ -231,6 +231,17 @@ public sealed class StructureBuilder
         _ => "this line",
     };
 
+    /// <summary>The operation that consumes what a row adds, which has to be there with it; null for the first one of the routing.</summary>
+    private OperationLine? Consumer(Occurrence at, Row row, string? operationId, string item)
+    {
+        if (operationId is not { Length: > 0 } id || _model.Index.Rows.GetValueOrDefault(id) is not OperationLine consumer)
+            return null;
+        if (!_evaluator.Applies(at, consumer))
+            Fault(at, row, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this "
+                + $"configuration.");
+        return consumer;
+    }
+
     private BomLine? Part(Occurrence at, PartLine part, Exact factor)
     {
         var item = part.Item;
@@ -257,10 +268,7 @@ public sealed class StructureBuilder
         if (own.Sign <= 0 || factor.Sign <= 0)
             return null;
         var (net, gross) = KnownNumbers.Formulas.Quantities(own, factor, part);
-        var consumer = part.OperationId is { Length: > 0 } id && _model.Index.Rows.GetValueOrDefault(id) is OperationLine operation ? operation : null;
-        if (consumer is not null && !_evaluator.Applies(at, consumer))
-            Fault(at, part, $"{item} is consumed at operation {consumer.Sequence} “{consumer.Label.Or(consumer.Name)}”, which does not apply in this "
-                + $"configuration.");
+        var consumer = Consumer(at, part, part.OperationId, item);
         return new()
         {
             Position = part.Position,

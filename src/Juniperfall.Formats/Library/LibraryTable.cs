@@ -6,6 +6,9 @@ public sealed record LibraryColumn<T>(string Name, Func<T, string> Write, Func<T
 {
     /// <summary>Whether its texts write numbers.</summary>
     public bool IsNumber { get; init; }
+
+    /// <summary>Whether it says what something costs.</summary>
+    public bool IsCost { get; init; }
 }
 
 /// <summary>What is wrong with one cell.</summary>
@@ -41,6 +44,14 @@ public sealed record LibraryTable<T>(string Key, Func<T, string> KeyOf, Func<str
     where T : class
 {
     private const int LongestKey = 60;
+
+    /// <summary>The same table for who may not see what things cost.</summary>
+    public LibraryTable<T> WithoutCosts() => this with
+    {
+        Columns = [.. Columns.Where(c => !c.IsCost)],
+        ColumnOf = name => ColumnOf(name) is { IsCost: false } column ? column : null,
+        MoreColumns = things => MoreColumns(things).Where(n => ColumnOf(n) is { IsCost: false }),
+    };
 
     public Table Write(IReadOnlyCollection<T> things)
     {

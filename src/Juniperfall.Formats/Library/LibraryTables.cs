@@ -43,7 +43,7 @@ public static class LibraryTables
         new("kind", i => i.Kind, (i, t) => t.Length == 0 ? (i, null) : Kinds.FirstOrDefault(k => k.Equals(t, StringComparison.OrdinalIgnoreCase)) is { } kind
             ? (i with { Kind = kind }, null) : (i, $"“{t}” is no kind; there are {string.Join(", ", Kinds)}.")),
         new("active", i => i.Active ? "yes" : "no", (i, t) => YesNo(t) is { } truth ? (i with { Active = truth }, null) : (i, $"“{t}” is neither yes nor no.")),
-        Amount<ItemFact>("cost", i => i.Cost, (i, t) => i with { Cost = t }),
+        Amount<ItemFact>("cost", i => i.Cost, (i, t) => i with { Cost = t }) with { IsCost = true },
         Amount<ItemFact>("weight kg", i => i.Weight, (i, t) => i with { Weight = t }),
         Optional<ItemFact>("order multiple", i => i.OrderMultiple, (i, t) => i with { OrderMultiple = t }, aboveZero: true),
         Optional<ItemFact>("lead time days", i => i.LeadTimeDays, (i, t) => i with { LeadTimeDays = t }, aboveZero: false),
@@ -73,7 +73,7 @@ public static class LibraryTables
                     i with { Description = With(i.Description, language, t) });
             case "cost" when Site() is { } site:
                 return Optional<ItemFact>($"cost {site}", i => i.Costs.GetValueOrDefault(site, ""), (i, t) =>
-                    i with { Costs = t.Length == 0 ? i.Costs.Remove(site) : i.Costs.SetItem(site, t) }, aboveZero: false);
+                    i with { Costs = t.Length == 0 ? i.Costs.Remove(site) : i.Costs.SetItem(site, t) }, aboveZero: false) with { IsCost = true };
             case "store" when Site() is { } site:
                 return Text<ItemFact>($"store {site}", i => i.Stores.GetValueOrDefault(site, ""), (i, t) =>
                     i with { Stores = t.Length == 0 ? i.Stores.Remove(site) : i.Stores.SetItem(site, t) });
@@ -104,15 +104,15 @@ public static class LibraryTables
         new("code", w => w.Code, (w, _) => (w, null)),
         Text<WorkCentreFact>("label", w => w.Label.Texts.GetValueOrDefault("en", ""), (w, t) => w with { Label = With(w.Label, "en", t) }),
         Text<WorkCentreFact>("site", w => w.Site, (w, t) => w with { Site = t }),
-        Amount<WorkCentreFact>("labour rate", w => w.LabourRate, (w, t) => w with { LabourRate = t }),
-        Amount<WorkCentreFact>("machine rate", w => w.MachineRate, (w, t) => w with { MachineRate = t }),
+        Amount<WorkCentreFact>("labour rate", w => w.LabourRate, (w, t) => w with { LabourRate = t }) with { IsCost = true },
+        Amount<WorkCentreFact>("machine rate", w => w.MachineRate, (w, t) => w with { MachineRate = t }) with { IsCost = true },
         new("crew", w => $"{w.Crew}", (w, t) =>
             int.TryParse(t, out var crew)
             && crew is >= 1 and <= 1000 ? (w with { Crew = crew }, null) : (w, $"“{t}” is no number of people.")) { IsNumber = true },
         new("hours per day", w => w.HoursPerDay, (w, t) =>
             Exact.TryParse(t, out var hours) && hours.Sign > 0
             && hours <= 24 ? (w with { HoursPerDay = t }, null) : (w, $"“{t}” is no number of hours up to 24.")) { IsNumber = true },
-        Amount<WorkCentreFact>("overhead %", w => w.Overhead, (w, t) => w with { Overhead = t }),
+        Amount<WorkCentreFact>("overhead %", w => w.Overhead, (w, t) => w with { Overhead = t }) with { IsCost = true },
     ];
 
     public static LibraryTable<WorkCentreFact> WorkCentres { get; } = Plain("code", w => w.Code, c => new WorkCentreFact { Code = c }, WorkCentreColumns);
@@ -127,7 +127,7 @@ public static class LibraryTables
             t.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) is var stores
             && stores.Distinct(StringComparer.OrdinalIgnoreCase).Count() == stores.Length
             ? (s with { Stores = [.. stores] }, null) : (s, "A store is there twice.")),
-        Amount<SiteFact>("material overhead %", s => s.MaterialOverhead, (s, t) => s with { MaterialOverhead = t }),
+        Amount<SiteFact>("material overhead %", s => s.MaterialOverhead, (s, t) => s with { MaterialOverhead = t }) with { IsCost = true },
     ];
 
     public static LibraryTable<SiteFact> Sites { get; } = Plain("code", s => s.Code, c => new SiteFact { Code = c }, SiteColumns);

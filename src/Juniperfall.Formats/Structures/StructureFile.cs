@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Serialization;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Structures;
@@ -66,6 +67,14 @@ public sealed record StructureFile
 
     /// <summary>What is missing for building it, or worth a look.</summary>
     public ImmutableArray<FindingFile> Findings { get; init; } = [];
+
+    /// <summary>The same for who may not see what things cost: the texts of costs are empty, weights, times and prices stay.</summary>
+    public StructureFile WithoutCosts() =>
+        this with { Structure = Structure.WithoutCosts(), Order = Order.WithoutCosts(), Piece = Piece.WithoutCosts() };
+
+    /// <summary>Whether it tells what things cost.</summary>
+    [JsonIgnore]
+    public bool TellsCosts => Order.Cost.Length > 0;
 }
 
 /// <param name="Name">The path as it is written in picks; of several choices each value has one.</param>
@@ -93,8 +102,11 @@ public sealed record LongestBoughtFile(string Item, string Days);
 /// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
 public sealed record ConsumptionFile(string Item, LocalText Description, string Unit, string Net, string Gross, string ToOrder);
 
+/// <summary>EUR, kg and minutes; what costs is empty for who may not see it.</summary>
 public sealed record CostFile(string Material, string Scrap, string Labour, string Machine, string Overhead, string Cost, string Weight, string Work)
 {
+    internal CostFile WithoutCosts() => this with { Material = "", Scrap = "", Labour = "", Machine = "", Overhead = "", Cost = "" };
+
     public static CostFile Of(Totals totals) =>
         new(StructureWriter.Text(totals.Material), StructureWriter.Text(totals.Scrap), StructureWriter.Text(totals.Labour),
         StructureWriter.Text(totals.Machine),
@@ -142,6 +154,16 @@ public sealed record MadeItem
     public CostFile? Own { get; init; }
     public ImmutableArray<LineFile> Lines { get; init; } = [];
     public ImmutableArray<OperationFile> Operations { get; init; } = [];
+
+    /// <summary>The same for who may not see what things cost.</summary>
+    public MadeItem WithoutCosts() => this with
+    {
+        Order = Order?.WithoutCosts(),
+        Piece = Piece?.WithoutCosts(),
+        Own = Own?.WithoutCosts(),
+        Lines = [.. Lines.Select(l => l with { Cost = "", OrderCost = "", Structure = l.Structure?.WithoutCosts() })],
+        Operations = [.. Operations.Select(o => o with { Cost = "", OrderCost = "" })],
+    };
 }
 
 public sealed record LineFile

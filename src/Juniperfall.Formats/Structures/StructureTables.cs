@@ -3,6 +3,10 @@ namespace Juniperfall.Formats.Structures;
 /// <summary>Structures as tables, one row a line, levels written out. Each column says whether it is of a piece or of the order.</summary>
 public static class StructureTables
 {
+    private const string CostPerPiece = "Cost EUR per piece", CostOfOrder = "Cost EUR for the order";
+
+    private static Table Told(StructureFile file, Table table) => file.TellsCosts ? table : table.Without(c => c is CostPerPiece or CostOfOrder);
+
     private static object? Number(string text) => text.Length == 0 ? null : Tables.Number(text);
 
     public static Table Bom(StructureFile file)
@@ -23,21 +27,20 @@ public static class StructureTables
             }
         }
         Add(file.Structure, 1);
-        return new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order", "Gross for the order",
-            "Unit", "Cost EUR per piece", "Cost EUR for the order",
-            "Weight kg per piece", "Weight kg for the order", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To", "Condition"], rows);
+        return Told(file, new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order", "Gross for the order",
+            "Unit", CostPerPiece, CostOfOrder,
+            "Weight kg per piece", "Weight kg for the order", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To", "Condition"], rows));
     }
 
-    public static Table Routing(StructureFile file) => new(
+    public static Table Routing(StructureFile file) => Told(file, new(
         ["Level", "Item", "Made for the order", "Sequence", "Operation", "Work centre", "Set-up min per lot", "Run min per piece or batch", "Batch",
-            "Set-up min for the order", "Run min for the order", "Queue min", "Cost EUR per piece",
-            "Cost EUR for the order", "Crew", "Parallel", "Instructions", "Condition"],
+            "Set-up min for the order", "Run min for the order", "Queue min", CostPerPiece, CostOfOrder, "Crew", "Parallel", "Instructions", "Condition"],
         [.. StructureWriter.Made(file.Structure).SelectMany(m => m.Made.Operations.Select(o => new object?[]
         {
             m.Level, m.Made.Item, Number(m.Made.Quantity), o.Sequence, o.Label.Or(o.Name), o.WorkCentre, Number(o.Setup), Number(o.Run), o.Batch is { } batch
                 ? Number(batch) : null, Number(o.OrderSetup), Number(o.OrderRun), Number(o.Queue),
             Number(o.Cost), Number(o.OrderCost), o.Crew, o.Parallel, o.Instructions.In(), o.Condition,
-        }))]);
+        }))]));
 
     public static Table Consumption(StructureFile file) => new(["Item", "Description", "Unit", "Net for the order", "Gross for the order", "To order"],
         [.. file.Consumption.Select(c =>
@@ -53,7 +56,7 @@ public static class StructureTables
         {
             ("Material EUR", c => c.Material), ("Scrap EUR", c => c.Scrap), ("Labour EUR", c => c.Labour), ("Machine EUR", c => c.Machine),
                 ("Overhead EUR", c => c.Overhead), ("Cost EUR", c => c.Cost), ("Weight kg", c => c.Weight), ("Work min", c => c.Work),
-        }.Select(t => new object?[] { t.Name, Number(t.Of(file.Piece)), Number(t.Of(file.Order)) }),
+        }.Where(t => t.Of(file.Order).Length > 0).Select(t => new object?[] { t.Name, Number(t.Of(file.Piece)), Number(t.Of(file.Order)) }),
         .. file.Price is { } price ? new[] { new object?[] { "Price EUR", Number(price.Each), Number(price.Order) } } : [],
         ["Lead time, working days", null, Number(file.LeadTimeDays)],
     ]);

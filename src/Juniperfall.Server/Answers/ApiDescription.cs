@@ -63,6 +63,8 @@ public static class ApiDescription
         ["count"] = $"{{{Picks}}}",
         ["fullStructure"] = $"{{{Picks}}}",
         ["why"] = $$"""{"path": "r.core", "value": "80", {{Picks}}}""",
+        ["whatIf"] = $$"""{"then": [{"path": "r.core", "value": "120"}], "customerClass": "D", {{Picks}}}""",
+        ["setLeastMargin"] = """{"percent": "22.5"}""",
         ["whyAll"] = $$"""{"path": "r.core", {{Picks}}}""",
         ["waysOut"] = $$"""{"path": "r.core", "value": "80", {{Picks}}}""",
         ["tightBounds"] = $$"""{"path": "#price", {{Picks}}}""",

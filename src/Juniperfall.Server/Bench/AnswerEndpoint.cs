@@ -1,4 +1,5 @@
 using System.Net.ServerSentEvents;
+using System.Security.Claims;
 using System.Runtime.CompilerServices;
 using System.Threading.Channels;
 using Juniperfall.Core.Reasoning;
@@ -6,6 +7,8 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
+using Juniperfall.Server.Structures;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Bench;
 
@@ -33,13 +36,15 @@ public static class AnswerEndpoint
             .WithSummary("What can still be chosen beside some picks, what follows, what is computed and built").Produces<AnswerState>()
             .WithMetadata(new EventsOf(typeof(AnswerPart)));
 
-    private static async Task<IResult> Answer(long id, AnswerRequest request, CompiledModels models, Askers askers, CancellationToken cancel)
+    private static async Task<IResult> Answer(long id, AnswerRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library,
+        Askers askers, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         var (read, problem) = ReadPicks.Of(compiled, request);
         if (read is null)
             return problem!;
+        var audience = await Audience.Of(user, request.CustomerClass, library, cancel);
         var key = AnswerForm.KeyOf(compiled, read.At);
         // One that is not read in time gives way to the next, which tells all that it did.
         var parts = request.Parts && request.Form == key
@@ -55,7 +60,7 @@ public static class AnswerEndpoint
 
         async Task<AnswerState> Whole()
         {
-            var view = new AnswerWords(compiled).Of(await asking, read.Faults);
+            var view = new AnswerWords(compiled).Of(await asking, read.Faults, audience);
             return AnswerState.Of(view, key) with { Form = request.Form == key ? null : AnswerForm.Of(compiled, read.At, view) };
         }
 

@@ -262,8 +262,8 @@ public sealed record AnswerState
     /// not.</summary>
     public required int Suggestions { get; init; }
 
-    /// <summary>The list price of one piece in EUR, once nothing more is needed; null where there is none.</summary>
-    public required string? ListPrice { get; init; }
+    /// <summary>What one piece is sold for, once nothing more is needed; null where there is no price.</summary>
+    public required PaidView? Price { get; init; }
 
     /// <summary>The form, for who does not have it.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
@@ -291,7 +291,7 @@ public sealed record AnswerState
         Values = view.Structure is { } built ? ValuesElsewhere(view, built) : [],
         StructureFaults = view.StructureFaults,
         Suggestions = view.Suggestions,
-        ListPrice = view.ListPrice,
+        Price = view.Price,
     };
 
     private static string? Some(string text) => text.Length == 0 ? null : text;

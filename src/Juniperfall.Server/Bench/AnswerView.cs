@@ -151,8 +151,8 @@ public sealed record AnswerView
     /// <summary>Whether the model has prices at all.</summary>
     public required bool Priced { get; init; }
 
-    /// <summary>The list price of one piece in EUR, once nothing more is needed; null where there is none.</summary>
-    public required string? ListPrice { get; init; }
+    /// <summary>What one piece is sold for, once nothing more is needed; null where there is no price.</summary>
+    public required PaidView? Price { get; init; }
 }
 
 /// <summary>Writes answers in the words of their model.</summary>
@@ -160,7 +160,8 @@ internal sealed class AnswerWords(CompiledModel compiled)
 {
     private readonly BoundModel _model = compiled.Model;
 
-    public AnswerView Of(Asked asked, IReadOnlyList<PickFault> faults)
+    /// <param name="audience">Whom it is written for.</param>
+    public AnswerView Of(Asked asked, IReadOnlyList<PickFault> faults, Audience audience)
     {
         var answer = asked.Answer;
         var byPath = answer.Attributes.ToDictionary(a => a.Path);
@@ -186,11 +187,11 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Figures = Figures(answer),
             Lines = Lines(asked),
             Faults = faults,
-            Structure = asked.Result?.Structure is { } structure ? StructureOf(asked, structure) : null,
+            Structure = asked.Result?.Structure is { } structure ? StructureOf(asked, structure, audience) : null,
             Suggestions = answer.Attributes.Where(a => a.State == AttributeState.Suggested).Select(a => RowPath.OfRow(a.Path)).Distinct().Count(),
             LeftOut = _model.Findings.Count(f => f.Blocks),
             Priced = PriceFields.AreIn(_model.Document),
-            ListPrice = asked.Price?.Sheet?.Price.ToDisplay(2),
+            Price = PriceOf(asked, audience),
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
         };
     }
@@ -199,9 +200,20 @@ internal sealed class AnswerWords(CompiledModel compiled)
     public IEnumerable<AskedView> Of(PartialAnswer part) =>
         Sections(compiled.Occurrences.FirstOrDefault(), part.Attributes.ToDictionary(a => a.Path), [], []).SelectMany(s => s.Asked);
 
-    private StructureView StructureOf(Asked asked, Structure structure) => StructureView.Of(
+    private StructureView StructureOf(Asked asked, Structure structure, Audience audience) => StructureView.Of(audience.Shown(
         new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false))
-            .Of(new RollUp(_model.Facts).Ordered(structure, Exact.One)));
+            .Of(new RollUp(_model.Facts).Ordered(structure, Exact.One))));
+
+    private PaidView? PriceOf(Asked asked, Audience audience)
+    {
+        if (asked.Price?.Sheet is not { } sheet)
+            return null;
+        var offer = Pricing.OfferFor(sheet.Price, audience.Customers, _model.Document.Code, Exact.One);
+        var margin = asked.Result?.Structure is { } structure
+            ? MarginView.Of(audience, offer.Each, RollUp.Of(structure, _model.Facts).Cost, compiled.LeastMargin) : null;
+        return new(offer.List.ToDisplay(2), offer.Each.ToDisplay(2), audience.Customers is { } customers ? customers.Label.Or(customers.Code) : null, margin,
+            audience.Fault);
+    }
 
     private string AssemblyOf(string rowId) => _model.Index.AssemblyOfRow.GetValueOrDefault(rowId)?.Id ?? "";
 

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Security.Claims;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
@@ -10,6 +11,8 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
+using Juniperfall.Server.Structures;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Bench;
 
@@ -153,18 +156,22 @@ public static class BenchEndpoints
             why.Reason is { } reason ? words.Reason(reason.Picks, reason.Causes) : null, ways.Finished && why.Finished, ways.More));
     }
 
-    private static async Task<IResult> Bounds(long id, BoundsRequest request, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Bounds(long id, BoundsRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library,
+        CancellationToken cancel)
     {
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
+        var words = new TotalWords(compiled, await Audience.Of(user, request.CustomerClass, library, cancel));
+        if (!words.Tells(request.Path))
+            return Problems.Wrong("/path", TotalWords.CostsAreNotShown);
         var asked = await compiled.Ask(read.Question, read.At, cancel);
         var computed = asked.Answer.Open.Computed.FirstOrDefault(c => c.Path == request.Path);
         if ((computed is null && !StructureGoals.All.Contains(request.Path))
             || await compiled.Solve(read.At, (reasoner, time) => reasoner.Tight(asked.Answer, request.Path, null, time), cancel) is not { } bounds)
             return Problems.Wrong("/path", "There is no such number.");
         return TypedResults.Ok(new BoundsAnswer(computed is null
-            ? TotalsReach.Write(request.Path, bounds.Low, bounds.High)
+            ? words.Write(request.Path, bounds.Low, bounds.High)
             : new AnswerWords(compiled).Range(computed.Row, bounds.Low, bounds.High), bounds.MayHaveNoValue, bounds.Finished));
     }
 

@@ -1,4 +1,5 @@
 using System.Net.ServerSentEvents;
+using System.Security.Claims;
 using System.Runtime.CompilerServices;
 using System.Threading.Channels;
 using Juniperfall.Core.Models.Document;
@@ -8,6 +9,8 @@ using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
+using Juniperfall.Server.Structures;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Bench;
 
@@ -42,26 +45,30 @@ public static class BestEndpoint
             .WithSummary("Fills in what is open, by suggestions or for the lowest or highest of a number; tells of each better one as an event")
             .ProducesProblem(404).ProducesProblem(422).Produces<BestView>();
 
-    private static async Task<IResult> Best(long id, BestRequest request, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Best(long id, BestRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library,
+        CancellationToken cancel)
     {
         var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
         if (compiled is null || read is null)
             return problem!;
         if (request.Goal is { } goal && !await compiled.Solve(read.At, (reasoner, _) => reasoner.Goals.Contains(goal), cancel))
             return Problems.Wrong("/goal", "There is no such number to bring to its lowest or highest.");
+        var words = new TotalWords(compiled, await Audience.Of(user, request.CustomerClass, library, cancel));
+        if (!words.Tells(request.Goal))
+            return Problems.Wrong("/goal", TotalWords.CostsAreNotShown);
         var asked = await compiled.Ask(read.Question, read.At, cancel);
         if (asked.Answer.Valid is null)
             return Problems.Conflict("Whether these picks stand together could not be found out in time. Nothing was filled in.");
         if (asked.Answer.Valid == false)
             return Problems.Wrong("/picks", "While picks clash, nothing can be filled in.");
-        return TypedResults.ServerSentEvents(Steps(compiled, read.At, asked.Answer, request, cancel));
+        return TypedResults.ServerSentEvents(Steps(compiled, read.At, asked.Answer, request, words, cancel));
     }
 
     private static async IAsyncEnumerable<SseItem<BestView>> Steps(CompiledModel compiled, Effectivity at, Answer answer, BestRequest request,
-        [EnumeratorCancellation] CancellationToken cancel)
+        TotalWords totals, [EnumeratorCancellation] CancellationToken cancel)
     {
         var steps = Channel.CreateBounded<BestView>(new BoundedChannelOptions(4) { FullMode = BoundedChannelFullMode.DropOldest });
-        var words = new Steps(compiled, answer, request.Goal, request.Highest);
+        var words = new Steps(compiled, answer, request.Goal, request.Highest, totals);
         var held = (request.Hold ?? []).ToHashSet();
         var search = compiled.Solve(at, (reasoner, time) => steps.Writer.TryWrite(request.Goal is { } goal
             ? words.Of(reasoner.Best(answer, goal, request.Highest, time, words.To(steps.Writer), held), done: true)
@@ -75,7 +82,7 @@ public static class BestEndpoint
 }
 
 /// <summary>Writes optima in the words of a model.</summary>
-internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal, bool highest)
+internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal, bool highest, TotalWords totals)
 {
     private readonly HashSet<string> _picked =
         [.. answer.Attributes.Where(a => a.State is AttributeState.Picked or AttributeState.Resting).Select(a => a.Path)];
@@ -109,7 +116,7 @@ internal sealed class Steps(CompiledModel compiled, Answer answer, string? goal,
     public IProgress<Optimum> To(ChannelWriter<BestView> writer) => new Writing(this, writer);
 
     private string? Write(Exact? number) => number is not { } n || goal is null ? null
-        : StructureGoals.All.Contains(goal) ? TotalsReach.Write(goal, n, n) : compiled.ValueAt(goal, Value.Of(n));
+        : StructureGoals.All.Contains(goal) ? totals.Write(goal, n, n) : compiled.ValueAt(goal, Value.Of(n));
 
     private sealed class Writing(Steps words, ChannelWriter<BestView> writer) : IProgress<Optimum>
     {

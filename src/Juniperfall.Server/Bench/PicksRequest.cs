@@ -17,7 +17,11 @@ public sealed record PickRequest(string Path, string Value, string? FilledIn = n
 /// <summary>What every question about a configuration is asked for.</summary>
 /// <param name="Site">The code of a site; null for no site in particular.</param>
 /// <param name="Date">The day; null for no day in particular.</param>
-public record PicksRequest(IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null);
+public record PicksRequest(IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null)
+{
+    /// <summary>The code of the customer class that prices are for; null for list price.</summary>
+    public string? CustomerClass { get; init; }
+}
 
 /// <summary>Picks as the reasoning takes them, and those that it cannot take, each with the reason.</summary>
 internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFault> Faults)
@@ -44,18 +48,19 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
     private const int LongestOrigin = 200;
 
     /// <summary>Reads a request; a site that is not there is a problem with the whole of it.</summary>
-    public static (ReadPicks? Read, IResult? Problem) Of(CompiledModel compiled, PicksRequest request)
+    /// <param name="place">Where in the request the picks stand.</param>
+    public static (ReadPicks? Read, IResult? Problem) Of(CompiledModel compiled, PicksRequest request, string place = "/picks")
     {
         if (compiled.SiteOf(request.Site) is not { } site)
             return (null, Problems.Wrong("/site", $"There is no site “{request.Site}”."));
         if (request.Picks.Count > Limits.MostPicks)
-            return (null, Problems.Wrong("/picks", $"There can be at most {Limits.MostPicks} picks; these are {request.Picks.Count}."));
+            return (null, Problems.Wrong(place, $"There can be at most {Limits.MostPicks} picks; these are {request.Picks.Count}."));
         var read = new ReadPicks(new(site.Length == 0 ? null : site, request.Date), [], []);
         var seen = new HashSet<string>();
         foreach (var asked in request.Picks)
         {
             if (!seen.Add(asked.Path))
-                return (null, Problems.Wrong($"/picks/{seen.Count}/path", $"“{compiled.LabelOf(asked.Path)}” is picked twice. Leave one of the two out."));
+                return (null, Problems.Wrong($"{place}/{seen.Count}/path", $"“{compiled.LabelOf(asked.Path)}” is picked twice. Leave one of the two out."));
             var (pick, error) = compiled.Text.ReadAt(asked.Path, asked.Value);
             error ??= compiled.Text.Objection(pick!.Value, read.At);
             if (asked.FilledIn is { } origin)

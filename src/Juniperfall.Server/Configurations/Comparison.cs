@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Quantities;
@@ -34,24 +35,24 @@ public static class CompareEndpoint
     }
 
     private static async Task<(ComparedView Head, Compared Side)?> Load(string id, Exact quantity, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, CancellationToken cancel)
+        LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
         var read = ReadPicks.Of(compiled, stored);
         var asked = await compiled.Ask(read.Question, read.At, cancel);
-        var customers = (await library.Load(cancel)).Facts.CustomerClassOf(stored.CustomerClass);
-        return await compiled.InTurn(() => Side(stored, compiled, read, asked, customers, quantity), cancel);
+        var audience = await Audience.Of(user, stored.CustomerClass, library, cancel);
+        return await compiled.InTurn(() => Side(stored, compiled, read, asked, audience, quantity), cancel);
     }
 
     private static (ComparedView Head, Compared Side) Side(StoredConfiguration stored, CompiledModel compiled, ReadPicks read, Asked asked,
-        CustomerClassFact? customers, Exact quantity)
+        Audience audience, Exact quantity)
     {
-        var view = new AnswerWords(compiled).Of(asked, read.Faults);
+        var view = new AnswerWords(compiled).Of(asked, read.Faults, audience);
         var costs = asked.Result?.Structure is { } structure
-            ? FullStructureEndpoints.CostsOf(compiled, asked, structure, customers, quantity) : null;
+            ? FullStructureEndpoints.CostsOf(compiled, asked, structure, audience, quantity) : null;
         return (new(stored.Id, stored.Name, compiled.Revision.Document.Code, compiled.Revision.Number, stored.At.Site, stored.At.Date,
-            view.Structure is not null, customers?.Label.Or(customers.Code)), new(view, Given(asked), costs));
+            view.Structure is not null, audience.Customers is { } customers ? customers.Label.Or(customers.Code) : null), new(view, Given(asked), costs));
     }
 
     /// <summary>The paths that have a value in the configuration, suggestions included; what does not apply has none.</summary>
@@ -59,25 +60,25 @@ public static class CompareEndpoint
         ? values.Keys.Select(RowPath.OfRow).Concat(values.Keys).ToHashSet() : null;
 
     private static async Task<(ComparisonView? View, IResult? Problem)> Of(string left, string right, string? quantity, ConfigurationStore store,
-        CompiledModels models, LibraryStore library, CancellationToken cancel)
+        CompiledModels models, LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
         if (FullStructureEndpoints.QuantityOf(quantity ?? "1") is not { } lot)
             return (null, Problems.Wrong("/quantity", $"“{quantity}” is not a quantity; it is a whole number from 1 to 1,000,000."));
-        return await Load(left, lot, store, models, library, cancel) is { } a && await Load(right, lot, store, models, library, cancel) is { } b
+        return await Load(left, lot, store, models, library, user, cancel) is { } a && await Load(right, lot, store, models, library, user, cancel) is { } b
             ? (new(a.Head, b.Head, Comparison.Of(a.Side, b.Side)), null) : (null, Problems.Gone("configuration"));
     }
 
     private static async Task<IResult> Compare(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, CancellationToken cancel)
+        LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
-        var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
+        var (view, problem) = await Of(left, right, quantity, store, models, library, user, cancel);
         return view is null ? problem! : TypedResults.Ok(view);
     }
 
     private static async Task<IResult> TakeOut(string left, string right, string? quantity, bool? all, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, CancellationToken cancel)
+        LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
-        var (view, problem) = await Of(left, right, quantity, store, models, library, cancel);
+        var (view, problem) = await Of(left, right, quantity, store, models, library, user, cancel);
         return view is null ? problem! : TypedResults
             .File(await Tables.Xlsx([new("Comparison",
             new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],
@@ -152,12 +153,17 @@ internal static class Comparison
         if (side.View.Structure is not { Totals: var one })
             return [];
         var totals = Totals(side.Costs?.Piece ?? one);
-        if (side.View.ListPrice is { } price)
-            totals["price"] = ("List price", $"{Money(price)} EUR");
+        if (side.View.Price is { } price)
+        {
+            totals["price"] = ("List price", $"{Money(price.List)} EUR");
+            if (price.CustomerClass is not null)
+                totals["each"] = ("Price paid, each", $"{Money(price.Each)} EUR");
+        }
         if (side.Costs is { } costs)
         {
             totals["leadTime"] = ("Lead time", $"{costs.Schedule.Days} days");
-            totals["order"] = ("Cost of the order", $"{Money(costs.Order.Cost)} EUR");
+            if (costs.Order.Cost.Length > 0)
+                totals["order"] = ("Cost of the order", $"{Money(costs.Order.Cost)} EUR");
             if (costs.Price is { List: not null } paid)
             {
                 totals["each"] = ("Price paid, each", $"{Money(paid.Each)} EUR");
@@ -167,17 +173,17 @@ internal static class Comparison
         return totals;
     }
 
-    private static Dictionary<string, (string, string)> Totals(TotalsView t) => new()
+    /// <summary>What costs is left out for who may not see it.</summary>
+    private static Dictionary<string, (string, string)> Totals(TotalsView t)
     {
-        ["material"] = ("Material", $"{Money(t.Material)} EUR"),
-        ["scrap"] = ("Scrap", $"{Money(t.Scrap)} EUR"),
-        ["labour"] = ("Labour", $"{Money(t.Labour)} EUR"),
-        ["machine"] = ("Machine", $"{Money(t.Machine)} EUR"),
-        ["overhead"] = ("Overhead", $"{Money(t.Overhead)} EUR"),
-        ["cost"] = ("Cost", $"{Money(t.Cost)} EUR"),
-        ["weight"] = ("Weight", $"{t.Weight} kg"),
-        ["work"] = ("Work", $"{t.Work} min"),
-    };
+        var totals = new Dictionary<string, (string, string)>();
+        foreach (var (key, name, amount) in new[] { ("material", "Material", t.Material), ("scrap", "Scrap", t.Scrap), ("labour", "Labour", t.Labour),
+            ("machine", "Machine", t.Machine), ("overhead", "Overhead", t.Overhead), ("cost", "Cost", t.Cost) })
+            if (amount.Length > 0)
+                totals[key] = (name, $"{Money(amount)} EUR");
+        (totals["weight"], totals["work"]) = (("Weight", $"{t.Weight} kg"), ("Work", $"{t.Work} min"));
+        return totals;
+    }
 
     private static Dictionary<string, (string, string)> Operations(StructureView? structure)
     {

@@ -23,12 +23,12 @@ public sealed record ConfigurationView(string Id, string Name, long RevisionId, 
         long? NewerRevisionId, int? NewerNumber);
 
 /// <param name="Id">Given by the page, so that a request sent twice makes one configuration.</param>
-public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null,
-    string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
+public sealed record NewConfiguration(string Id, string Name, long RevisionId, IReadOnlyList<PickRequest> Picks, string? Site = null, DateOnly? Date = null)
+    : PicksRequest(Picks, Site, Date);
 
 /// <param name="Version">The version that was seen; a later one is not overwritten.</param>
-public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null,
-    string? CustomerClass = null) : PicksRequest(Picks, Site, Date);
+public sealed record ChangedConfiguration(string Name, IReadOnlyList<PickRequest> Picks, int Version, string? Site = null, DateOnly? Date = null)
+    : PicksRequest(Picks, Site, Date);
 
 public sealed record MoveRequest(long RevisionId, int Version);
 
@@ -139,7 +139,8 @@ public static class ConfigurationEndpoints
         Problems.Conflict("Someone else has changed this configuration since you opened it. Yours was not stored; reload to see theirs, or save yours "
             + "under another name.");
 
-    private static async Task<IResult> PreviewMove(string id, long to, ConfigurationStore store, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> PreviewMove(string id, long to, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
+        LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } from)
             return Problems.Gone("configuration");
@@ -148,11 +149,12 @@ public static class ConfigurationEndpoints
         var (then, now) = (ReadPicks.Of(from, stored), ReadPicks.Of(target, stored));
         var (before, after) = (await from.Ask(then.Question, then.At, cancel), await target.Ask(now.Question, now.At, cancel));
         var words = new AnswerWords(target);
-        var view = words.Of(after, []);
+        var audience = await Audience.Of(user, stored.CustomerClass, library, cancel);
+        var view = words.Of(after, [], audience);
         return TypedResults.Ok(new MovePreview(to, target.Revision.Number, after.Answer.Valid, view.Clashes, view.Missing,
             [.. stored.Picks.Where(p => target.Text.At(p.Path) is null).Select(p => new AnswerWords(from).Of(p))],
             now.Faults,
-            [.. Comparison.Of(new(new AnswerWords(from).Of(before, []), CompareEndpoint.Given(before)), new(view, CompareEndpoint.Given(after)))
+            [.. Comparison.Of(new(new AnswerWords(from).Of(before, [], audience), CompareEndpoint.Given(before)), new(view, CompareEndpoint.Given(after)))
                 .Where(c => c.Before != c.After)]));
     }
 

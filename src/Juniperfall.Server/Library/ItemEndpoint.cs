@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
@@ -35,7 +36,7 @@ public static class ItemEndpoint
         api.MapGet("/items/{number}", Show).Needs(Right.Read).WithName("item").WithSummary("An item with where it is used").Produces<ItemPageView>()
             .ProducesProblem(404);
 
-    private static async Task<IResult> Show(string number, LibraryStore library, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Show(string number, ClaimsPrincipal user, LibraryStore library, CompiledModels models, CancellationToken cancel)
     {
         if (await library.Item(number, cancel) is not { } item)
             return Problems.Gone("item");
@@ -46,10 +47,11 @@ public static class ItemEndpoint
             if (await models.Get(id, cancel) is { } compiled)
                 used.AddRange(Uses(compiled, number));
         var structures = await library.StructuresWith(number, MostStructures + 1, cancel);
-        return TypedResults.Ok(new ItemPageView(new(item.Number, item.Description.In(), item.Unit, item.Kind, item.Active, item.Cost, item.Weight),
+        return TypedResults.Ok(new ItemPageView(ItemView.Of(item, user),
             item.Description.Texts,
             [.. facts.Sites.Values.Where(s => item.Stores.ContainsKey(s.Code) || item.Costs.ContainsKey(s.Code))
-                .Select(s => new PerSite(s.Code, s.Label.Or(s.Code), item.Stores.GetValueOrDefault(s.Code, ""), item.CostAt(s.Code).ToString()))],
+                .Select(s => new PerSite(s.Code, s.Label.Or(s.Code), item.Stores.GetValueOrDefault(s.Code, ""),
+                    user.Has(Right.SeeCosts) ? item.CostAt(s.Code).ToString() : ""))],
             item.Conversions, item.OrderMultiple, item.LeadTimeDays, item.Properties,
                 [.. item.Substitutes.Select(s => s.Product is null ? s.Item : $"{s.Item} in {s.Product}")],
             used, [.. structures.Take(MostStructures).Select(s => new UsedInStructure(s.Id, s.Name, s.Product, s.Revision, s.MadeAt))],

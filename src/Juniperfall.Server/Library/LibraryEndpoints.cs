@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Library;
 using Juniperfall.Formats;
@@ -8,7 +9,12 @@ using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Library;
 
-public sealed record ItemView(string Number, string Description, string Unit, string Kind, bool Active, string Cost, string Weight);
+/// <param name="Cost">EUR per unit; empty for who may not see costs.</param>
+public sealed record ItemView(string Number, string Description, string Unit, string Kind, bool Active, string Cost, string Weight)
+{
+    internal static ItemView Of(ItemFact item, ClaimsPrincipal user) =>
+        new(item.Number, item.Description.In(), item.Unit, item.Kind, item.Active, user.Has(Right.SeeCosts) ? item.Cost : "", item.Weight);
+}
 
 public sealed record CodeView(string Code, string Label);
 
@@ -64,8 +70,8 @@ public static class LibraryEndpoints
 
     public static void MapLibrary(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/items", async (string? search, LibraryStore library, CancellationToken cancel) => (await library.Find(search ?? "", MostListed, cancel))
-            .Select(i => new ItemView(i.Number, i.Description.In(), i.Unit, i.Kind, i.Active, i.Cost, i.Weight)).ToList()).Needs(Right.Read).WithName("items")
+        api.MapGet("/items", async (string? search, ClaimsPrincipal user, LibraryStore library, CancellationToken cancel) =>
+            (await library.Find(search ?? "", MostListed, cancel)).Select(i => ItemView.Of(i, user)).ToList()).Needs(Right.Read).WithName("items")
                 .WithSummary("Items of the register that a search finds");
         api.MapGet("/library", async (LibraryStore library, CancellationToken cancel) =>
         {
@@ -93,8 +99,8 @@ public static class LibraryEndpoints
     /// <param name="from">The row of those wanted with which the page begins.</param>
     /// <param name="sort">The column to sort by.</param>
     /// <param name="where">Filters of columns, each as “column:filter”.</param>
-    private static async Task<IResult> Show(string table, string? search, int? from, string? sort, bool? descending, string[]? where, LibraryStore library,
-        ArrangedLibrary arranged, CancellationToken cancel)
+    private static async Task<IResult> Show(string table, string? search, int? from, string? sort, bool? descending, string[]? where, ClaimsPrincipal user,
+        LibraryStore library, ArrangedLibrary arranged, CancellationToken cancel)
     {
         var filters = (where ?? []).Select(w => w.Split(':', 2)).ToList();
         if (filters.Count > MostFilters || filters.Exists(f => f.Length < 2 || f[1].Length > LongestFilter) || search?.Length > LongestFilter)
@@ -114,21 +120,27 @@ public static class LibraryEndpoints
             _ => Problems.Gone("table of the library"),
         };
 
-        IResult Page<T>(LibraryTable<T> of, IEnumerable<T> all) where T : class
+        IResult Page<T>(LibraryTable<T> whole, IEnumerable<T> all) where T : class
         {
+            var of = Seen(user, whole);
             if (wanted.UnknownColumn(of) is { } unknown)
                 return Problems.Wrong("/where", $"There is no column “{unknown}”.");
-            var page = arranged.Page(table, live.Version, of, all as IReadOnlyCollection<T> ?? [.. all], wanted, from ?? 0, MostListed);
+            var page = arranged.Page(user.Has(Right.SeeCosts) ? table : $"{table} without costs", live.Version, of, all as IReadOnlyCollection<T> ?? [.. all], wanted, from ?? 0, MostListed);
             return TypedResults.Ok(new LibraryTableView(page.Columns, page.NumberColumns, page.Rows, page.Found));
         }
     }
 
-    private static Table? Small(string table, LibraryFacts facts) => table switch
+    /// <summary>A table as somebody may see it.</summary>
+    private static LibraryTable<T> Seen<T>(ClaimsPrincipal user, LibraryTable<T> table) where T : class =>
+        user.Has(Right.SeeCosts) ? table : table.WithoutCosts();
+
+    private static Table? Whole(string table, LibraryFacts facts, ClaimsPrincipal user) => table switch
     {
-        "work-centres" => LibraryTables.WorkCentres.Write([.. facts.WorkCentres.Values]),
-        "sites" => LibraryTables.Sites.Write([.. facts.Sites.Values]),
-        "customer-classes" => LibraryTables.CustomerClasses.Write([.. facts.CustomerClasses.Values]),
-        "standard-operations" => LibraryTables.StandardOperations.Write([.. facts.StandardOperations.Values]),
+        "items" => Seen(user, LibraryTables.Items([.. facts.Sites.Keys])).Write([.. facts.Items.Values]),
+        "work-centres" => Seen(user, LibraryTables.WorkCentres).Write([.. facts.WorkCentres.Values]),
+        "sites" => Seen(user, LibraryTables.Sites).Write([.. facts.Sites.Values]),
+        "customer-classes" => Seen(user, LibraryTables.CustomerClasses).Write([.. facts.CustomerClasses.Values]),
+        "standard-operations" => Seen(user, LibraryTables.StandardOperations).Write([.. facts.StandardOperations.Values]),
         _ => null,
     };
 
@@ -136,9 +148,9 @@ public static class LibraryEndpoints
         await Take(table, new([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1), "all", removal, library,
             cancel, request.Before?.Select(r => r.ToArray()).ToList());
 
-    private static async Task<IResult> Remove(string table, RemovedRow request, LibraryRemoval removal, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Remove(string table, RemovedRow request, LibraryRemoval removal, CancellationToken cancel)
     {
-        if (table != "items" && Small(table, (await library.Load(cancel)).Facts) is null)
+        if (!LibraryRemoval.Knows(table))
             return Problems.Gone("table of the library");
         return await removal.Remove(table, request.Key, cancel) is { } user
             ? Problems.Conflict($"“{request.Key}” is in use: {user}. "
@@ -284,10 +296,10 @@ public static class LibraryEndpoints
         };
     }
 
-    private static async Task<IResult> TakeOut(string table, string format, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> TakeOut(string table, string format, ClaimsPrincipal user, LibraryStore library, CancellationToken cancel)
     {
         var facts = (await library.Load(cancel)).Facts;
-        if ((table == "items" ? LibraryTables.Items([.. facts.Sites.Keys]).Write([.. facts.Items.Values]) : Small(table, facts)) is not { } whole)
+        if (Whole(table, facts, user) is not { } whole)
             return Problems.Gone("table of the library");
         return format switch
         {

@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Microsoft.AspNetCore.Authorization;
 
 namespace Juniperfall.Server.People;
@@ -17,6 +18,8 @@ public enum Right
     Configure,
     /// <summary>Generate structures.</summary>
     Generate,
+    /// <summary>See what things cost, and what is left of a price.</summary>
+    SeeCosts,
     /// <summary>Manage people, and read the audit.</summary>
     Administer,
 }
@@ -28,11 +31,11 @@ public static class Rights
 
     public static readonly IReadOnlyDictionary<string, Right[]> OfRole = new Dictionary<string, Right[]>
     {
-        [Engineer] = [Right.Read, Right.Edit, Right.EditLibrary, Right.Configure, Right.Generate],
-        [Approver] = [Right.Read, Right.Release],
+        [Engineer] = [Right.Read, Right.Edit, Right.EditLibrary, Right.Configure, Right.Generate, Right.SeeCosts],
+        [Approver] = [Right.Read, Right.Release, Right.SeeCosts],
         [OrderDesk] = [Right.Read, Right.Configure, Right.Generate],
-        [Planner] = [Right.Read, Right.Generate],
-        [Administrator] = [Right.Read, Right.EditLibrary, Right.Administer],
+        [Planner] = [Right.Read, Right.Generate, Right.SeeCosts],
+        [Administrator] = [Right.Read, Right.EditLibrary, Right.Administer, Right.SeeCosts],
     };
 
     public static void AddPolicies(AuthorizationOptions options)
@@ -42,6 +45,8 @@ public static class Rights
         // An endpoint that names no right is nobody's.
         options.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAssertion(_ => false).Build();
     }
+
+    public static bool Has(this ClaimsPrincipal user, Right right) => OfRole.Any(r => r.Value.Contains(right) && user.IsInRole(r.Key));
 
     public static TBuilder Needs<TBuilder>(this TBuilder endpoint, Right right) where TBuilder : IEndpointConventionBuilder =>
         endpoint.RequireAuthorization(right.ToString());

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Security.Claims;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Texts;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Formats;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
@@ -18,8 +19,12 @@ public sealed record ProductMade(string ProductId, long RevisionId);
 
 /// <summary>A product as lists show it.</summary>
 /// <param name="Released">The number of the latest released revision.</param>
+/// <param name="LeastMargin">What is to be left of its price at the least, in percent; null where that is not set, and for who may not see costs.</param>
 public sealed record ProductView(string Id, string Code, string Label, long RevisionId, int Number, string State, string Author, DateTime ChangedAt,
-    int? Released);
+    int? Released, string? LeastMargin);
+
+/// <param name="Percent">Of the price, from 0 to below 100, with at most two decimals; empty: nothing is asked.</param>
+public sealed record LeastMarginRequest(string Percent);
 
 /// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
 public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
@@ -52,16 +57,32 @@ public static class ProductEndpoints
             .WithSummary("The products that reuse a product").Produces<List<ReuserView>>();
         products.MapPost("/{productId}/revisions", OpenNext).Needs(Right.Edit).WithName("openNextRevision")
             .WithSummary("Opens the next draft of a released product").Produces<ProductMade>();
+        products.MapPut("/{productId}/least-margin", SetLeastMargin).Needs(Right.Edit).WithName("setLeastMargin")
+            .WithSummary("Sets what is to be left of the price of a product at the least").Produces<ProductView>().ProducesProblem(404);
     }
 
-    private static async Task<IResult> List(string? search, RevisionStore store, CancellationToken cancel) =>
-        TypedResults.Ok((await store.Products(search ?? "", MostListed, cancel)).Select(View).ToList());
+    private static async Task<IResult> List(string? search, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel) =>
+        TypedResults.Ok((await store.Products(search ?? "", MostListed, cancel)).Select(p => View(p, user)).ToList());
 
-    private static async Task<IResult> Show(string productId, RevisionStore store, CancellationToken cancel) =>
-        await store.Product(productId, cancel) is { } product ? TypedResults.Ok(View(product)) : Problems.Gone("product");
+    private static async Task<IResult> Show(string productId, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel) =>
+        await store.Product(productId, cancel) is { } product ? TypedResults.Ok(View(product, user)) : Problems.Gone("product");
 
-    private static ProductView View(ProductEntry p) =>
-        new(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released);
+    private static ProductView View(ProductEntry p, ClaimsPrincipal user) =>
+        new(p.Id, p.Code, p.Label.Or(p.Code), p.RevisionId, p.Number, p.State, p.Author, p.ChangedAt, p.Released,
+            user.Has(Right.SeeCosts) && p.LeastMargin is { } least ? Exact.Parse(least).ToDisplay(2) : null);
+
+    private static async Task<IResult> SetLeastMargin(string productId, LeastMarginRequest request, ClaimsPrincipal user, RevisionStore store,
+        CancellationToken cancel)
+    {
+        decimal? percent = null;
+        if (request.Percent.Trim() is { Length: > 0 } text)
+        {
+            if (!Exact.TryParse(text, out var wanted) || wanted.Sign < 0 || wanted >= 100 || !(wanted * 100).IsWhole)
+                return Problems.Wrong("/percent", $"“{text}” is not a margin: it is a percentage from 0 to below 100, with at most two decimals.");
+            percent = Tables.Number(wanted.ToDisplay(2));
+        }
+        return await store.SetLeastMargin(productId, percent, cancel) ? await Show(productId, user, store, cancel) : Problems.Gone("product");
+    }
 
     private static async Task<IResult> Make(NewProduct request, ClaimsPrincipal user, RevisionStore store, CancellationToken cancel)
     {

@@ -45,7 +45,8 @@ public static class RevisionEndpoints
             .WithSummary("Who changed what in a revision, latest first").Produces<List<HistoryView>>();
         one.MapGet("/changes", Changes).Needs(Right.Read).WithName("changes").WithSummary("Tells of each edit of a revision, and of who looks at it, as events")
             .Produces<string>(200, "text/event-stream");
-        one.MapGet("/file", Export).Needs(Right.Read).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL")
+        // A model file carries the items that it needs, with what they cost.
+        one.MapGet("/file", Export).Needs(Right.SeeCosts).WithName("exportRevision").WithSummary("A revision as a model file, or as UVL")
             .Produces<Stream>(200, "application/json", "text/plain");
         one.MapPost("/presence", BeThere).Needs(Right.Read).WithName("bePresent").WithSummary("Says that a page looks at a revision, and at which row")
             .Produces(204);

@@ -146,7 +146,9 @@ public sealed class CacheBudget : IDisposable
 
     private List<Entry> MakeRoom()
     {
-        var dropped = new List<Entry>();
+        // What has no room even by itself would only drive out all the rest before it goes.
+        List<Entry> dropped = Held > Limit ? [.. _entries.Where(e => e.Bytes > Limit)] : [];
+        dropped.ForEach(Leave);
         while (Held > Limit && _entries.Min is { } least)
         {
             _droppedWorth = least.Worth;

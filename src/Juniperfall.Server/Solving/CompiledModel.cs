@@ -60,6 +60,9 @@ public sealed class CompiledModel
     /// <summary>The version of the library that it was compiled with; zero for a revision that carries its own.</summary>
     public long LibraryVersion { get; init; }
 
+    /// <summary>What the product is to bring at the least, in percent of the price; null where that is not set.</summary>
+    public Exact? LeastMargin => Revision.LeastMargin is { } least ? Exact.Parse(least) : null;
+
     public BoundModel Model { get; }
     public PickText Text { get; }
     public ModelWording Words { get; }

@@ -32,7 +32,7 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     /// <summary>A revision as an edit has just left it: nothing of it is read again.</summary>
     /// <param name="model">The same with its expressions bound, if that is known.</param>
     public async Task<CompiledModel> After(StoredRevision edited, BoundModel? model, CancellationToken cancel) =>
-        (await Compiled(edited.Id, new(edited.Head, edited.State), () => Task.FromResult<StoredRevision?>(edited), cancel, model))!;
+        (await Compiled(edited.Id, edited.Mark, () => Task.FromResult<StoredRevision?>(edited), cancel, model))!;
 
     private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel,
         BoundModel? model = null)
@@ -70,7 +70,7 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
             time => new CompiledModel(revision, bound is not null && ReferenceEquals(bound.Facts, facts) ? bound : new(revision.Document, facts, time),
                 previous, known, scheduler, askers, budget)
             { LibraryVersion = revision.Facts is null ? live.Version : 0 }, CancellationToken.None);
-        var kept = new Kept(new(revision.Head, revision.State), live.Version, model);
+        var kept = new Kept(revision.Mark, live.Version, model);
         if (!Keep(revision.Id, kept, Stopwatch.GetElapsedTime(began)))
             return kept;
         _ = Measure(kept);

@@ -91,7 +91,7 @@ public sealed class WarmUp(WarmUpJournal journal, CompiledModels models, WarmSta
                 return;
             picks.Add(new(attribute.Path, attribute.Available.Values[^1]));
             asked = await compiled.Ask([.. picks], Effectivity.Any, stop);
-            words.Of(asked, []);
+            words.Of(asked, [], new(null, SeesCosts: true));
             if (asked.Answer.Valid != true)
                 picks.RemoveAt(picks.Count - 1);
         }

@@ -1,5 +1,6 @@
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Core.Wording;
@@ -43,8 +44,19 @@ public sealed record ConsumptionView(string Item, string Description, string Net
 public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Piece, IReadOnlyList<LevelView> Levels, ScheduleView Schedule,
     IReadOnlyList<BuildableView> Findings, IReadOnlyList<ConsumptionView>? Consumption = null, PriceView? Price = null)
 {
+    /// <summary>What is left of the price of one piece; null where there is no price, and for who may not see it.</summary>
+    public MarginView? Margin { get; init; }
+
+    /// <param name="least">What the product is to bring at the least, in percent of the price.</param>
     /// <param name="nameOf">What a row is called, and the id of its assembly; empty where it is gone.</param>
-    public static CostsView Of(StructureFile file, Func<string, (string Name, string AssemblyId)> nameOf) => new(
+    internal static CostsView Of(StructureFile file, Audience audience, Exact? least, Func<string, (string Name, string AssemblyId)> nameOf) =>
+        Of(audience.Shown(file), nameOf) with
+        {
+            Margin = file.Price is { } price && Exact.TryParse(price.Each, out var paid) && Exact.TryParse(file.Piece.Cost, out var cost)
+                ? MarginView.Of(audience, paid, cost, least) : null,
+        };
+
+    private static CostsView Of(StructureFile file, Func<string, (string Name, string AssemblyId)> nameOf) => new(
         file.Quantity, TotalsView.Of(file.Order), TotalsView.Of(file.Piece),
         [.. StructureWriter.Made(file.Structure, 0)
             .Select(m => new LevelView(m.Made.Item, m.Made.Description.In(), m.Level, FileNumber.Show(m.Made.Quantity, 4), TotalsView.Of(m.Made.Own),

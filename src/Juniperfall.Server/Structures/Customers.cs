@@ -11,5 +11,7 @@ internal static class Customers
     public static async Task<(CustomerClassFact? Class, IResult? Problem)> Find(string? code, LibraryStore library, CancellationToken cancel) =>
         string.IsNullOrEmpty(code) ? (null, null)
         : (await library.Load(cancel)).Facts.CustomerClassOf(code) is { } found ? (found, null)
-        : (null, Problems.Wrong("/customerClass", $"There is no customer class “{code}” in the library."));
+        : (null, Problems.Wrong("/customerClass", Unknown(code)));
+
+    public static string Unknown(string code) => $"There is no customer class “{code}” in the library.";
 }

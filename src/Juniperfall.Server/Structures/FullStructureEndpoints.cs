@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Juniperfall.Core.Language;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
@@ -17,8 +18,7 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Structures;
 
 /// <param name="Quantity">How many are made: a whole number above zero.</param>
-/// <param name="CustomerClass">The code of the class whose discount is taken; null for list price.</param>
-public sealed record CostsRequest(IReadOnlyList<PickRequest> Picks, string Quantity, string? CustomerClass = null, string? Site = null,
+public sealed record CostsRequest(IReadOnlyList<PickRequest> Picks, string Quantity, string? Site = null,
     DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <param name="Prefix">Where the row stands.</param>
@@ -172,7 +172,8 @@ public static class FullStructureEndpoints
             : Problems.Conflict("As long as picks clash, nothing is worked out.");
     }
 
-    private static async Task<IResult> Costs(long id, CostsRequest request, CompiledModels models, LibraryStore library, CancellationToken cancel)
+    private static async Task<IResult> Costs(long id, CostsRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library,
+        CancellationToken cancel)
     {
         if (QuantityOf(request.Quantity) is not { } quantity)
             return Problems.Wrong("/quantity", $"“{request.Quantity}” is not a quantity; it is a whole number from 1 to 1,000,000.");
@@ -183,7 +184,7 @@ public static class FullStructureEndpoints
         if (unknown is not null)
             return unknown;
         return await compiled.Ask(read.Question, read.At, cancel) is { Result.Structure: { } structure } asked
-            ? TypedResults.Ok(await compiled.InTurn(() => CostsOf(compiled, asked, structure, customers, quantity), cancel))
+            ? TypedResults.Ok(await compiled.InTurn(() => CostsOf(compiled, asked, structure, Audience.Of(user, customers), quantity), cancel))
             : Problems.Conflict("As long as something is still needed or clashes, there is nothing to add up.");
     }
 
@@ -199,9 +200,9 @@ public static class FullStructureEndpoints
         };
     }
 
-    internal static CostsView CostsOf(CompiledModel compiled, Asked asked, Structure structure, CustomerClassFact? customers, Exact quantity)
+    internal static CostsView CostsOf(CompiledModel compiled, Asked asked, Structure structure, Audience audience, Exact quantity)
     {
-        var costs = CostsView.Of(FileOf(compiled, asked, structure, customers, quantity, [], []), compiled.RowNamed);
+        var costs = CostsView.Of(FileOf(compiled, asked, structure, audience.Customers, quantity, [], []), audience, compiled.LeastMargin, compiled.RowNamed);
         return asked.Price is { Sheet: null, Faults: { Count: > 0 } faults }
             ? costs with { Price = PriceView.Of(faults, row => compiled.RowNamed(row).AssemblyId) } : costs;
     }

@@ -1,4 +1,5 @@
 using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Bench;
@@ -15,6 +16,27 @@ namespace Juniperfall.Server.Structures;
 public sealed record PriceStepView(PriceEffect Effect, string Name, string Number, string After, string Count, string Formula, string Condition,
     IReadOnlyList<BecauseView> Because,
     string RowId, string AssemblyId, string Prefix, IReadOnlyList<WorkingStepView> Steps, IReadOnlyList<PriceStepView>? Below);
+
+/// <summary>What is left of what is paid for one piece once its cost is taken off.</summary>
+/// <param name="Amount">EUR, cut to cents; negative where it is sold under cost.</param>
+/// <param name="Percent">Of what is paid; null where nothing is.</param>
+/// <param name="Least">What the product is to bring, in percent; null where that is not set.</param>
+public sealed record MarginView(string Amount, string? Percent, string? Least, bool IsUnder)
+{
+    /// <summary>Null for who may not see it.</summary>
+    internal static MarginView? Of(Audience audience, Exact paid, Exact cost, Exact? least)
+    {
+        var margin = Margin.Of(paid, cost);
+        return audience.SeesCosts ? new(margin.Amount.ToDisplay(2), margin.Percent?.ToDisplay(1), least?.ToDisplay(2), margin.IsUnder(least)) : null;
+    }
+}
+
+/// <summary>What one piece is sold for.</summary>
+/// <param name="List">The list price, in EUR.</param>
+/// <param name="Each">What the customer class pays, in EUR and whole cents.</param>
+/// <param name="CustomerClass">The name of the class; null for list price.</param>
+/// <param name="Fault">Why there is no price for the class that was asked for; the list price stands then.</param>
+public sealed record PaidView(string List, string Each, string? CustomerClass, MarginView? Margin, string? Fault = null);
 
 /// <summary>The list price of one piece with its steps, and what a customer class pays.</summary>
 /// <param name="List">EUR; null where there is none because of the faults.</param>

@@ -78,7 +78,7 @@ public static class StructureEndpoints
         if (await store.Structure(request.Id, cancel) is { } already)
             return already.ConfigurationId == id
                 && already.Author == user.Identity!.Name
-                ? TypedResults.Ok(await View(already, models, cancel))
+                ? TypedResults.Ok(await View(already, Audience.Of(user), models, cancel))
                 : Problems.Of(StatusCodes.Status409Conflict, "There is another structure with this id already.", "/id");
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on "
@@ -87,7 +87,7 @@ public static class StructureEndpoints
         if (read.Faults.Count > 0)
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
         var asked = await compiled.Ask(read.Question, read.At, cancel);
-        var view = new AnswerWords(compiled).Of(asked, []);
+        var view = new AnswerWords(compiled).Of(asked, [], Audience.Of(user));
         if (view.Valid == false)
             return Problems.Conflict("These picks cannot stand together: " + string.Join(" ", view.Clashes.Select(c => c.Reason.Sentence)));
         if (!view.Exact)
@@ -115,7 +115,7 @@ public static class StructureEndpoints
                 + $"{string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product "
                 + $"says where each is mended.");
         await store.AddStructure(request.Id, stored, StructureWriter.Json(file), Items(structure), user.Identity!.Name!, cancel);
-        return await Show(request.Id, store, models, cancel);
+        return await Show(request.Id, user, store, models, cancel);
     }
 
     /// <summary>Nothing is open in what is generated: a figure without a value is of a place that is not there.</summary>
@@ -138,14 +138,14 @@ public static class StructureEndpoints
 
     private static StructureFile FileOf(StoredStructure stored) => JsonSerializer.Deserialize<StructureFile>(stored.Content, DocumentJson.Options)!;
 
-    private static async Task<IResult> Show(string id, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
-        await store.Structure(id, cancel) is { } stored ? TypedResults.Ok(await View(stored, models, cancel)) : Problems.Gone("structure");
+    private static async Task<IResult> Show(string id, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models, CancellationToken cancel) =>
+        await store.Structure(id, cancel) is { } stored ? TypedResults.Ok(await View(stored, Audience.Of(user), models, cancel)) : Problems.Gone("structure");
 
-    private static async Task<ResultView> View(StoredStructure stored, CompiledModels models, CancellationToken cancel)
+    private static async Task<ResultView> View(StoredStructure stored, Audience audience, CompiledModels models, CancellationToken cancel)
     {
         var file = FileOf(stored);
-        // Only what is still missing is named by its row; for the rest the revision need not be there.
-        var compiled = file.Findings.IsEmpty ? null : await models.Get(stored.RevisionId, cancel);
+        // What is still missing is named by its row, and the margin asked for is a setting of the product; for the rest the revision need not be there.
+        var compiled = await models.Get(stored.RevisionId, cancel);
         return new()
         {
             Id = stored.Id,
@@ -164,23 +164,24 @@ public static class StructureEndpoints
             Answers = [.. file.Answers.Select(a => new GivenAnswerView(a.Section, a.Label, a.Value, Enum.Parse<AttributeState>(a.State, ignoreCase: true)))],
             Figures = file.Figures,
             Advice = [.. file.Advice.Select(a => new CauseView(CauseKind.Rule, a.Row, a.Assembly, a.Mark, a.Sentence))],
-            Structure = StructureView.Of(file.Structure),
-            Costs = CostsView.Of(file, row => compiled?.RowNamed(row) ?? ("", "")),
+            Structure = StructureView.Of(audience.Shown(file.Structure)),
+            Costs = CostsView.Of(file, audience, compiled?.LeastMargin, row => compiled?.RowNamed(row) ?? ("", "")),
         };
     }
 
-    private static async Task<IResult> Export(string id, string table, string format, HttpRequest request, ConfigurationStore store, CompiledModels models,
-        PdfPrinter printer, CancellationToken cancel)
+    private static async Task<IResult> Export(string id, string table, string format, HttpRequest request, ClaimsPrincipal user, ConfigurationStore store,
+        CompiledModels models, PdfPrinter printer, CancellationToken cancel)
     {
         if (await store.Structure(id, cancel) is not { } stored)
             return Problems.Gone("structure");
-        var file = FileOf(stored);
+        var audience = Audience.Of(user);
+        var file = audience.Shown(FileOf(stored));
         if ((table, format) is not (("bom" or "routing", "csv" or "xlsx") or ("structure", "xlsx" or "json" or "xml" or "pdf")))
             return Problems.Gone("table");
         var name = $"{file.Product}-{stored.ConfigurationName}-{table}.{format}";
         if (format == "pdf")
             return await printer.Print(ShopFloorPage
-                .Write(await View(stored, models, cancel), file, $"{request.Scheme}://{request.Host}/structures/{id}", printer.Font), cancel) is { } pdf
+                .Write(await View(stored, audience, models, cancel), file, $"{request.Scheme}://{request.Host}/structures/{id}", printer.Font), cancel) is { } pdf
                 ? TypedResults.File(pdf, "application/pdf", name)
                     : Problems.Of(StatusCodes.Status503ServiceUnavailable,
                     "The server could not print this just now: its browser is missing or did not answer. The other formats are there.");

@@ -74,7 +74,7 @@ export function answerOf(form: Form, state: State): Answer {
     faults: state.faults,
     structureFaults: state.structureFaults,
     suggestions: state.suggestions,
-    listPrice: state.listPrice,
+    price: state.price,
     sections,
     places: form.places.map((p, i) => ({ ...p, ...places[i]! })),
     figures: form.figures.flatMap(({ reads, ...f }, i) => (figures[i] ? [figureOf(f, figures[i], because(reads))] : [])),

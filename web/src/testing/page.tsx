@@ -7,7 +7,7 @@ import { json, problem, server, type Asked } from './server'
 
 export type Answers = Record<string, (asked: Asked) => unknown>
 
-const everything = ['read', 'edit', 'editLibrary', 'release', 'configure', 'generate']
+const everything = ['read', 'edit', 'editLibrary', 'release', 'configure', 'generate', 'seeCosts']
 
 const Address = () => {
   const { pathname, search } = useLocation()

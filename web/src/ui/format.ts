@@ -40,6 +40,10 @@ export function money(number: string): string {
   return grouped(`${whole}.${decimals.padEnd(2, '0')}`)
 }
 
+/** A difference of money, with its sign. */
+export const signedMoney = (number: string): string =>
+  number.startsWith('-') ? `− ${money(number.slice(1))}` : /^0(\.0*)?$/.test(number) ? money('0') : `+ ${money(number)}`
+
 /** What a table has many of, by its name among the texts. */
 export type Thing = Exclude<keyof typeof things, 'counted'>
 

@@ -41,8 +41,7 @@ internal sealed class LineChecks
     {
         if (part.Item.Length == 0 && part.ItemFrom.Length == 0)
             _report(part.Id, "item", Fault.UnknownItem, "Choose the item, or write where its number comes from.");
-        if (part.OperationId is { Length: > 0 } id && !_operations.Contains(id))
-            _report(part.Id, "operationId", Fault.UnknownOperation, "The operation that consumes it is not in this assembly.");
+        Consumer(part, part.OperationId);
         if (part.Step.Length > 0 && (!Exact.TryParse(part.Step, out var step) || step.Sign <= 0))
             _report(part.Id, "step", Fault.StepNotPositive, "The rounding step must be a number above zero, in the item's unit.");
         if (part.Scrap.Length > 0 && (!Exact.TryParse(part.Scrap, out var scrap) || scrap.Sign < 0 || scrap >= 1000))
@@ -64,6 +63,18 @@ internal sealed class LineChecks
                 _report(part.Id, $"figures/{i}/decimals", Fault.BadNumber, "From 0 to 9 decimals can be shown.");
         }
         OneOf(part, part.OneOf, _partsByQuestion);
+    }
+
+    public void Check(Subassembly place)
+    {
+        if (place.Make == SubassemblyKind.OwnItem)
+            Consumer(place, place.OperationId);
+    }
+
+    private void Consumer(Row row, string? operationId)
+    {
+        if (operationId is { Length: > 0 } id && !_operations.Contains(id))
+            _report(row.Id, "operationId", Fault.UnknownOperation, "The operation that consumes it is not in this assembly.");
     }
 
     private void OneOf(Row row, string question, Dictionary<string, int> lines)

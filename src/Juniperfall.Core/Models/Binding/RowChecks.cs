@@ -45,7 +45,10 @@ internal sealed class RowChecks
                 {
                     case AttributeRow attribute: attributes.Check(attribute); break;
                     case CombinationGrid grid: Check(grid); break;
-                    case Subassembly subassembly: Check(subassembly, assembly); break;
+                    case Subassembly subassembly:
+                        Check(subassembly, assembly);
+                        lines.Check(subassembly);
+                        break;
                     case PartLine part: lines.Check(part); break;
                     case OperationLine operation: lines.Check(operation); break;
                 }

@@ -126,6 +126,7 @@ public static class RowKinds
             Other("instances", FieldForm.Instances),
             Expression<Subassembly>("instanceCount", s => s.InstanceCount, PlainNumber),
             Expression<Subassembly>("quantity", s => s.Quantity, PlainNumber) with { Caption = "piecesOfEach" },
+            From<Subassembly>("operationId", ChoiceSource.Operations, s => s.OperationId) with { Refers = true, Nullable = true, Only = IsOwnItem },
             AppliesWhen,
             Parts<Subassembly>("inputs", s => s.Inputs.Select((x, i) => (RowPath.FieldOfInput(i), x.Expression)))),
         Kind<PartLine>("part",

@@ -218,6 +218,9 @@ public sealed record Subassembly : NamedRow
     /// <summary>The site where it is made as an item of its own; empty: where the parent is made.</summary>
     public string MadeAt { get; init; } = "";
 
+    /// <summary>The operation of the parent that consumes it where it is an item of its own; null for the first one.</summary>
+    public string? OperationId { get; init; }
+
     /// <summary>How many of each instance go into one parent; empty means one.</summary>
     public string Quantity { get; init; } = "";
 

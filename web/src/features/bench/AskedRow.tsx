@@ -1,6 +1,6 @@
 import type { Asked } from '../../api/answer'
 import type { Pick } from '../../api/question'
-import { RotateCcw } from 'lucide-react'
+import { RotateCcw, Tag } from 'lucide-react'
 import { createContext, memo, useContext, useState } from 'react'
 import { DimensionLine } from '../../ui/DimensionLine'
 import { isDecimal, nearestTo } from '../../ui/numbers'
@@ -9,6 +9,7 @@ import { ChoiceList } from './ChoiceList'
 import { SeveralChoice } from './SeveralChoice'
 import { AgainstAll, ReasonPanel } from './Reason'
 import { type GoTo } from '../../ui/goTo'
+import { WhatItCosts } from './WhatItCosts'
 import { filledInFor } from './goals'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
@@ -16,7 +17,7 @@ import { t } from '../../texts'
 const yesNo = ['yes', 'no'].map((value) => ({ value, label: value, color: null, can: true, unknown: false }))
 
 /** The element of a question; each value of several choices stands in the one of its attribute. */
-export const askedId = (path: string) => `asked-${path.split('#')[0]}`
+export const askedId = (path: string, scope = '') => `asked-${scope}${path.split('#')[0]}`
 
 type Props = {
   asked: Asked
@@ -32,6 +33,9 @@ type Own = Props & {
   note: string | undefined
   /** Whether the answer to that is still on its way. */
   working: boolean
+  /** Whether there is a price to ask for. */
+  priced: boolean
+  scope: string
   /** What is wrong with what was picked. */
   fault: NonNullable<Bench['answer']>['faults'][number] | undefined
   onPick: Bench['pick']
@@ -53,6 +57,8 @@ export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
         pick={pick}
         note={fillIn ? filledInFor(fillIn.filledIn!, bench.answer) : undefined}
         working={pick !== undefined && bench.working}
+        priced={bench.answer?.priced ?? false}
+        scope={bench.scope}
         fault={bench.answer?.faults.find(isOwn)}
         onPick={bench.pick}
         onChange={bench.change}
@@ -65,8 +71,10 @@ export function AskedRow({ bench, ...props }: Props & { bench: Bench }) {
  * One question: its mark, its label, what can be answered, and on request why something cannot. It is redrawn only where it stands differently;
  * what asks about the whole bench takes that from around.
  */
-const QuestionRow = memo(function QuestionRow({ asked, pick, note, working, fault, onPick, onChange, revisionId, goTo, goToPick }: Own) {
+const QuestionRow = memo(function QuestionRow(props: Own) {
+  const { asked, pick, note, working, priced, scope, fault, onPick, onChange, revisionId, goTo, goToPick } = props
   const [all, setAll] = useState(false)
+  const [costs, setCosts] = useState(false)
   const ruledOut = asked.several ? 0 : asked.choices.filter((c) => !c.can && !c.unknown && c.value !== 'none' && c.value !== asked.value).length
   const [reasonOf, setReasonOf] = useState<{ value: string; path: string } | null>(null)
   // What was just picked is shown at once; the rest follows with the answer.
@@ -76,7 +84,7 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, note, working, faul
   const near = reasonOf !== null && isNumber(asked) ? nearestTo(reasonOf.value, asked) : []
   /** Closes what was asked for; the focus goes back into the question where it was in what closes. */
   function close() {
-    const row = document.getElementById(askedId(asked.path))
+    const row = document.getElementById(askedId(asked.path, scope))
     const wasWithin = row?.contains(document.activeElement) ?? false
     setReasonOf(null)
     setAll(false)
@@ -91,15 +99,15 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, note, working, faul
 
   return (
     <div
-      id={askedId(asked.path)}
+      id={askedId(asked.path, scope)}
       onKeyDown={(e) => {
         if (e.key !== 'Escape' || (reasonOf === null && !all)) return
         e.stopPropagation()
         close()
       }}
-      className={`border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}
+      className={`group border-b hair py-1 last:border-b-0 ${asked.state === 'clash' ? 'hatched' : ''} ${asked.state === 'resting' ? 'opacity-70' : ''}`}
     >
-      <div className="grid grid-cols-[1rem_minmax(6rem,9rem)_minmax(0,1fr)_1.5rem] items-center gap-x-2">
+      <div className="grid grid-cols-[1rem_minmax(6rem,9rem)_minmax(0,1fr)_auto] items-center gap-x-2">
         <StateMark state={state} clash={asked.clash} note={state === 'suggested' ? note : undefined} />
         <div className="min-w-0 leading-tight">
           {asked.label}
@@ -131,24 +139,36 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, note, working, faul
             onWhy={asWhy}
           />
         )}
-        {pick ? (
-          <button
-            className="btn btn-ghost btn-sm"
-            aria-label={t('bench.letGoOfLabel2', { label: asked.label })}
-            title={t('bench.letGoOfThisAnswer')}
-            onClick={() => onChange((picks) => picks.filter((p) => p.path !== asked.path && !p.path.startsWith(`${asked.path}#`)))}
-          >
-            <RotateCcw className="size-3.5" />
-          </button>
-        ) : (
-          <span />
-        )}
+        <span className="flex w-12 justify-end">
+          {priced && asked.kind !== 'text' && asked.state !== 'resting' && (
+            <button
+              className="btn btn-ghost btn-sm opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 aria-expanded:opacity-100 pointer-coarse:opacity-100"
+              aria-label={t('bench.whatDoesLabelCost', { label: asked.label })}
+              title={t('bench.whatOtherValuesCost')}
+              aria-expanded={costs}
+              onClick={() => setCosts(!costs)}
+            >
+              <Tag className="size-3.5" />
+            </button>
+          )}
+          {pick && (
+            <button
+              className="btn btn-ghost btn-sm"
+              aria-label={t('bench.letGoOfLabel2', { label: asked.label })}
+              title={t('bench.letGoOfThisAnswer')}
+              onClick={() => onChange((picks) => picks.filter((p) => p.path !== asked.path && !p.path.startsWith(`${asked.path}#`)))}
+            >
+              <RotateCcw className="size-3.5" />
+            </button>
+          )}
+        </span>
       </div>
       {fault && (
         <p role="alert" className="fault ml-6 text-sm">
           {t('bench.sentenceYouTypedValue', { sentence: fault.sentence, value: fault.value })}
         </p>
       )}
+      {costs && <WhatItCostsHere revisionId={revisionId} asked={asked} onClose={() => setCosts(false)} />}
       {all && ruledOut > 1 && <AgainstAllHere revisionId={revisionId} asked={asked} onClose={close} goTo={goTo} goToPick={goToPick} />}
       {near.length > 0 && (
         <p className="ml-6 text-sm">
@@ -192,6 +212,7 @@ const QuestionRow = memo(function QuestionRow({ asked, pick, note, working, faul
 type Of<T> = Omit<T, 'bench'>
 
 const ReasonHere = (props: Of<Parameters<typeof ReasonPanel>[0]>) => <ReasonPanel {...props} bench={useContext(BenchContext)!} />
+const WhatItCostsHere = (props: Of<Parameters<typeof WhatItCosts>[0]>) => <WhatItCosts {...props} bench={useContext(BenchContext)!} />
 const AgainstAllHere = (props: Of<Parameters<typeof AgainstAll>[0]>) => <AgainstAll {...props} bench={useContext(BenchContext)!} />
 
 const isNumber = (asked: Asked) => asked.kind === 'whole' || asked.kind === 'quantity'

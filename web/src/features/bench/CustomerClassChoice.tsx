@@ -1,8 +1,10 @@
 import { useLibrary } from '../library'
+import type { Bench } from './useBench'
 import { t } from '../../texts'
 
 /** Whose discount is taken off the list price; nothing to choose where the library has no classes. */
-export function CustomerClassChoice({ code, choose }: { code: string | null; choose: (code: string | null) => void }) {
+export function CustomerClassChoice({ bench }: { bench: Bench }) {
+  const code = bench.question.customerClass
   const classes = useLibrary().data?.customerClasses ?? []
   if (classes.length === 0 && code === null) return null
   return (
@@ -11,7 +13,7 @@ export function CustomerClassChoice({ code, choose }: { code: string | null; cho
       aria-label={t('bench.customerClass')}
       title={t('bench.whoseDiscountIsTakenOffThe')}
       value={code ?? ''}
-      onChange={(e) => choose(e.target.value || null)}
+      onChange={(e) => bench.askFor({ customerClass: e.target.value || null })}
     >
       <option value="">{t('bench.listPrice')}</option>
       {classes.map((c) => (

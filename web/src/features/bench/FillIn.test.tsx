@@ -1,14 +1,17 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { render, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
+import type { ReactNode } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { json, server } from '../../testing/server'
+import { Session, type Me } from '../../session/session'
 import { AskedRow } from './AskedRow'
 import { FillIn } from './FillIn'
 import type { Answer } from '../../api/answer'
 import type { Bench } from './useBench'
 
-const question = { picks: [{ path: 'duty', value: 'freezer' }], site: null, date: null }
+const question = { picks: [{ path: 'duty', value: 'freezer' }], site: null, date: null, customerClass: null }
+const me = { name: 'ines', display: 'Ines Halloran', role: 'engineer', rights: ['read', 'seeCosts'] } as Me
 const bench = (more: Partial<Bench> = {}) =>
   ({
     question,
@@ -57,12 +60,14 @@ function streaming() {
   }
 }
 
+const show = (fillIn: ReactNode, as = me) => render(<Session value={as}>{fillIn}</Session>)
+
 describe('filling in what is open', () => {
   beforeEach(() => void vi.unstubAllGlobals())
 
   it('shows each better one as it comes, and takes the best so far when it is stopped', async () => {
     const [line, asked, close] = [streaming(), bench(), vi.fn()]
-    render(<FillIn revisionId={4} bench={asked} onClose={close} />)
+    show(<FillIn revisionId={4} bench={asked} onClose={close} />)
     await userEvent.click(screen.getByRole('button', { name: 'Find it' }))
     expect(JSON.parse(line.fetched.mock.calls[0]![1]!.body as string)).toEqual({ ...question, goal: '#cost', highest: false, hold: [] })
     // A step can come in pieces.
@@ -80,7 +85,7 @@ describe('filling in what is open', () => {
 
   it('says when nothing is better, and asks for any number that is computed', async () => {
     const line = streaming()
-    render(<FillIn revisionId={4} bench={bench()} onClose={vi.fn()} />)
+    show(<FillIn revisionId={4} bench={bench()} onClose={vi.fn()} />)
     await userEvent.selectOptions(screen.getByRole('combobox'), 'highest Floor area')
     await userEvent.click(screen.getByRole('button', { name: 'Find it' }))
     await line.event('done', step({ number: '9 m²', bound: '9 m²', share: 1, done: true, proven: true }))
@@ -99,11 +104,19 @@ describe('filling in what is open', () => {
     expect(JSON.parse(line.fetched.mock.calls[1]![1]!.body as string)).toMatchObject({ hold: ['core'] })
   })
 
+  it('offers no cost to who may not see it', async () => {
+    const line = streaming()
+    show(<FillIn revisionId={4} bench={bench({ answer: { ...bench().answer!, priced: true } })} onClose={vi.fn()} />, { ...me, rights: ['read'] })
+    expect(screen.queryByRole('option', { name: 'lowest cost' })).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: 'Find it' }))
+    expect(JSON.parse(line.fetched.mock.calls[0]![1]!.body as string)).toMatchObject({ goal: '#price', highest: false })
+  })
+
   it('tells what went wrong', async () => {
     vi.stubGlobal('fetch', () =>
       Promise.resolve(new Response(JSON.stringify({ detail: 'While picks clash, nothing can be filled in.' }), { status: 422 })),
     )
-    render(<FillIn revisionId={4} bench={bench()} onClose={vi.fn()} />)
+    show(<FillIn revisionId={4} bench={bench()} onClose={vi.fn()} />)
     await userEvent.click(screen.getByRole('button', { name: 'Find it' }))
     expect((await screen.findByRole('alert')).textContent).toBe('While picks clash, nothing can be filled in.')
   })

@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from 'react'
 import { sentenceOf, type Schemas } from '../../api/client'
 import { steps } from '../../api/steps'
-import { goalsOf } from './goals'
+import { useRight } from '../../session/session'
+import { goalsFor } from './goals'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
 
@@ -9,7 +10,8 @@ type Best = Schemas['BestView']
 
 /** Fills in everything that is open: by what is suggested, or so that a number is the best possible. Can be stopped, and undone. */
 export function FillIn({ revisionId, bench, onClose }: { revisionId: number; bench: Bench; onClose: () => void }) {
-  const [goal, setGoal] = useState('lowest #cost')
+  const seesCosts = useRight('seeCosts')
+  const [goal, setGoal] = useState(seesCosts ? 'lowest #cost' : bench.answer?.priced ? 'lowest #price' : '')
   const [best, setBest] = useState<Best | null>(null)
   const [running, setRunning] = useState(false)
   /** What the person wants to stay as it is suggested. */
@@ -47,7 +49,7 @@ export function FillIn({ revisionId, bench, onClose }: { revisionId: number; ben
       <div className="flex flex-wrap items-center gap-2">
         <label htmlFor="fill-goal">{t('bench.fillInWhatIsOpen')}</label>
         <select id="fill-goal" className="select w-44" value={goal} disabled={running} onChange={(e) => setGoal(e.target.value)}>
-          {goalsOf(bench.answer).map(([value, text]) => (
+          {goalsFor(bench.answer, seesCosts).map(([value, text]) => (
             <option key={value} value={value}>
               {text}
             </option>

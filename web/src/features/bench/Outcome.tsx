@@ -6,6 +6,7 @@ import { TextField } from '../../ui/TextField'
 import { Waiting } from '../../ui/Waiting'
 import { BomTree } from '../../ui/structure/BomTree'
 import { CostTime } from '../../ui/structure/CostTime'
+import { MarginMark, UnderMargin } from '../../ui/structure/Margin'
 import { Routing } from '../../ui/structure/Routing'
 import { TriedOut } from '../../ui/structure/Steps'
 import { CustomerClassChoice } from './CustomerClassChoice'
@@ -41,19 +42,7 @@ const suggestionsCounted = (count: number) =>
   count === 1 ? t('bench.oneAnswerIsASuggestionThat') : t('bench.nAnswersAreSuggestionsThatNobody', { n: String(count) })
 
 /** What comes of the picks: bill of materials, routing and figures, always up to date. */
-export function Outcome({
-  revisionId,
-  bench,
-  goTo,
-  belowParts,
-  customers,
-}: {
-  revisionId: number
-  bench: Bench
-  goTo?: GoTo
-  belowParts?: ReactNode
-  customers?: Customers
-}) {
+export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: number; bench: Bench; goTo?: GoTo; belowParts?: ReactNode }) {
   const [tab, setTab] = useTab()
   const answer = bench.answer
   if (!answer) return null
@@ -65,14 +54,17 @@ export function Outcome({
           <Tabs label={t('bench.outcome')} tabs={Object.entries(tabs) as [Tab, string][]} shown={tab} onShow={setTab} />
           {structure && (
             <p className="ml-auto flex flex-wrap items-baseline justify-end gap-x-3 py-1 text-sm whitespace-nowrap">
-              {answer.listPrice != null && (
-                <button className="hover:text-primary" title={t('bench.listPriceOfOnePieceClick')} onClick={() => setTab('Cost')}>
-                  {t('bench.price')} <b>{money(answer.listPrice)}</b> {t('bench.eUR')}
+              {answer.price && (
+                <button className="hover:text-primary" title={t('bench.priceOfOnePieceClick')} onClick={() => setTab('Cost')}>
+                  {answer.price.customerClass ?? t('bench.price')} <b>{money(answer.price.each)}</b> {t('bench.eUR')}
                 </button>
               )}
-              <span title={t('bench.materialLabourAndMachineCostAt')}>
-                {t('bench.cost2')} <b>{money(structure.totals.cost)}</b> {t('bench.eUR')}
-              </span>
+              {structure.totals.cost !== '' && (
+                <span title={t('bench.materialLabourAndMachineCostAt')}>
+                  {t('bench.cost2')} <b>{money(structure.totals.cost)}</b> {t('bench.eUR')}
+                </span>
+              )}
+              {answer.price?.margin && <MarginMark margin={answer.price.margin} />}
               <span title={t('bench.netWeightOfAllParts')}>
                 {t('bench.weight')} <b>{grouped(structure.totals.weight)}</b> {t('bench.kg')}
               </span>
@@ -96,6 +88,8 @@ export function Outcome({
               {a.sentence}
             </p>
           ))}
+          {answer.price?.fault && <p className="fault mb-2 text-sm">{answer.price.fault}</p>}
+          {answer.price?.margin?.isUnder && <UnderMargin margin={answer.price.margin} />}
           {tab !== 'Figures' && !structure && <NotYet bench={bench} />}
           {structure && answer.suggestions > 0 && (
             <p className="quiet mb-2 text-sm italic">
@@ -113,7 +107,7 @@ export function Outcome({
               <TotalsSoFar revisionId={revisionId} bench={bench} />
             </div>
           )}
-          {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} goTo={goTo} customers={customers} />}
+          {tab === 'Cost' && structure && <AtQuantity revisionId={revisionId} bench={bench} goTo={goTo} />}
           {tab === 'Figures' && <Figures revisionId={revisionId} bench={bench} goTo={goTo} goToPick={goToAsked} />}
         </div>
       </section>
@@ -121,21 +115,16 @@ export function Outcome({
   )
 }
 
-/** Whose discount is taken, where that is kept elsewhere than on the page. */
-export type Customers = { code: string | null; choose: (code: string | null) => void }
-
 /** Price, cost and lead time of a quantity. */
-function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number; bench: Bench; goTo?: GoTo; customers?: Customers }) {
+function AtQuantity({ revisionId, bench, goTo }: { revisionId: number; bench: Bench; goTo?: GoTo }) {
   const [quantity, setQuantity] = useState('1')
-  const [own, setOwn] = useState<string | null>(null)
-  const { code, choose } = customers ?? { code: own, choose: setOwn }
   const costs = useQuery({
-    queryKey: ['costs', revisionId, bench.question, quantity, code, bench.answer?.head],
+    queryKey: ['costs', revisionId, bench.question, quantity, bench.answer?.head],
     queryFn: ({ signal }) =>
       ask(
         client.POST('/api/revisions/{id}/costs', {
           params: { path: { id: revisionId } },
-          body: { ...bench.question, quantity, customerClass: code },
+          body: { ...bench.question, quantity },
           signal,
         }),
       ),
@@ -153,7 +142,7 @@ function AtQuantity({ revisionId, bench, goTo, customers }: { revisionId: number
           value={quantity}
           onCommit={(text) => setQuantity(text.trim() || '1')}
         />
-        {bench.answer?.priced && <CustomerClassChoice code={code} choose={choose} />}
+        {bench.answer?.priced && <CustomerClassChoice bench={bench} />}
       </div>
       {costs.error && <p className="fault">{sentenceOf(costs.error)}</p>}
       {costs.data && <CostTime costs={costs.data} onRow={goTo} goToPick={goToAsked} />}

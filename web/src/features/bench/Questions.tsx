@@ -1,5 +1,5 @@
 import type { Section } from '../../api/answer'
-import { Fragment } from 'react'
+import { Fragment, useCallback } from 'react'
 import { AskedRow, askedId } from './AskedRow'
 import { AddInstance, InstanceHead } from './InstanceHead'
 import { countOf } from './instances'
@@ -10,13 +10,13 @@ import type { Bench } from './useBench'
 import { t } from '../../texts'
 
 /** Brings a question into view and its first control into focus. */
-export function goToAsked(path: string): void {
-  const row = document.getElementById(askedId(path))
+export function goToAsked(path: string, scope = ''): void {
+  const row = document.getElementById(askedId(path, scope))
   row?.scrollIntoView({ block: 'center' })
   row?.querySelector<HTMLElement>('button, input, [tabindex]')?.focus()
 }
 
-export const sectionId = (section: Section) => `section-${section.id}`
+export const sectionId = (section: Section, scope = '') => `section-${scope}${section.id}`
 
 /** What stands against the picks: clashes with their ways out. */
 export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId: number; goTo?: GoTo }) {
@@ -33,7 +33,7 @@ export function Clashes({ bench, revisionId, goTo }: { bench: Bench; revisionId:
           sentence: clash.reason.picks.length > 0 ? t('bench.theseCannotStandTogether') : t('bench.noConfigurationIsPossibleAtAll'),
         })}
       </p>
-      <ReasonText reason={clash.reason} goTo={goTo} goToPick={goToAsked} />
+      <ReasonText reason={clash.reason} goTo={goTo} goToPick={(path) => goToAsked(path, bench.scope)} />
       {clash.number === 1 && clash.reason.picks.length > 0 && (
         <div className="grid gap-1">
           <p className="quiet italic">{t('bench.waysOut')}</p>
@@ -57,6 +57,8 @@ export function shownSections(answer: Bench['answer']): Section[] {
 export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionId: number; goTo?: GoTo }) {
   const places = bench.answer?.places ?? []
   const sections = shownSections(bench.answer)
+  const { scope } = bench
+  const goToPick = useCallback((path: string) => goToAsked(path, scope), [scope])
   const instanceOf = (prefix: string) => {
     const place = places.find((p) => p.prefixes.includes(prefix))
     return place && { place, instance: place.prefixes.indexOf(prefix) }
@@ -69,9 +71,9 @@ export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionI
       of && of.instance === countOf(of.place) - 1 && sections[i + 1]?.prefix !== section.prefix && !(next && of.place.prefixes.includes(next.prefix))
     return (
       <Fragment key={section.id}>
-        {starts && <InstanceHead place={of.place} instance={of.instance} bench={bench} />}
+        {starts && <InstanceHead place={of.place} instance={of.instance} bench={bench} revisionId={revisionId} />}
         <section
-          id={sectionId(section)}
+          id={sectionId(section, bench.scope)}
           aria-label={section.place ? `${section.place}: ${section.title}` : section.title}
           className={of ? 'mb-3 pl-3' : 'mb-3'}
         >
@@ -82,10 +84,10 @@ export function Questions({ bench, revisionId, goTo }: { bench: Bench; revisionI
             </h3>
           )}
           {section.asked.map((a) => (
-            <AskedRow key={a.path} asked={a} bench={bench} revisionId={revisionId} goTo={goTo} goToPick={goToAsked} />
+            <AskedRow key={a.path} asked={a} bench={bench} revisionId={revisionId} goTo={goTo} goToPick={goToPick} />
           ))}
         </section>
-        {ends && <AddInstance place={of.place} bench={bench} onWhy={goToAsked} />}
+        {ends && <AddInstance place={of.place} bench={bench} onWhy={goToPick} />}
       </Fragment>
     )
   })

@@ -14,7 +14,7 @@ const totals: Goal[] = [
 const price: Goal = ['lowest #price', t('bench.lowestPrice')]
 
 /** The totals, and the figures that the author offers. */
-export function goalsOf(answer: Bench['answer']): Goal[] {
+function goalsOf(answer: Bench['answer']): Goal[] {
   const figures = (answer?.figures ?? []).filter((f) => f.isNumber && f.isGoal)
   return [
     ...totals,
@@ -29,8 +29,14 @@ export function goalsOf(answer: Bench['answer']): Goal[] {
   ]
 }
 
+/** Those that somebody can ask for: what it costs is not for everyone. */
+export const goalsFor = (answer: Bench['answer'], seesCosts: boolean): Goal[] =>
+  goalsOf(answer).filter(([goal]) => seesCosts || !goal.endsWith('#cost'))
+
 /** What something was filled in for, as people read it. */
 export const filledInFor = (goal: string, answer: Bench['answer']): string =>
   goal === 'suggested'
     ? t('bench.filledInAsSuggested')
-    : t('bench.filledInFor', { goal: goalsOf(answer).find(([known]) => known === goal)?.[1] ?? t('bench.theBestOfANumber') })
+    : goal === 'kept'
+      ? t('bench.keptAsItWas')
+      : t('bench.filledInFor', { goal: goalsOf(answer).find(([known]) => known === goal)?.[1] ?? t('bench.theBestOfANumber') })

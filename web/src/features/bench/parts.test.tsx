@@ -40,7 +40,7 @@ const figure = {
   formula: 'length + 2 * core.thickness',
   because: [{ path: 'r.core', label: 'Panel core', value: 'open' }],
 }
-const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null }
+const question = { picks: [{ path: 'r.duty', value: 'freezer' }], site: 'HAL', date: null, customerClass: null }
 const bench = (more: Partial<Bench> = {}) =>
   ({
     question,

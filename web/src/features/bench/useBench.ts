@@ -6,7 +6,7 @@ import type { Pick, Question } from '../../api/question'
 
 type Questions = { past: Question[]; now: Question; future: Question[] }
 
-export const nothingAsked: Question = { picks: [], site: null, date: null }
+export const nothingAsked: Question = { picks: [], site: null, date: null, customerClass: null }
 
 /** Whether nobody picked it, but completion filled it in: it stands as a suggestion. */
 export const isFilledIn = (p: Pick): boolean => p.filledIn != null
@@ -34,10 +34,13 @@ export const tryNext = (keptAs: string, question: Question): void => localStorag
 /** Where the picks of a revision's bench in the workshop are kept. */
 export const benchKey = (revisionId: number): string => `juniperfall.picks.bench.${revisionId}`
 
-/** A question with its own undo, kept over a reload under a name; and the answer to it. */
-export function useBench(revisionId: number, head: number | undefined, keptAs: string, initial: Question = nothingAsked) {
+/**
+ * A question with its own undo, kept over a reload under a name; and the answer to it.
+ * @param scope What its questions are told apart by from those of another bench on the same page.
+ */
+export function useBench(revisionId: number, head: number | undefined, keptAs: string, initial: Question = nothingAsked, scope = '') {
   const [asked, setAsked] = useState<Questions>(() => {
-    const [kept, tried] = [read(keptAs) ?? initial, read(triedAs(keptAs))]
+    const [kept, tried] = [keptQuestion(keptAs) ?? initial, keptQuestion(triedAs(keptAs))]
     return tried ? { past: [kept], now: tried, future: [] } : { past: [], now: kept, future: [] }
   })
 
@@ -60,8 +63,8 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
     /** Another set of picks in one step. */
     change: changePicks,
     clear: () => changePicks(() => []),
-    /** Asks for another site or day; the picks stay as they are. */
-    askFor: (at: { site: string | null } | { date: string | null }) => change((now) => ({ ...now, ...at })),
+    /** Asks for another site, day or customer class; the picks stay as they are. */
+    askFor: (of: Partial<Omit<Question, 'picks'>>) => change((now) => ({ ...now, ...of })),
     undo: () => setAsked((a) => (a.past.length === 0 ? a : { past: a.past.slice(0, -1), now: a.past.at(-1)!, future: [a.now, ...a.future] })),
     redo: () => setAsked((a) => (a.future.length === 0 ? a : { past: [...a.past, a.now], now: a.future[0]!, future: a.future.slice(1) })),
   })
@@ -89,6 +92,7 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
   )
 
   return {
+    scope,
     question: asked.now,
     /** What a person picked. */
     picks: asked.now.picks.filter((p) => !isFilledIn(p)),
@@ -106,13 +110,14 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
 
 export type Bench = ReturnType<typeof useBench>
 
-function read(keptAs: string): Question | null {
+/** A question that is kept under a name; null where there is none that can be read. */
+export function keptQuestion(keptAs: string): Question | null {
   try {
     const kept = JSON.parse(localStorage.getItem(keptAs) ?? 'null') as Partial<Question> | null
     const text = (value: unknown) => (typeof value === 'string' && value !== '' ? value : null)
     return Array.isArray(kept?.picks) &&
       kept.picks.every((p) => typeof p?.path === 'string' && typeof p?.value === 'string' && (p.filledIn == null || typeof p.filledIn === 'string'))
-      ? { picks: kept.picks, site: text(kept.site), date: text(kept.date) }
+      ? { picks: kept.picks, site: text(kept.site), date: text(kept.date), customerClass: text(kept.customerClass) }
       : null
   } catch {
     return null

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Redo2, Undo2 } from 'lucide-react'
-import { useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
+import { useEffect, useMemo, useState } from 'react'
+import { Link, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { newId } from '../../api/ids'
@@ -27,12 +27,22 @@ import {
 } from '../bench'
 import { type Question } from '../../api/question'
 import { today } from '../../ui/WhereFields'
+import { UnfinishedAnswers } from './UnfinishedAnswers'
+import { draftKey, draftName, forgetDraft, noteDraft } from './drafts'
 import { MovePanel } from './MovePanel'
+import { WhatIfColumns } from './WhatIf'
 import { t } from '../../texts'
 
 /** The order desk's page: a new configuration of a revision, or one that was saved. */
 export function ConfigurePage() {
   const { revisionId, configurationId } = useParams()
+  const [params, setParams] = useSearchParams()
+  const { key } = useLocation()
+  const kept = params.get('draft')
+  // Whoever comes here without naming a draft begins a new one; the address names it once there is something in it.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const fresh = useMemo(() => newId(), [key])
+  const draftId = kept ?? fresh
   const saved = useQuery({
     queryKey: ['configuration', configurationId],
     queryFn: ({ signal }) => ask(client.GET('/api/configurations/{id}', { params: { path: { id: configurationId! } }, signal })),
@@ -56,31 +66,41 @@ export function ConfigurePage() {
       </p>
     )
   if (!revision.data || (configurationId !== undefined && !saved.data)) return <p className="quiet p-8">{t('configurations.oneMoment')}</p>
-  return <Configure key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}`} revision={revision.data} saved={saved.data} />
+  return (
+    <Configure
+      key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}.${draftId}`}
+      revision={revision.data}
+      saved={saved.data}
+      draftId={draftId}
+      isKept={draftId === kept}
+      show={(draft) => setParams({ draft }, { replace: true })}
+    />
+  )
 }
 
-/** A text that survives a reload: what was chosen before is there again. */
-function useKept(keptAs: string, initial: string | null): [string | null, (value: string | null) => void] {
-  const [value, setValue] = useState(() => localStorage.getItem(keptAs) ?? initial)
-  return [
-    value === '' ? null : value,
-    (to) => {
-      localStorage.setItem(keptAs, to ?? '')
-      setValue(to)
-    },
-  ]
+const same = (a: Question, b: Question) =>
+  [a, b].map((q) => JSON.stringify([q.picks, q.site, q.date, q.customerClass])).every((text, _, all) => text === all[0])
+
+type ConfigureProps = {
+  revision: Schemas['RevisionView']
+  saved: Schemas['ConfigurationView'] | undefined
+  draftId: string
+  /** Whether the address names the draft. */
+  isKept: boolean
+  /** Puts a draft into the address. */
+  show: (draft: string) => void
 }
 
-const same = (a: Question, b: Question) => JSON.stringify([a.picks, a.site, a.date]) === JSON.stringify([b.picks, b.site, b.date])
-
-function Configure({ revision, saved }: { revision: Schemas['RevisionView']; saved?: Schemas['ConfigurationView'] }) {
-  const keptAs = saved ? `juniperfall.picks.c.${saved.id}.${saved.version}` : `juniperfall.picks.new.${revision.id}`
-  const [start] = useState<Question>(() => (saved ? { picks: saved.picks, site: saved.site, date: saved.date } : { ...nothingAsked, date: today() }))
+function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
+  const keptAs = draftKey(draftId)
+  const [start] = useState<Question>(() =>
+    saved ? { picks: saved.picks, site: saved.site, date: saved.date, customerClass: saved.customerClass } : { ...nothingAsked, date: today() },
+  )
   const bench = useBench(revision.id, revision.head, keptAs, start)
-  const [name, setName] = useState(saved?.name ?? '')
-  const [customerClass, setCustomerClass] = useKept(`${keptAs}.customers`, saved?.customerClass ?? null)
+  const [name, setName] = useState(() => draftName(draftId) ?? saved?.name ?? '')
   const [moving, setMoving] = useState(false)
   const [filling, setFilling] = useState(false)
+  const [wondering, setWondering] = useState(false)
   const mayConfigure = useRight('configure')
   const mayGenerate = useRight('generate')
   const go = useNavigate()
@@ -89,28 +109,29 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
   useShortcut('mod+shift+z', bench.redo)
   const [quantity, setQuantity] = useState('1')
   const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
-  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) || customerClass !== (saved.customerClass ?? null) : true
+  const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) : true
+  const isDraft = saved ? changed : bench.question.picks.length > 0 || name.trim() !== ''
+
+  useEffect(() => {
+    if (isDraft) noteDraft(draftId, { revisionId: revision.id, configurationId: saved?.id ?? null, name })
+    else forgetDraft(draftId)
+    // Once it is in the address it stays there: what was undone can be done again.
+    if (isDraft && !isKept) show(draftId)
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [isDraft, bench.question, name])
 
   const save = useMutation({
-    mutationFn: () =>
-      saved
+    mutationFn: (asNew: boolean) =>
+      saved && !asNew
         ? ask(
-            client.PUT('/api/configurations/{id}', {
-              params: { path: { id: saved.id } },
-              body: { name, ...bench.question, customerClass, version: saved.version },
-            }),
+            client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...bench.question, version: saved.version } }),
           )
-        : ask(
-            client.POST('/api/configurations', {
-              body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question, customerClass },
-            }),
-          ),
+        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question } })),
     onSuccess: async (stored) => {
-      localStorage.removeItem(keptAs)
-      localStorage.removeItem(`${keptAs}.customers`)
+      forgetDraft(draftId)
       queries.setQueryData(['configuration', stored.id], stored)
       void queries.invalidateQueries({ queryKey: ['configurations'] })
-      if (!saved) await go(`/configurations/${stored.id}`, { replace: true })
+      await go(`/configurations/${stored.id}`, { replace: !saved || stored.id === saved.id })
     },
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
   })
@@ -136,9 +157,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
           { label: t('configurations.revision3'), value: `${revision.number} ${revision.state}` },
           { label: t('configurations.forTheSite'), value: <SiteChoice bench={bench} sites={revision.sites} /> },
           { label: t('configurations.onTheDay'), value: <DayChoice bench={bench} /> },
-          ...(bench.answer?.priced
-            ? [{ label: t('configurations.pricedFor'), value: <CustomerClassChoice code={customerClass} choose={setCustomerClass} /> }]
-            : []),
+          ...(bench.answer?.priced ? [{ label: t('configurations.pricedFor'), value: <CustomerClassChoice bench={bench} /> }] : []),
           ...(saved && saved.author !== saved.changedBy ? [{ label: t('configurations.madeBy'), value: saved.author }] : []),
           ...(saved
             ? [
@@ -190,7 +209,7 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
                 className="flex gap-1.5"
                 onSubmit={(e) => {
                   e.preventDefault()
-                  save.mutate()
+                  save.mutate(false)
                 }}
               >
                 <input
@@ -205,6 +224,17 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
                 <button className="btn" disabled={save.isPending || !changed || name.trim() === ''}>
                   {saved ? (changed ? t('configurations.saveChanges') : t('configurations.saved')) : t('configurations.save')}
                 </button>
+                {saved && (
+                  <button
+                    type="button"
+                    className="btn"
+                    disabled={save.isPending || name.trim() === '' || name.trim() === saved.name}
+                    title={name.trim() === saved.name ? t('configurations.giveItAnotherNameFirst') : t('configurations.theOneThatWasSavedStays')}
+                    onClick={() => save.mutate(true)}
+                  >
+                    {t('configurations.saveAsNew')}
+                  </button>
+                )}
               </form>
             )}
             {mayGenerate && saved && (
@@ -247,23 +277,31 @@ function Configure({ revision, saved }: { revision: Schemas['RevisionView']; sav
         </p>
       )}
       {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
-      {/* Beside one another where there is room, otherwise one below the other, each as long as it is. */}
-      <div className="flex min-h-0 flex-1 flex-col gap-4 overflow-auto lg:grid lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
-        <Progress bench={bench} />
-        <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
-          <div className="mb-1 flex justify-end">
-            <button className="btn btn-ghost btn-sm" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
-              {t('configurations.fillInWhatIsOpen')}
-            </button>
+      <UnfinishedAnswers revisionId={revision.id} configurationId={saved?.id ?? null} present={draftId} goOn={show} />
+      {wondering ? (
+        <WhatIfColumns revisionId={revision.id} head={revision.head} keptAs={keptAs} bench={bench} onClose={() => setWondering(false)} />
+      ) : (
+        /* Beside one another where there is room, otherwise one below the other, each as long as it is. */
+        <div className="flex min-h-0 flex-1 flex-col gap-4 overflow-auto lg:grid lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
+          <Progress bench={bench} />
+          <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
+            <div className="mb-1 flex justify-end gap-1">
+              <button className="btn btn-ghost btn-sm" disabled={!bench.answer} onClick={() => setWondering(true)}>
+                {t('configurations.whatIfEllipsis')}
+              </button>
+              <button className="btn btn-ghost btn-sm" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
+                {t('configurations.fillInWhatIsOpen')}
+              </button>
+            </div>
+            {filling && <FillIn revisionId={revision.id} bench={bench} onClose={() => setFilling(false)} />}
+            <Clashes bench={bench} revisionId={revision.id} />
+            <Questions bench={bench} revisionId={revision.id} />
           </div>
-          {filling && <FillIn revisionId={revision.id} bench={bench} onClose={() => setFilling(false)} />}
-          <Clashes bench={bench} revisionId={revision.id} />
-          <Questions bench={bench} revisionId={revision.id} />
+          <div className="shrink-0 border hair lg:min-h-0 lg:shrink">
+            <Outcome revisionId={revision.id} bench={bench} />
+          </div>
         </div>
-        <div className="shrink-0 border hair lg:min-h-0 lg:shrink">
-          <Outcome revisionId={revision.id} bench={bench} customers={{ code: customerClass, choose: setCustomerClass }} />
-        </div>
-      </div>
+      )}
       {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}
     </div>
   )

@@ -207,15 +207,17 @@ describe('a new configuration', () => {
       date: today(),
     })
     // What is saved need not be kept by the browser any more.
-    expect(localStorage.getItem('juniperfall.picks.new.1')).toBeNull()
+    expect(Object.keys(localStorage).filter((key) => key.startsWith('juniperfall.draft.'))).toEqual([])
   })
 
   it('is not lost by a reload, and picks are undone and redone', async () => {
     const first = open('/configure/1')
     await userEvent.click(await button('Freezer'))
     await screen.findByText('ready to build')
+    const { textContent: here } = screen.getByLabelText('address')
+    expect(here).toMatch(/^\/configure\/1\?draft=/)
     first.unmount()
-    open('/configure/1')
+    open(here!)
     expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('true')
     await userEvent.click(await button('Freezer'))
     await screen.findByText('1 still needed')
@@ -223,6 +225,37 @@ describe('a new configuration', () => {
     await screen.findByText('ready to build')
     await userEvent.click(await button('Redo'))
     expect(await screen.findByText('1 still needed')).toBeTruthy()
+  })
+
+  it('starts empty; what is unfinished is offered by name and time, gone on with or thrown away', async () => {
+    const first = open('/configure/1')
+    await userEvent.click(await button('Freezer'))
+    await userEvent.type(screen.getByRole('textbox', { name: 'Name of the configuration' }), 'Quay Street')
+    first.unmount()
+    const second = open('/configure/1')
+    expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('false')
+    const offered = screen.getByRole('region', { name: 'Unfinished answers' })
+    expect(offered.textContent).toMatch(/Quay Street1 answer, \d+ \w+ \d{4}, \d\d:\d\d/)
+    await userEvent.click(within(offered).getByRole('button', { name: 'Quay Street' }))
+    expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('true')
+    expect(screen.getByRole<HTMLInputElement>('textbox', { name: 'Name of the configuration' }).value).toBe('Quay Street')
+    expect(screen.queryByRole('region', { name: 'Unfinished answers' })).toBeNull()
+    second.unmount()
+    // Another one may be begun meanwhile; the first one stays until it is thrown away.
+    open('/configure/1')
+    await userEvent.click(await button('Chill'))
+    await userEvent.click(await button('throw away'))
+    expect(screen.queryByRole('region', { name: 'Unfinished answers' })).toBeNull()
+    expect(Object.keys(localStorage).filter((key) => key.endsWith('.of'))).toHaveLength(1)
+  })
+
+  it('what the browser keeps is looked at before it is believed', async () => {
+    localStorage.setItem('juniperfall.draft.x', '{"picks": [{"path": 7}]}')
+    localStorage.setItem('juniperfall.draft.x.of', '{"revisionId": 1, "changedAt": "2026-11-24T08:00:00Z"}')
+    localStorage.setItem('juniperfall.draft.y.of', 'nothing that can be read')
+    open('/configure/1?draft=x')
+    expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('false')
+    expect(screen.queryByRole('region', { name: 'Unfinished answers' })).toBeNull()
   })
 
   it('a number is typed; one that cannot be had gets its reason instead of being picked', async () => {

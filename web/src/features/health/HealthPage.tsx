@@ -158,7 +158,12 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
                 className="link mt-2"
                 onClick={() => {
                   // It was found for this day; on another one other rows may hold.
-                  tryNext(benchKey(revisionId), { picks: finding.example!.map((p) => ({ path: p.path, value: p.value })), site: null, date: today() })
+                  tryNext(benchKey(revisionId), {
+                    picks: finding.example!.map((p) => ({ path: p.path, value: p.value })),
+                    site: null,
+                    date: today(),
+                    customerClass: null,
+                  })
                   void go(place)
                 }}
               >

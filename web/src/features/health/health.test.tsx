@@ -82,7 +82,7 @@ describe('the health page', () => {
     })
     expect(result.current.question).toMatchObject({ picks: [{ path: 'width', value: '600' }], site: null, date: today() })
     act(() => result.current.undo())
-    expect(result.current.question).toEqual({ picks: [{ path: 'width', value: '900' }], site: 'HAL', date: null })
+    expect(result.current.question).toEqual({ picks: [{ path: 'width', value: '900' }], site: 'HAL', date: null, customerClass: null })
   })
 
   it('accepts a finding only with a reason, and takes that back', async () => {

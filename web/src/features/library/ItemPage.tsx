@@ -27,7 +27,7 @@ export function ItemPage() {
           { label: t('library.kind'), value: i.kind },
           { label: t('library.state'), value: i.active ? t('library.active') : <span className="fault">{t('library.noLongerActive')}</span> },
           { label: t('library.unit'), value: unit },
-          { label: t('library.costEURPerUnit', { unit }), value: money(i.cost) },
+          ...(i.cost === '' ? [] : [{ label: t('library.costEURPerUnit', { unit }), value: money(i.cost) }]),
           { label: t('library.weightKgPerUnit', { unit }), value: grouped(i.weight) },
           ...(item.data.leadTimeDays
             ? [{ label: t('library.leadTime'), value: t('library.leadTimeDaysDays', { leadTimeDays: item.data.leadTimeDays }) }]
@@ -43,7 +43,11 @@ export function ItemPage() {
       <div className="grid gap-x-8 gap-y-4 md:grid-cols-3">
         <Few title={t('library.keptAt')} empty={t('library.itIsKeptAtNoSite')}>
           {sites.map((s) => (
-            <Pair key={s.site} name={s.label} value={`${s.store || t('library.noStore')} · ${money(s.cost)} EUR`} />
+            <Pair
+              key={s.site}
+              name={s.label}
+              value={[s.store || t('library.noStore'), s.cost && `${money(s.cost)} EUR`].filter(Boolean).join(' · ')}
+            />
           ))}
         </Few>
         <Few title={t('library.oneOfItIs')} empty={t('library.noConversionsItIsCountedIn')}>

@@ -8,6 +8,7 @@ import { Tabs } from '../../ui/Tabs'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { BomTree } from '../../ui/structure/BomTree'
 import { CostTime } from '../../ui/structure/CostTime'
+import { MarginMark } from '../../ui/structure/Margin'
 import { Routing } from '../../ui/structure/Routing'
 import { t } from '../../texts'
 
@@ -68,22 +69,27 @@ export function ResultPage() {
                 },
               ]
             : []),
-          {
-            label: t('structures.costEUREach'),
-            value: (
-              <span
-                title={t('structures.materialMaterialScrapScrapLabourLabour', {
-                  material: totals.material,
-                  scrap: totals.scrap ?? 0,
-                  labour: totals.labour,
-                  machine: totals.machine,
-                  overhead: totals.overhead ?? 0,
-                })}
-              >
-                {money((r.costs?.piece ?? totals).cost)}
-              </span>
-            ),
-          },
+          ...(totals.cost === ''
+            ? []
+            : [
+                {
+                  label: t('structures.costEUREach'),
+                  value: (
+                    <span
+                      title={t('structures.materialMaterialScrapScrapLabourLabour', {
+                        material: totals.material,
+                        scrap: totals.scrap ?? 0,
+                        labour: totals.labour,
+                        machine: totals.machine,
+                        overhead: totals.overhead ?? 0,
+                      })}
+                    >
+                      {money((r.costs?.piece ?? totals).cost)}
+                    </span>
+                  ),
+                },
+              ]),
+          ...(r.costs?.margin ? [{ label: t('structures.margin'), value: <MarginMark margin={r.costs.margin} /> }] : []),
           { label: t('structures.weightKgEach'), value: grouped(totals.weight) },
           { label: t('structures.workMinEach'), value: grouped(totals.work) },
         ]}

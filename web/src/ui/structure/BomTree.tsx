@@ -42,6 +42,7 @@ export function BomTree({
   const [why, setWhy] = useState<ReadonlySet<string>>(new Set())
   const lines = placed(structure, closed)
   const ordered = full && structure.quantity !== undefined && structure.quantity !== '1' ? grouped(structure.quantity) : null
+  const costs = full && structure.totals.cost !== ''
   const each = ordered === null ? '' : ` ${t('structures.each2')}`
   const { table, shown, before, after, measure } = useLongRows(lines.length, 31, (i) => lines[i]!.key)
   return (
@@ -62,8 +63,8 @@ export function BomTree({
           </th>
           {ordered !== null && <th className="text-right whitespace-nowrap">{t('structures.grossForOrdered', { ordered })}</th>}
           <th className={full ? '' : 'w-10'}>{t('structures.unit')}</th>
-          {full && <th className="text-right whitespace-nowrap">{t('structures.costEachEUR', { each })}</th>}
-          {ordered !== null && <th className="text-right whitespace-nowrap">{t('structures.costForOrdered', { ordered })}</th>}
+          {costs && <th className="text-right whitespace-nowrap">{t('structures.costEachEUR', { each })}</th>}
+          {costs && ordered !== null && <th className="text-right whitespace-nowrap">{t('structures.costForOrdered', { ordered })}</th>}
           {full && <th className="text-right">{t('structures.op')}</th>}
           {full && <th>{t('structures.issue')}</th>}
         </tr>
@@ -87,6 +88,7 @@ export function BomTree({
               goTo={goTo}
               goToPick={goToPick}
               full={full}
+              costs={costs}
               ordered={ordered !== null}
             />
           </tbody>
@@ -111,11 +113,13 @@ type LineProps = {
   goTo?: GoTo
   goToPick?: (path: string) => void
   full?: boolean
+  /** Whether there are columns of what it costs. */
+  costs?: boolean
   ordered: boolean
 }
 
-function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full, ordered }: LineProps) {
-  const columns = full ? (ordered ? 11 : 9) : 5
+function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full, costs, ordered }: LineProps) {
+  const columns = full ? 8 + (ordered ? 1 : 0) + (costs ? (ordered ? 2 : 1) : 0) : 5
   return (
     <>
       <tr className="border-b hair align-middle hover:bg-base-200 [&>td]:py-0.5 [&>td]:pr-3">
@@ -168,8 +172,8 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
           {line.unitLabel}
           {line.perOrder && <span className="quiet"> {t('structures.perOrder')}</span>}
         </td>
-        {full && <td className="text-right">{money(line.cost)}</td>}
-        {ordered && <td className="text-right">{money(line.orderCost ?? '')}</td>}
+        {costs && <td className="text-right">{money(line.cost)}</td>}
+        {costs && ordered && <td className="text-right">{money(line.orderCost ?? '')}</td>}
         {full && <td className="text-right">{line.operation ?? ''}</td>}
         {full && <td className="whitespace-nowrap">{line.issue}</td>}
       </tr>

@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/client'
 import { grouped, money } from '../format'
+import { MarginMark, UnderMargin } from './Margin'
 import { PriceTable } from './PriceTable'
 import { t } from '../../texts'
 
@@ -28,7 +29,13 @@ export function CostTime({
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
       {costs.price && <PriceTable price={costs.price} quantity={costs.quantity} onRow={onRow} goToPick={goToPick} />}
-      <CostTable costs={costs} />
+      {costs.margin && (
+        <div>
+          <MarginMark margin={costs.margin} />
+          {costs.margin.isUnder && <UnderMargin margin={costs.margin} />}
+        </div>
+      )}
+      {costs.order.cost !== '' && <CostTable costs={costs} />}
       <Consumption costs={costs} />
       <TimeChart schedule={costs.schedule} />
       <Missing findings={costs.findings} />

@@ -14,14 +14,23 @@ internal sealed class LeadTimeNodes(NodeWriter nodes, RowNodes rows, LineNodes l
     /// <param name="Days">How long it takes where it is.</param>
     private sealed record Step(OperationLine Operation, int There, int Days);
 
+    /// <summary>What is made below.</summary>
+    /// <param name="Sequence">That of the operation that consumes it; null for the first one.</param>
+    /// <param name="Ready">When it is ready; nothing where it is not there.</param>
+    private sealed record Supply(int? Sequence, int Ready);
+
+    private static bool Consumes(Step step, Supply supply) => step.Operation.Sequence == supply.Sequence;
+
+    private int NoneOf(IEnumerable<Step> steps) => steps.Aggregate(nodes.True, (none, step) => nodes.And(none, nodes.Not(step.There)));
+
     /// <summary>Working days until a made item is ready.</summary>
     /// <param name="lot">How many pieces of it are made in one lot.</param>
     public int Of(Occurrence made, int lot)
     {
-        var (steps, below) = (new List<Step>(), new List<int>());
+        var (steps, below) = (new List<Step>(), new List<Supply>());
         Gather(made, nodes.True, lot, nodes.Of(Exact.One), steps, below);
-        // What is made below is ready before the first operation.
-        var end = below.Aggregate(nodes.Of(Exact.Zero), nodes.Greatest);
+        // What is made below is ready before the operation that consumes it; before the first one where none does, or that one is not there.
+        var end = below.Select(b => nodes.OrNothing(NoneOf(steps.Where(s => Consumes(s, b))), b.Ready)).Aggregate(nodes.Of(Exact.Zero), nodes.Greatest);
         var groupStart = end;
         // By the name of each parallel group, whether the last operation that is there belongs to it.
         var current = new Dictionary<string, int>(StringComparer.OrdinalIgnoreCase);
@@ -30,10 +39,11 @@ internal sealed class LeadTimeNodes(NodeWriter nodes, RowNodes rows, LineNodes l
             var group = step.Operation.Parallel.Trim();
             var takes = nodes.OrNothing(step.There, step.Days);
             var joins = current.GetValueOrDefault(group, -1);
-            var start = group.Length == 0 || joins < 0 ? end : nodes.Choose(joins, groupStart, end);
+            var follows = group.Length == 0 || joins < 0 ? end : nodes.Choose(joins, groupStart, end);
+            var start = below.Where(b => Consumes(step, b)).Select(b => nodes.OrNothing(step.There, b.Ready)).Aggregate(follows, nodes.Greatest);
             if (group.Length > 0)
                 groupStart = joins < 0 ? nodes.Choose(step.There, end, groupStart) : nodes.Choose(nodes.And(step.There, nodes.Not(joins)), end, groupStart);
-            end = group.Length == 0 ? nodes.Add(end, takes) : nodes.Greatest(end, nodes.Add(start, takes));
+            end = group.Length == 0 ? nodes.Add(start, takes) : nodes.Greatest(end, nodes.Add(start, takes));
             foreach (var other in current.Keys.ToList())
                 current[other] = other.Equals(group, StringComparison.OrdinalIgnoreCase)
                     ? nodes.Make(Operator.Or, DomainKind.YesNo, step.There, current[other]) : nodes.And(nodes.Not(step.There), current[other]);
@@ -47,7 +57,7 @@ internal sealed class LeadTimeNodes(NodeWriter nodes, RowNodes rows, LineNodes l
     /// <param name="there">Whether the occurrence is there within its made item.</param>
     /// <param name="lot">How many of the made item there are in a lot.</param>
     /// <param name="factor">How many of the occurrence go into one made item.</param>
-    private void Gather(Occurrence at, int there, int lot, int factor, List<Step> steps, List<int> below)
+    private void Gather(Occurrence at, int there, int lot, int factor, List<Step> steps, List<Supply> below)
     {
         foreach (var row in rows.Rows(at))
             switch (row)
@@ -64,7 +74,8 @@ internal sealed class LeadTimeNodes(NodeWriter nodes, RowNodes rows, LineNodes l
                         if (place.Make == SubassemblyKind.Phantom)
                             Gather(inner, nodes.And(there, isThere), lot, count, steps, below);
                         else
-                            below.Add(nodes.OrNothing(nodes.And(there, isThere), Of(inner, nodes.Multiply(count, lot))));
+                            below.Add(new(rows.Operation(place.OperationId)?.Sequence,
+                                nodes.OrNothing(nodes.And(there, isThere), Of(inner, nodes.Multiply(count, lot)))));
                     }
                     break;
             }

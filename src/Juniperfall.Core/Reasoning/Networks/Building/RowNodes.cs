@@ -48,6 +48,10 @@ internal sealed class RowNodes(BoundModel model, Effectivity at, Alike? alike, N
 
     public bool TakesPart(Row row) => model.IsSound(row) && at.Includes(row);
 
+    /// <summary>An operation by its id; null where there is none that takes part.</summary>
+    public OperationLine? Operation(string? id) => id is not null && model.Index.Rows.GetValueOrDefault(id) is OperationLine operation
+        && TakesPart(operation) ? operation : null;
+
     /// <summary>The places below one in which a subassembly stands.</summary>
     public IEnumerable<Occurrence> Below(Occurrence occurrence, Subassembly place) => Occurrences.Values.Where(o => o.Parent == occurrence && o.Place == place);
 

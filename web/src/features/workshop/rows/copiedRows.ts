@@ -131,8 +131,9 @@ export function pasteSteps(
       copy.columns.forEach((c) => (c.id = newId()))
       copy.rows.forEach((r) => (r.id = newId()))
     }
-    if (copy.kind === 'part') {
+    if (copy.kind === 'part' || copy.kind === 'subassembly')
       copy.operationId = ids.get(copy.operationId ?? '') ?? (isHere && copied.assemblyId === assembly.id ? copy.operationId : null)
+    if (copy.kind === 'part') {
       copy.figures.forEach((f) => (f.id = newId()))
     }
     if (copy.kind === 'subassembly') {
