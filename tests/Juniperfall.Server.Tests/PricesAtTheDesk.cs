@@ -59,7 +59,7 @@ public sealed class PricesAtTheDesk(Served served) : IClassFixture<Served>
             [
                 await client.Post($"{Curtain}/answer", new { picks }).Answer(), await client.Post($"{Curtain}/costs", new { picks, quantity = "3" }).Json(),
                 await client.Get($"/api/structures/{structure}"), JsonNode.Parse(await client.GetStringAsync($"/api/structures/{structure}/structure.json"))!,
-                await client.Get("/api/items?search=STR-P300"), await client.Get("/api/items/STR-P300"),
+                await client.Get("/api/items?search=STR-300"), await client.Get("/api/items/STR-300"),
             ];
             foreach (var answer in answers)
                 Assert.Equal(sees, CostsIn(answer).Any());

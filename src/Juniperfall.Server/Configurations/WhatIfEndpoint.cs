@@ -1,5 +1,7 @@
 using System.Security.Claims;
+using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
@@ -11,8 +13,9 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Configurations;
 
 /// <param name="Then">The picks and what is filled in, as they would be then.</param>
-public sealed record WhatIfRequest(IReadOnlyList<PickRequest> Picks, IReadOnlyList<PickRequest> Then, string? Site = null, DateOnly? Date = null)
-    : PicksRequest(Picks, Site, Date);
+/// <param name="Refill">Whether what is still needed then is filled in, so that there is a price to tell.</param>
+public sealed record WhatIfRequest(IReadOnlyList<PickRequest> Picks, IReadOnlyList<PickRequest> Then, bool Refill = false, string? Site = null,
+    DateOnly? Date = null) : PicksRequest(Picks, Site, Date);
 
 /// <summary>One of the two.</summary>
 /// <param name="Price">What one piece is sold for; null where there is no price, or not yet.</param>
@@ -42,6 +45,13 @@ public static class WhatIfEndpoint
             return fault!;
         var audience = await Audience.Of(user, request.CustomerClass, library, cancel);
         var (before, after) = (await compiled.Ask(now.Question, now.At, cancel), await compiled.Ask(then.Question, then.At, cancel));
+        if (request.Refill && after.Values is { } values)
+            // A whole configuration that keeps the picks is at hand; what it has for what is needed can be had all together.
+            after = await compiled.Ask(then.Question with
+            {
+                FillIns = [.. then.Question.FillIns.Where(f => !after.Answer.Missing.Contains(f.Path)), .. after.Answer.Missing
+                    .SelectMany(m => values.Where(v => RowPath.OfRow(v.Key) == m)).Select(v => new Pick(v.Key, v.Value))],
+            }, then.At, cancel);
         return TypedResults.Ok(await compiled.InTurn(() => Of(compiled, (now, before), (then, after), audience), cancel, Urgency.Answer));
     }
 

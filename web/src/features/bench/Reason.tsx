@@ -1,12 +1,11 @@
 import type { GoTo } from '../../ui/goTo'
-import type { Asked } from '../../api/answer'
-import { useQuery } from '@tanstack/react-query'
+import { askAnswer, type Asked } from '../../api/answer'
+import { nearestTo } from '../../ui/numbers'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { ArrowRight, X } from 'lucide-react'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import type { Bench } from './useBench'
 import { t } from '../../texts'
-
-/** Goes to a row of the model, where there is a worksheet to go to. */
 
 type ReasonView = Schemas['ReasonView']
 
@@ -45,6 +44,56 @@ export function ReasonText({ reason, goTo, goToPick }: { reason: ReasonView; goT
   )
 }
 
+const useWaysOut = (revisionId: number, bench: Bench, path?: string, value?: string) =>
+  useQuery({
+    queryKey: ['ways-out', revisionId, bench.answer?.head, bench.question, path, value],
+    queryFn: ({ signal }) =>
+      ask(
+        client.POST('/api/revisions/{id}/ways-out', {
+          params: { path: { id: revisionId } },
+          body: { ...bench.question, path: path ?? null, value: value ?? null },
+          signal,
+        }),
+      ),
+    staleTime: Infinity,
+  })
+
+/** Where nothing leads to a number itself: the nearest ones that can be had once something else is changed, with what that is. */
+function NearestOtherwise({
+  revisionId,
+  bench,
+  asked,
+  value,
+  onDone,
+}: {
+  revisionId: number
+  bench: Bench
+  asked: Asked
+  value: string
+  onDone: () => void
+}) {
+  const ways = useWaysOut(revisionId, bench, asked.path, value)
+  const queries = useQueryClient()
+  const head = bench.answer?.head
+  const open = { ...bench.question, picks: [] }
+  const isWanted = ways.data?.finished === true && ways.data.ways.length === 0
+  const all = useQuery({
+    queryKey: ['answer', revisionId, head, open],
+    queryFn: ({ signal }) => askAnswer(queries, revisionId, open, signal),
+    enabled: isWanted,
+    staleTime: Infinity,
+  })
+  const ever = all.data?.sections.flatMap((s) => s.asked).find((a) => a.path === asked.path)
+  const now = nearestTo(value, asked)
+  const numbers = isWanted && ever ? nearestTo(value, ever).filter((n) => !now.includes(n)) : []
+  return numbers.map((n) => (
+    <div key={n} className="grid gap-1">
+      <p className="quiet italic">{t('bench.theNearestByOtherAnswers', { number: `${n} ${asked.unitLabel}`.trim() })}</p>
+      <WaysOut revisionId={revisionId} bench={bench} path={asked.path} value={n} onDone={onDone} />
+    </div>
+  ))
+}
+
 /** Ways out of a clash, or towards a wanted value, each one button. */
 export function WaysOut({
   revisionId,
@@ -59,18 +108,7 @@ export function WaysOut({
   value?: string
   onDone?: () => void
 }) {
-  const ways = useQuery({
-    queryKey: ['ways-out', revisionId, bench.answer?.head, bench.question, path, value],
-    queryFn: ({ signal }) =>
-      ask(
-        client.POST('/api/revisions/{id}/ways-out', {
-          params: { path: { id: revisionId } },
-          body: { ...bench.question, path: path ?? null, value: value ?? null },
-          signal,
-        }),
-      ),
-    staleTime: Infinity,
-  })
+  const ways = useWaysOut(revisionId, bench, path, value)
   if (ways.error) return <p className="fault">{sentenceOf(ways.error)}</p>
   if (!ways.data) return <p className="quiet">{t('bench.lookingForAWay')}</p>
   if (ways.data.ways.length === 0)
@@ -229,6 +267,9 @@ export function ReasonPanel({
         <div className="grid gap-1">
           <p className="quiet italic">{t('bench.toHaveItChange')}</p>
           <WaysOut revisionId={revisionId} bench={bench} path={asked.path} value={value} onDone={onClose} />
+          {(asked.kind === 'whole' || asked.kind === 'quantity') && (
+            <NearestOtherwise revisionId={revisionId} bench={bench} asked={asked} value={value} onDone={onClose} />
+          )}
         </div>
       )}
     </div>

@@ -124,8 +124,8 @@ const Heads = () => (
 
 function Line({ label, own, revisionId, bench, change }: { label: string; own: string; revisionId: number; bench: Bench; change: Change }) {
   const { question, answer } = bench
-  const kept = useWhatIf(revisionId, answer?.head, question, change(allThatStands(bench)), !bench.working)
-  const anew = useWhatIf(revisionId, answer?.head, question, change(question.picks), !bench.working)
+  const kept = useWhatIf(revisionId, answer?.head, question, change(allThatStands(bench)), { isWanted: !bench.working, refill: true })
+  const anew = useWhatIf(revisionId, answer?.head, question, change(question.picks), { isWanted: !bench.working, refill: true })
   const error = kept.error ?? anew.error
   return (
     <tr className="border-b hair align-baseline [&>td]:py-1 [&>td]:pr-3">

@@ -26,11 +26,12 @@ export const allThatStands = (bench: Bench): Pick[] =>
   bench.answer ? [...bench.picks, ...keptValues(bench.answer, bench.picks)] : bench.question.picks
 
 /** What would be different with other picks. */
-export function useWhatIf(revisionId: number, head: number | undefined, question: Question, then: Pick[], isWanted = true) {
+/** @param refill Whether what is still needed then is filled in, so that there is a price to tell. */
+export function useWhatIf(revisionId: number, head: number | undefined, question: Question, then: Pick[], { isWanted = true, refill = false }) {
   return useQuery({
-    queryKey: ['what-if', revisionId, head, question, then],
+    queryKey: ['what-if', revisionId, head, question, then, refill],
     queryFn: ({ signal }) =>
-      ask(client.POST('/api/revisions/{id}/what-if', { params: { path: { id: revisionId } }, body: { ...question, then }, signal })),
+      ask(client.POST('/api/revisions/{id}/what-if', { params: { path: { id: revisionId } }, body: { ...question, then, refill }, signal })),
     enabled: isWanted,
     staleTime: Infinity,
     gcTime: 60_000,

@@ -154,21 +154,9 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
         title={saved ? saved.name : t('configurations.newOf', { product: revision.document.label.en ?? revision.document.code })}
         sub={`${revision.document.code} ${revision.document.label.en ?? ''}`}
         cells={[
-          { label: t('configurations.revision3'), value: `${revision.number} ${revision.state}` },
-          { label: t('configurations.forTheSite'), value: <SiteChoice bench={bench} sites={revision.sites} /> },
-          { label: t('configurations.onTheDay'), value: <DayChoice bench={bench} /> },
-          ...(bench.answer?.priced ? [{ label: t('configurations.pricedFor'), value: <CustomerClassChoice bench={bench} /> }] : []),
-          ...(saved && saved.author !== saved.changedBy ? [{ label: t('configurations.madeBy'), value: saved.author }] : []),
-          ...(saved
-            ? [
-                {
-                  label: t('configurations.saved2'),
-                  value: t('configurations.changedAtByChangedBy', { changedAt: when(saved.changedAt), changedBy: saved.changedBy }),
-                },
-              ]
-            : []),
           {
-            label: 'state',
+            label: t('configurations.state'),
+            room: 15,
             value: !bench.answer ? (
               '…'
             ) : bench.answer.clashes.length > 0 ? (
@@ -183,6 +171,19 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
               t('configurations.readyToBuild')
             ),
           },
+          { label: t('configurations.forTheSite'), value: <SiteChoice bench={bench} sites={revision.sites} /> },
+          { label: t('configurations.onTheDay'), value: <DayChoice bench={bench} /> },
+          ...(bench.answer?.priced ? [{ label: t('configurations.pricedFor'), value: <CustomerClassChoice bench={bench} /> }] : []),
+          { label: t('configurations.revision3'), value: `${revision.number} ${revision.state}` },
+          ...(saved && saved.author !== saved.changedBy ? [{ label: t('configurations.madeBy'), value: saved.author }] : []),
+          ...(saved
+            ? [
+                {
+                  label: t('configurations.saved2'),
+                  value: t('configurations.changedAtByChangedBy', { changedAt: when(saved.changedAt), changedBy: saved.changedBy }),
+                },
+              ]
+            : []),
         ]}
         actions={
           <>
@@ -213,7 +214,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
                 }}
               >
                 <input
-                  className="input w-52"
+                  className="input w-40"
                   aria-label={t('configurations.nameOfTheConfiguration')}
                   placeholder={t('configurations.nameSuchAsTheOrder')}
                   required
@@ -224,7 +225,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
                 <button className="btn" disabled={save.isPending || !changed || name.trim() === ''}>
                   {saved ? (changed ? t('configurations.saveChanges') : t('configurations.saved')) : t('configurations.save')}
                 </button>
-                {saved && (
+                {saved && changed && (
                   <button
                     type="button"
                     className="btn"

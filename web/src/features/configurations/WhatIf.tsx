@@ -17,7 +17,7 @@ export function WhatIfColumns({ revisionId, head, keptAs, bench, onClose }: Prop
     if (other.question.site !== site || other.question.date !== date || other.question.customerClass !== customerClass)
       askFor({ site, date, customerClass })
   }, [site, date, customerClass, other.question, askFor])
-  const difference = useWhatIf(revisionId, head, bench.question, other.question.picks, !bench.working && !other.working)
+  const difference = useWhatIf(revisionId, head, bench.question, other.question.picks, { isWanted: !bench.working && !other.working })
 
   function close() {
     localStorage.removeItem(`${keptAs}.whatIf`)
@@ -72,7 +72,11 @@ function Head({
     <div className="sticky top-0 z-10 mb-1 flex min-h-9 flex-wrap items-center gap-x-3 gap-y-1 border-b-2 border-base-content/60 bg-base-100 pb-0.5">
       <h2 className="font-semibold">{title}</h2>
       {side?.price && <span>{t('configurations.priceEUR', { price: money(side.price.each) })}</span>}
-      {difference != null && <b>{t('configurations.differenceEUR', { difference: signedMoney(difference) })}</b>}
+      {difference != null && (
+        <b>
+          {Number(difference) === 0 ? t('configurations.theSamePrice') : t('configurations.differenceEUR', { difference: signedMoney(difference) })}
+        </b>
+      )}
       {side && !side.price && side.hindrances[0] && <span className="quiet truncate text-sm">{side.hindrances[0]}</span>}
       {children && <span className="ml-auto flex gap-1.5">{children}</span>}
     </div>

@@ -1,10 +1,11 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { useRight } from '../../session/session'
 import { moment } from '../../ui/format'
 import { ListTable } from '../../ui/ListTable'
+import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { inShort, useHealth } from '../health'
 import { ReviewLine, useReview } from '../reviews'
@@ -31,6 +32,8 @@ export function ProductPage() {
   const [latest, released] = [list[0], list.find((r) => r.state === 'released')]
   const health = useHealth(latest?.id ?? 0, latest?.head)
   const review = useReview(latest?.id)
+  const seesCosts = useRight('seeCosts')
+  const margin = useLeastMargin(productId)
   if (query.has('configure') && released) return <Navigate to={`/configure/${released.id}`} replace />
   if (product.error && !product.data) return <p className="p-8">{sentenceOf(product.error)}</p>
 
@@ -53,9 +56,15 @@ export function ProductPage() {
               '–'
             ),
           },
+          ...(product.data && seesCosts ? [{ label: t('products.leastMargin'), value: <LeastMargin product={product.data} change={margin} /> }] : []),
           { label: t('products.configurations2'), value: list.reduce((n, r) => n + r.configurations, 0) },
         ]}
       />
+      {margin.error && (
+        <p role="alert" className="fault">
+          {sentenceOf(margin.error)}
+        </p>
+      )}
       {revisions.error && <p className="fault">{sentenceOf(revisions.error)}</p>}
       {latest && (
         <NextStep
@@ -66,7 +75,7 @@ export function ProductPage() {
         />
       )}
       {review && review.outcome !== 'taken back' && <ReviewLine review={review} />}
-      <ListTable label={t('products.revisions')} rows={list} keyOf={(r) => String(r.id)} columns={revisionColumns} />
+      <ListTable label={t('products.revisions')} rows={list} keyOf={(r) => String(r.id)} columns={[...revisionColumns, whatCanBeDone(seesCosts)]} />
       {latest && <Changes revisionId={latest.id} number={latest.number} />}
       <Configurations productId={productId} />
       <Reusers productId={productId} />
@@ -103,31 +112,64 @@ const revisionColumns = [
     cell: (r: Revision) => r.configurations,
     look: 'text-right',
   },
-  {
-    key: 'do',
-    name: t('products.whatCanBeDone'),
-    isQuiet: true,
-    cell: (r: Revision) => (
-      <span className="flex justify-end gap-1.5">
-        <Link className="btn" to={`/workshop/${r.id}`}>
-          {r.state === 'draft' ? t('products.workshop') : t('products.lookAt')}
-        </Link>
-        <a className="btn" href={`/api/revisions/${r.id}/file`} download aria-label={t('products.modelFileOfRevisionNumber', { number: r.number })}>
-          <Download className="size-4" /> {t('products.modelFile')}
-        </a>
-        <a
-          className="btn"
-          href={`/api/revisions/${r.id}/file?format=uvl`}
-          download
-          aria-label={t('products.uVLFileOfRevisionNumber', { number: r.number })}
-          title={t('products.asAFeatureModelInUVL')}
-        >
-          <Download className="size-4" /> {t('products.uVL')}
-        </a>
-      </span>
-    ),
-  },
 ]
+
+/** @param isTaken Whether somebody may take a revision out: a model file carries what its items cost. */
+const whatCanBeDone = (isTaken: boolean) => ({
+  key: 'do',
+  name: t('products.whatCanBeDone'),
+  isQuiet: true,
+  cell: (r: Revision) => (
+    <span className="flex justify-end gap-1.5">
+      <Link className="btn" to={`/workshop/${r.id}`}>
+        {r.state === 'draft' ? t('products.workshop') : t('products.lookAt')}
+      </Link>
+      {isTaken && (
+        <>
+          <a className="btn" href={`/api/revisions/${r.id}/file`} download aria-label={t('products.modelFileOfRevisionNumber', { number: r.number })}>
+            <Download className="size-4" /> {t('products.modelFile')}
+          </a>
+          <a
+            className="btn"
+            href={`/api/revisions/${r.id}/file?format=uvl`}
+            download
+            aria-label={t('products.uVLFileOfRevisionNumber', { number: r.number })}
+            title={t('products.asAFeatureModelInUVL')}
+          >
+            <Download className="size-4" /> {t('products.uVL')}
+          </a>
+        </>
+      )}
+    </span>
+  ),
+})
+
+/** What is to be left of the price at the least; below that a price is marked wherever its margin is seen. */
+function useLeastMargin(productId: string) {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (percent: string) =>
+      ask(client.PUT('/api/products/{productId}/least-margin', { params: { path: { productId } }, body: { percent } })),
+    onSuccess: (stored) => queries.setQueryData(['product', productId], stored),
+  })
+}
+
+function LeastMargin({ product, change }: { product: Schemas['ProductView']; change: ReturnType<typeof useLeastMargin> }) {
+  if (!useRight('edit')) return product.leastMargin === null ? '–' : `${product.leastMargin} %`
+  return (
+    <span className="flex items-center gap-1" title={t('products.belowItAPriceIsMarked')}>
+      <TextField
+        className="w-16 text-right"
+        inputMode="decimal"
+        aria-label={t('products.leastMarginInPercent')}
+        aria-invalid={change.error !== null}
+        value={change.error ? change.variables : (product.leastMargin ?? '')}
+        onCommit={(text) => change.mutate(text)}
+      />
+      %
+    </span>
+  )
+}
 
 /** What someone in this role would do next, in a sentence and a button. */
 function NextStep({

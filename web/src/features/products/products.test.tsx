@@ -136,6 +136,34 @@ describe('a product', () => {
     expect(screen.getByRole('heading', { name: 'Cold room' })).toBeTruthy()
   })
 
+  it('says what is to be left of its price; a wrong one keeps what was typed, with its sentence', async () => {
+    let stored: string | null = null
+    const page = show([revision(1, 1, 'released')], {
+      answers: {
+        'GET /api/products/m': () => product({ id: 'm', leastMargin: null }),
+        'PUT /api/products/m/least-margin': (a: { body: unknown }) => {
+          const { percent } = a.body as { percent: string }
+          if (percent === '120') return problem(422, '“120” is not a margin.')
+          return product({ id: 'm', leastMargin: (stored = percent) })
+        },
+      },
+    })
+    const field = await screen.findByRole<HTMLInputElement>('textbox', { name: 'Least margin in percent' })
+    await userEvent.type(field, '120{Enter}')
+    expect((await screen.findByRole('alert')).textContent).toBe('“120” is not a margin.')
+    expect(field.value).toBe('120')
+    await userEvent.clear(field)
+    await userEvent.type(field, '22{Enter}')
+    await waitFor(() => expect(screen.queryByRole('alert')).toBeNull())
+    expect([stored, field.value]).toEqual(['22', '22'])
+    page.unmount()
+    // Who may not see costs sees neither that nor files that carry them.
+    show([revision(1, 1, 'released')], { rights: ['read', 'configure'] })
+    await screen.findByRole('link', { name: 'Configure revision 1' })
+    expect(screen.queryByText('least margin')).toBeNull()
+    expect(screen.queryByRole('link', { name: /Model file/ })).toBeNull()
+  })
+
   it('goes straight to configuring where that is meant', async () => {
     show([revision(2, 2, 'draft'), revision(1, 1, 'released')], { path: '/products/m?configure' })
     await waitFor(() => expect(address()).toBe('/configure/1'))
