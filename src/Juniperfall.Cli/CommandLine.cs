@@ -118,7 +118,7 @@ public static class CommandLine
         var structureFormat = new Option<string>("--format") { Description = "How it is written.", DefaultValueFactory = _ => "text" };
         structureFormat.AcceptOnlyFromAmong("text", "json", "csv", "b2mml");
         var table = new Option<string>("--table") { Description = "Which table csv writes.", DefaultValueFactory = _ => "bom" };
-        table.AcceptOnlyFromAmong("bom", "routing", "consumption", "totals", "answers");
+        table.AcceptOnlyFromAmong("bom", "routing", "consumption", "load", "totals", "answers");
         var draft = new Option<bool>("--draft") { Description = "Builds a model with faults, too, without what is faulty." };
         Add("structure", "The bill of materials and the routings of one configuration.", [file],
             [picks, site, date, quantity, customers, structureFormat, table, draft, limit], p =>

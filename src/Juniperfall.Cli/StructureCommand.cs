@@ -88,6 +88,7 @@ public static class StructureCommand
                         "routing" => StructureTables.Routing(whole),
                         "consumption" =>
                     StructureTables.Consumption(whole),
+                        "load" => StructureTables.Load(whole),
                         "totals" => StructureTables.Totals(whole),
                         "answers" => StructureTables.Answers(whole),
                         _ =>

@@ -74,13 +74,13 @@ public static class DemoData
 
     private static async Task Save(string file, long revisionId, BoundModel model, ConfigurationStore store, CancellationToken cancel)
     {
-        var text = new PickText(model);
+        var (text, words) = (new PickText(model), new ModelWording(model));
         foreach (var configuration in JsonSerializer.Deserialize<List<DemoConfiguration>>(await File.ReadAllTextAsync(file, cancel), DocumentJson.Options)!)
         {
-            var picks = configuration.Picks.Select(p => text.Read(p.Key, p.Value) is var (pick, error) && pick is { } read ? read
-                : throw new InvalidOperationException($"{file}, {configuration.Name}: {error}"));
+            List<Pick> picks = [.. configuration.Picks.Select(p => text.Read(p.Key, p.Value) is var (pick, error) && pick is { } read ? read
+                : throw new InvalidOperationException($"{file}, {configuration.Name}: {error}"))];
             await store.Add(Guid.CreateVersion7().ToString(), configuration.Name, revisionId, [.. picks], new(configuration.Site, configuration.Date),
-                configuration.CustomerClass, configuration.Author, cancel);
+                configuration.CustomerClass, configuration.Author, cancel, null, Configurations.ConfigurationEndpoints.AnswersOf(words, picks));
         }
     }
 }

@@ -51,8 +51,9 @@ public sealed record StoredConfiguration(string Id, string Name, long RevisionId
 
 /// <summary>A configuration as lists show it.</summary>
 /// <param name="StructureId">The latest structure generated from it.</param>
+/// <param name="Answers">What was picked as people read it, one in a line.</param>
 public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber,
-    string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
+    string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId, string Answers);
 
 /// <summary>What was generated from a configuration, as it was then.</summary>
 /// <param name="Content">JSON text of the whole result.</param>
@@ -66,10 +67,9 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
 {
     private const string SelectEntries = """
         select c.id, c.name, c.revision_id, p.code, r.label, r.number, r.state, c.author, c.changed_by, c.changed_at,
-               (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1)
+               (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1), c.answers
         from configuration c join revision r on r.id = c.revision_id join product p on p.id = r.product_id
-        where ($1 = '' or c.name ilike '%' || $1 || '%' or p.code ilike '%' || $1 || '%' or c.author ilike '%' || $1 || '%'
-            or c.changed_by ilike '%' || $1 || '%') and ($3 is null or p.id = $3)
+        where c.found_by ilike all ($1) and ($3 is null or p.id = $3)
         order by c.changed_at desc, c.id limit $2
         """;
 
@@ -78,13 +78,21 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     private const string Insert = """
-        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author, changed_by)
-        values ($1, $2, $3, $4, $5, $6, $7, $8, $8) on conflict (id) do nothing
+        insert into configuration (id, name, revision_id, picks, site, date, customer_class, author, changed_by, answers)
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $8, $9) on conflict (id) do nothing
+        """;
+
+    /// <summary>As it reads at the time of saving: what a product or a person is called later, it is not found by.</summary>
+    private const string UpdateFoundBy = """
+        update configuration c set found_by = concat_ws(' ', c.name, p.code, r.label::text, c.author, a.display, c.changed_by, b.display,
+            to_char(c.changed_at, 'YYYY-MM-DD DD Mon YYYY'), c.answers)
+        from revision r join product p on p.id = r.product_id, configuration x left join person a on a.name = x.author left join person b on b.name = x.changed_by
+        where c.id = $1 and x.id = c.id and r.id = c.revision_id
         """;
 
     private const string Update = """
-        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, changed_by = $9, version = version + 1,
-            changed_at = now()
+        update configuration set name = $2, revision_id = $3, picks = $4, site = $5, date = $6, customer_class = $7, changed_by = $9, answers = $10,
+            version = version + 1, changed_at = now()
         where id = $1 and version = $8
         """;
 
@@ -98,13 +106,21 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         from structure s join revision r on r.id = s.revision_id where s.id = $1
         """;
 
-    /// <summary>Configurations that a search finds, those changed last first.</summary>
+    /// <summary>
+    /// Configurations that have every word of a search in their name, product, people, day or answers, in any case; those changed last first.
+    /// </summary>
     /// <param name="productId">Null for those of all products.</param>
     public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel, string? productId = null) =>
         await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<LocalText>(4),
-            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10)), cancel, Like.Escape(search), most,
-            Sql.NullableText(productId))
+            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10), r.GetString(11)), cancel,
+            Words(search).Select(w => $"%{Like.Escape(w)}%").ToArray(), most, Sql.NullableText(productId))
                 .ToListAsync(cancel);
+
+    private const int MostWords = 20;
+
+    /// <summary>The words of a search.</summary>
+    public static IEnumerable<string> Words(string search) =>
+        search.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Distinct(StringComparer.OrdinalIgnoreCase).Take(MostWords);
 
     public async Task<StoredConfiguration?> Load(string id, CancellationToken cancel) =>
         await data.Query(SelectOne, Read, cancel, id).FirstOrDefaultAsync(cancel);
@@ -120,14 +136,30 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
     }
 
     /// <summary>Stores a new one under the id its maker gave it. False where there is one of this id; that stays as it is.</summary>
+    /// <param name="answers">What was picked as people read it, one in a line: it is found by that.</param>
     public async Task<bool> Add(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, string author,
-        CancellationToken cancel, ImmutableArray<FilledIn>? fillIns = null) =>
-        await data.Execute(Insert, cancel, id, name, revisionId, Sql.Json(StoredPick.All(picks, fillIns ?? [])), at.Site, at.Date, customerClass, author) == 1;
+        CancellationToken cancel, ImmutableArray<FilledIn>? fillIns = null, string answers = "") =>
+        await Write(id, Insert, cancel, id, name, revisionId, Sql.Json(StoredPick.All(picks, fillIns ?? [])), at.Site, at.Date, customerClass, author, answers);
 
     /// <summary>False where someone else has changed it since <paramref name="version"/>.</summary>
+    /// <param name="answers">What was picked as people read it, one in a line.</param>
     public async Task<bool> Change(string id, string name, long revisionId, ImmutableArray<Pick> picks, Effectivity at, string? customerClass, int version,
-        string person, CancellationToken cancel, ImmutableArray<FilledIn>? fillIns = null) =>
-        await data.Execute(Update, cancel, id, name, revisionId, Sql.Json(StoredPick.All(picks, fillIns ?? [])), at.Site, at.Date, customerClass, version, person) == 1;
+        string person, CancellationToken cancel, ImmutableArray<FilledIn>? fillIns = null, string answers = "") =>
+        await Write(id, Update, cancel, id, name, revisionId, Sql.Json(StoredPick.All(picks, fillIns ?? [])), at.Site, at.Date, customerClass, version, person,
+            answers);
+
+    private async Task<bool> Write(string id, string text, CancellationToken cancel, params object?[] values)
+    {
+        await using var connection = await data.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await using var write = connection.Command(text, values);
+        if (await write.ExecuteNonQueryAsync(cancel) == 0)
+            return false;
+        await using var found = connection.Command(UpdateFoundBy, id);
+        await found.ExecuteNonQueryAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return true;
+    }
 
     private const string InsertItems = """
         insert into structure_item (structure_id, item) select $1, unnest($2::text[]) on conflict do nothing

@@ -49,6 +49,8 @@ public class RowFaults
             "The rounding step must be a number above zero, in the item's unit." },
         { "consumption at nothing", new PartLine { Id = "p", Item = "BOLT", Quantity = "1", OperationId = "gone" }, "operationId", Fault.UnknownOperation,
             "The operation that consumes it is not in this assembly." },
+        { "a subassembly consumed at nothing", new Subassembly { Id = "s", Name = "s", AssemblyId = "leaf", Item = "DOOR", OperationId = "gone" }, "operationId",
+            Fault.UnknownOperation, "The operation that consumes it is not in this assembly." },
         { "no work centre", new OperationLine { Id = "o", Name = "o", Sequence = 10 }, "workCentre", Fault.UnknownWorkCentre, "Choose the work centre." },
         { "an unknown work centre", new OperationLine { Id = "o", Name = "o", Sequence = 10, WorkCentre = "MOON" }, "workCentre", Fault.UnknownWorkCentre,
             "There is no work centre “MOON”." },

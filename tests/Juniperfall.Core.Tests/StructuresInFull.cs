@@ -240,6 +240,10 @@ public class StructuresInFull
             schedule.Operations.Select(o => $"{o.Operation.Name} {o.Start}–{o.End} {(o.IsCritical ? "critical" : "")}"));
         Assert.Equal(("BOLT", (Exact)12), schedule.LongestBought!.Value);
         Assert.Equal("12", LeadTime.Of(Build(model).Structure!, facts, 2).Days.ToString());
+        // The bolts go in at the first operation.
+        Assert.Equal(new MaterialNeed("BOLT", "", Exact.Parse("2.5")), Assert.Single(schedule.Needs));
+        Assert.Equal(["BENCH 5 52 h 6.5"], new RollUp(facts).Ordered(Build(model).Structure!, 1).Load(facts)
+            .Select(l => $"{l.WorkCentre} {l.Operations} {(l.Setup + l.Run) / 3600} h {l.Days}"));
         // Consumed at wiring, it is made while sawing goes on, and painting does not wait for it.
         var place = (Subassembly)model.Index.Rows["door"] with { OperationId = "wire" };
         model = With(facts, Assembly("room", [place, .. model.Index.Root!.Rows.Where(r => r.Id != "door")]), model.Index.Assemblies["leaf"]);

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Juniperfall.Core.Models.Library;
 using Juniperfall.Core.Models.Texts;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Structures.Formulas;
 
 namespace Juniperfall.Core.Structures;
 
@@ -22,6 +23,13 @@ public sealed record OrderedOperation(RoutingOperation Operation, Exact Setup, E
 /// <param name="ToOrder">The gross quantity rounded up to the item's order multiple.</param>
 public sealed record Consumption(string Item, LocalText Description, string Unit, Exact Net, Exact Gross, Exact ToOrder);
 
+/// <summary>What a work centre has to do for the whole order, over all levels. Times are in seconds, exact.</summary>
+/// <param name="Operations">How many operations of the routings are done there.</param>
+/// <param name="Setup">For all lots.</param>
+/// <param name="Run">For all lots.</param>
+/// <param name="Days">How many of its working days that fills.</param>
+public sealed record WorkCentreLoad(string WorkCentre, int Operations, Exact Setup, Exact Run, Exact Days);
+
 /// <summary>A made item for all that is ordered: each of its lines and operations adds up to <see cref="All"/>.</summary>
 /// <param name="Depth">The level; 0 for the product.</param>
 /// <param name="Quantity">How many of it are made in all.</param>
@@ -39,6 +47,14 @@ public sealed record OrderedStructure(Structure Structure, int Depth, Exact Quan
 
     /// <summary>This made item and all below, from the top down.</summary>
     public IEnumerable<OrderedStructure> Levels() => Lines.Where(l => l.Below is not null).SelectMany(l => l.Below!.Levels()).Prepend(this);
+
+    /// <summary>What each work centre has to do, the one that is filled longest first.</summary>
+    public ImmutableArray<WorkCentreLoad> Load(LibraryFacts facts) =>
+        [.. Levels().SelectMany(m => m.Operations).GroupBy(o => o.Operation.WorkCentre).Select(g =>
+        {
+            var (setup, run) = (g.Aggregate(Exact.Zero, (sum, o) => sum + o.Setup), g.Aggregate(Exact.Zero, (sum, o) => sum + o.Run));
+            return new WorkCentreLoad(g.Key, g.Count(), setup, run, (setup + run) * WorkRates.Of(facts.WorkCentres.GetValueOrDefault(g.Key), 0).Days);
+        }).OrderByDescending(l => l.Days).ThenBy(l => l.WorkCentre, StringComparer.Ordinal)];
 
     /// <summary>What is used of each item that is not made here, by item number.</summary>
     public ImmutableArray<Consumption> Consumption(LibraryFacts facts) =>

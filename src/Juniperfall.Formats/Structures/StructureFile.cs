@@ -53,6 +53,9 @@ public sealed record StructureFile
     /// <summary>What is used of each item that is not made here, in the whole order over all levels.</summary>
     public ImmutableArray<ConsumptionFile> Consumption { get; init; } = [];
 
+    /// <summary>What each work centre has to do.</summary>
+    public ImmutableArray<LoadFile> Load { get; init; } = [];
+
     /// <summary>The price of it; null where the model has no prices.</summary>
     public PriceFile? Price { get; init; }
 
@@ -100,7 +103,22 @@ public sealed record LongestBoughtFile(string Item, string Days);
 
 /// <param name="Unit">UCUM code; empty for pieces.</param>
 /// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
-public sealed record ConsumptionFile(string Item, LocalText Description, string Unit, string Net, string Gross, string ToOrder);
+public sealed record ConsumptionFile(string Item, LocalText Description, string Unit, string Net, string Gross, string ToOrder)
+{
+    /// <summary>How long it takes to get, in days; empty where nobody says.</summary>
+    public string LeadTimeDays { get; init; } = "";
+
+    /// <summary>When it is needed first, in working days from the start of everything; empty in files that were written before that was told.</summary>
+    public string NeededOnDay { get; init; } = "";
+
+    /// <summary>When it has to be ordered at the latest, in working days from the start, before it where negative; empty where nobody says.</summary>
+    public string OrderByDay { get; init; } = "";
+}
+
+/// <summary>What a work centre has to do for the whole order, over all levels. Times are minutes.</summary>
+/// <param name="Operations">How many operations of the routings are done there.</param>
+/// <param name="Days">How many of its working days that fills.</param>
+public sealed record LoadFile(string WorkCentre, LocalText Label, string Site, int Operations, string Setup, string Run, string Days);
 
 /// <summary>EUR, kg and minutes; what costs is empty for who may not see it.</summary>
 public sealed record CostFile(string Material, string Scrap, string Labour, string Machine, string Overhead, string Cost, string Weight, string Work)

@@ -42,9 +42,17 @@ public static class StructureTables
             Number(o.Cost), Number(o.OrderCost), o.Crew, o.Parallel, o.Instructions.In(), o.Condition,
         }))]));
 
-    public static Table Consumption(StructureFile file) => new(["Item", "Description", "Unit", "Net for the order", "Gross for the order", "To order"],
-        [.. file.Consumption.Select(c =>
-            new object?[] { c.Item, c.Description.In(), c.Unit.Length == 0 ? "pcs" : c.Unit, Number(c.Net), Number(c.Gross), Number(c.ToOrder) })]);
+    /// <summary>Days are working days from the start of everything.</summary>
+    public static Table Consumption(StructureFile file) => new(["Item", "Description", "Unit", "Net for the order", "Gross for the order", "To order",
+        "Lead time days", "Needed on day", "Order by day"],
+        [.. file.Consumption.Select(c => new object?[]
+        {
+            c.Item, c.Description.In(), c.Unit.Length == 0 ? "pcs" : c.Unit, Number(c.Net), Number(c.Gross), Number(c.ToOrder), Number(c.LeadTimeDays),
+            Number(c.NeededOnDay), Number(c.OrderByDay),
+        })]);
+
+    public static Table Load(StructureFile file) => new(["Work centre", "Name", "Site", "Operations", "Set-up min", "Run min", "Working days"],
+        [.. file.Load.Select(l => new object?[] { l.WorkCentre, l.Label.In(), l.Site, l.Operations, Number(l.Setup), Number(l.Run), Number(l.Days) })]);
 
     public static Table Answers(StructureFile file) =>
         new(["Section", "Name", "Question", "Answer", "How"], [.. file.Answers.Select(a => new object?[] { a.Section, a.Name, a.Label, a.Value, a.State })]);
@@ -70,6 +78,6 @@ public static class StructureTables
 
     /// <summary>Everything of a structure as one workbook.</summary>
     public static IReadOnlyList<NamedTable> Workbook(StructureFile file) =>
-        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)),
+        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)), new("Load", Load(file), Head(file)),
             new("Totals", Totals(file), Head(file)), new("Answers", Answers(file), Head(file))];
 }

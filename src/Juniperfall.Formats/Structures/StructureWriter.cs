@@ -55,8 +55,9 @@ public sealed class StructureWriter(BoundModel model, ModelWording words, Struct
             Structure = Of(order, structure.Item),
             Order = CostFile.Of(order.All),
             Piece = CostFile.Of(order.EachOf(order.All)),
-            Consumption = [.. order.Consumption(model.Facts)
-                .Select(c => new ConsumptionFile(c.Item, c.Description, c.Unit, Text(c.Net), Text(c.Gross), Text(c.ToOrder)))],
+            Consumption = [.. order.Consumption(model.Facts).Select(c => Of(c, schedule))],
+            Load = [.. order.Load(model.Facts).Select(l => new LoadFile(l.WorkCentre, WorkCentre(l.WorkCentre),
+                model.Facts.WorkCentres.GetValueOrDefault(l.WorkCentre)?.Site ?? "", l.Operations, Text(l.Setup / 60), Text(l.Run / 60), Text(l.Days)))],
             LeadTimeDays = Text(schedule.Days),
             Schedule = [.. schedule.Operations.Select(o => new ScheduledFile(o.Item, o.Depth, o.Operation.Sequence, LabelOf(o.Operation),
                 WorkCentre(o.Operation.WorkCentre), Text(o.Start), Text(o.End), o.IsCritical))],
@@ -67,6 +68,18 @@ public sealed class StructureWriter(BoundModel model, ModelWording words, Struct
 
     /// <summary>An ordered structure by itself.</summary>
     public MadeItem Of(OrderedStructure made) => Of(made, made.Structure.Item);
+
+    private ConsumptionFile Of(Consumption used, Schedule schedule)
+    {
+        var needed = schedule.Needs.FirstOrDefault(n => n.Item == used.Item && n.Unit == used.Unit)?.At ?? Exact.Zero;
+        Exact? takes = Exact.TryParse(model.Facts.Items.GetValueOrDefault(used.Item)?.LeadTimeDays, out var days) ? days : null;
+        return new(used.Item, used.Description, used.Unit, Text(used.Net), Text(used.Gross), Text(used.ToOrder))
+        {
+            LeadTimeDays = takes is { } wait ? Text(wait) : "",
+            NeededOnDay = Text(needed),
+            OrderByDay = takes is { } before ? Text(needed - before) : "",
+        };
+    }
 
     private FindingFile Finding(BuildableFinding found) => new(found.Severity == Severity.Error ? "error" : "warning", found.Message)
     {

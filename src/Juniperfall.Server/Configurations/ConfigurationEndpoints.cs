@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Security.Claims;
 using System.Text.Json;
 using Juniperfall.Core.Reasoning;
+using Juniperfall.Core.Wording;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
 using Juniperfall.Server.People;
@@ -13,8 +14,9 @@ using Juniperfall.Storage;
 namespace Juniperfall.Server.Configurations;
 
 /// <summary>A configuration as lists show it.</summary>
+/// <param name="Matches">The answers that have a word of the search.</param>
 public sealed record ConfigurationEntryView(string Id, string Name, long RevisionId, string ProductCode, string ProductLabel, int RevisionNumber,
-    string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId);
+    string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId, IReadOnlyList<string> Matches);
 
 /// <param name="NewerRevisionId">The latest released revision of the product, where it is a newer one.</param>
 public sealed record ConfigurationView(string Id, string Name, long RevisionId, string ProductId, string ProductCode, string ProductLabel, int RevisionNumber,
@@ -65,7 +67,21 @@ public static class ConfigurationEndpoints
     private static async Task<IResult> List(string? search, string? product, ConfigurationStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.Find(search ?? "", MostListed, cancel, product))
             .Select(c => new ConfigurationEntryView(c.Id, c.Name, c.RevisionId, c.ProductCode, c.ProductLabel.Or(c.ProductCode),
-            c.RevisionNumber, c.RevisionState, c.Author, c.ChangedBy, c.ChangedAt, c.StructureId)).ToList());
+            c.RevisionNumber, c.RevisionState, c.Author, c.ChangedBy, c.ChangedAt, c.StructureId, Matches(c, search ?? ""))).ToList());
+
+    private const int MostMatches = 4;
+
+    /// <summary>What the name and the product say is seen anyway.</summary>
+    private static List<string> Matches(ConfigurationEntry entry, string search)
+    {
+        var words = ConfigurationStore.Words(search)
+            .Where(w => !$"{entry.Name} {entry.ProductCode} {entry.ProductLabel.Or("")}".Contains(w, StringComparison.OrdinalIgnoreCase)).ToList();
+        return [.. entry.Answers.Split('\n').Where(a => words.Exists(w => a.Contains(w, StringComparison.OrdinalIgnoreCase))).Take(MostMatches)];
+    }
+
+    /// <summary>Picks as people read them, one in a line.</summary>
+    internal static string AnswersOf(ModelWording words, IEnumerable<Pick> picks) => string.Join('\n', picks.Select(p =>
+        words.At(p.Path) is null ? "" : $"{words.LabelAt(p.Path)}: {words.ValueAt(p.Path, p.Value)}").Where(a => a.Length > 0));
 
     private static async Task<IResult> Show(string id, ConfigurationStore store, CompiledModels models, RevisionStore revisions, CancellationToken cancel) =>
         await store.Load(id, cancel) is { } stored ? await View(stored, models, revisions, cancel) : Problems.Gone("configuration");
@@ -110,7 +126,8 @@ public static class ConfigurationEndpoints
             return unknown;
         var (name, person) = (request.Name.Trim(), user.Identity!.Name!);
         // The same request can arrive twice; another one of the same id is somebody else's, or of another page of the same person.
-        if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel, read.KeptFillIns)
+        if (!await store.Add(request.Id, name, request.RevisionId, [.. read.Picks], read.At, customers?.Code, person, cancel, read.KeptFillIns,
+            AnswersOf(compiled.Words, read.Picks))
             && !(await store.Load(request.Id, cancel) is { } present && present.Author == person && present.Name == name
                 && present.RevisionId == request.RevisionId && present.Picks.SequenceEqual(read.Picks) && present.FillIns.SequenceEqual(read.KeptFillIns)))
             return Problems.Of(StatusCodes.Status409Conflict, "There is another configuration with this id already. Save yours as a new one.", "/id");
@@ -131,7 +148,7 @@ public static class ConfigurationEndpoints
         // Picks on what is not asked here rest; they are kept for a revision that asks them.
         var resting = stored.Picks.Where(p => compiled.Text.At(p.Path) is null);
         return await store.Change(id, request.Name.Trim(), stored.RevisionId, [.. read.Picks, .. resting], read.At, customers?.Code, request.Version,
-            user.Identity!.Name!, cancel, read.KeptFillIns)
+            user.Identity!.Name!, cancel, read.KeptFillIns, AnswersOf(compiled.Words, read.Picks))
             ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 
@@ -168,6 +185,6 @@ public static class ConfigurationEndpoints
         if (target.Revision.State != "released")
             return Problems.Wrong("/revisionId", "A configuration moves to released revisions only.");
         return await store.Change(id, stored.Name, request.RevisionId, stored.Picks, stored.At, stored.CustomerClass, request.Version, user.Identity!.Name!,
-            cancel, stored.FillIns) ? await Show(id, store, models, revisions, cancel) : Changed();
+            cancel, stored.FillIns, AnswersOf(target.Words, stored.Picks)) ? await Show(id, store, models, revisions, cancel) : Changed();
     }
 }

@@ -59,20 +59,20 @@ public static class WhatIfEndpoint
     {
         var words = new AnswerWords(compiled);
         var (before, after) = (words.Of(now.Asked, now.Read.Faults, audience), words.Of(then.Asked, then.Read.Faults, audience));
-        return new(Side(before), Side(after),
-            before.Price is { } paid && after.Price is { } asked ? (Exact.Parse(asked.Each) - Exact.Parse(paid.Each)).ToDisplay(2) : null,
+        var (from, to) = (Side(before), Side(after));
+        return new(from, to, from.Price is { } paid && to.Price is { } asked ? (Exact.Parse(asked.Each) - Exact.Parse(paid.Each)).ToDisplay(2) : null,
             [.. Comparison.Of(new(before, CompareEndpoint.Given(now.Asked)), new(after, CompareEndpoint.Given(then.Asked))).Where(c => c.Before != c.After)]);
     }
 
     private static WhatIfSide Side(AnswerView view)
     {
-        // A price of something that cannot be had as it was asked for is none.
         var hindrances = view.Clashes.Select(c => c.Reason.Sentence).Concat(view.Faults.Select(f => f.Sentence))
             .Concat(view.StructureFaults.Select(f => f.Sentence)).ToList();
         if (view.Missing.Count > 0)
             hindrances.Add($"Still needed: {string.Join(", ", view.Missing.Select(m => m.Label))}.");
         if (!view.Exact)
             hindrances.Add("Time ran out before it was known whether this can be had.");
-        return new(view.Price, view.Valid, hindrances);
+        // The price of what is left of the picks without those that cannot be had is not what was asked for.
+        return new(view.Faults.Count == 0 ? view.Price : null, view.Valid, hindrances);
     }
 }

@@ -34,7 +34,17 @@ public sealed record BuildableView(string Severity, string Sentence, string Mend
 
 /// <summary>What is used of an item in the whole order, over all levels.</summary>
 /// <param name="ToOrder">Gross, rounded up to the item's order multiple.</param>
-public sealed record ConsumptionView(string Item, string Description, string Net, string Gross, string ToOrder);
+/// <param name="LeadTimeDays">Empty where nobody says how long it takes to get.</param>
+/// <param name="NeededOnDay">In working days from the start of everything; empty in what was generated before that was told.</param>
+/// <param name="OrderByDay">The same, before the start where negative; empty where nobody says how long it takes to get.</param>
+public sealed record ConsumptionView(string Item, string Description, string Net, string Gross, string ToOrder, string LeadTimeDays, string NeededOnDay,
+    string OrderByDay);
+
+/// <summary>What a work centre has to do for the whole order.</summary>
+/// <param name="Setup">In minutes.</param>
+/// <param name="Run">In minutes.</param>
+/// <param name="Days">How many of its working days that fills.</param>
+public sealed record WorkCentreLoadView(string WorkCentre, string Label, string Site, int Operations, string Setup, string Run, string Days);
 
 /// <summary>What a quantity of a structure costs, weighs and takes.</summary>
 /// <param name="Consumption">What is used of each item that is not made here; null in what was generated before that was told.</param>
@@ -46,6 +56,9 @@ public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Pie
 {
     /// <summary>What is left of the price of one piece; null where there is no price, and for who may not see it.</summary>
     public MarginView? Margin { get; init; }
+
+    /// <summary>What each work centre has to do; empty in what was generated before that was told.</summary>
+    public IReadOnlyList<WorkCentreLoadView> Load { get; init; } = [];
 
     /// <param name="least">What the product is to bring at the least, in percent of the price.</param>
     /// <param name="nameOf">What a row is called, and the id of its assembly; empty where it is gone.</param>
@@ -68,8 +81,13 @@ public sealed record CostsView(string Quantity, TotalsView Order, TotalsView Pie
             file.LongestBought is { } longest ? $"{longest.Item}, {FileNumber.Show(longest.Days, 1)} days" : null),
         [.. file.Findings.Select(f => nameOf(f.Row) is var row
             ? new BuildableView(f.Severity, f.Message, f.MendedIn, f.Code, f.Row, row.AssemblyId, row.Name) : null!)],
-        [.. file.Consumption.Select(c => new ConsumptionView(c.Item, c.Description.In(), Used(c.Net, c.Unit), Used(c.Gross, c.Unit), Used(c.ToOrder, c.Unit)))],
-        file.Price is { } price ? PriceView.Of(price) : null);
+        [.. file.Consumption.Select(c => new ConsumptionView(c.Item, c.Description.In(), Used(c.Net, c.Unit), Used(c.Gross, c.Unit), Used(c.ToOrder, c.Unit),
+            FileNumber.Show(c.LeadTimeDays, 1), FileNumber.Show(c.NeededOnDay, 2), FileNumber.Show(c.OrderByDay, 2)))],
+        file.Price is { } price ? PriceView.Of(price) : null)
+    {
+        Load = [.. file.Load.Select(l => new WorkCentreLoadView(l.WorkCentre, l.Label.In(), l.Site, l.Operations, FileNumber.Show(l.Setup, 1), FileNumber.Show(l.Run, 1),
+            FileNumber.Show(l.Days, 2)))],
+    };
 
     private static string Used(string number, string unit) => ModelWording.WithUnit(FileNumber.Show(number, 4), unit);
 }

@@ -18,7 +18,12 @@ namespace Juniperfall.Server.Structures;
 
 /// <param name="Id">Given by the page, so that a request sent twice generates once.</param>
 /// <param name="Quantity">How many are ordered: a whole number above zero.</param>
-public sealed record GenerateRequest(string Id, string Quantity = "1");
+/// <param name="MadeFor">Another site and day than the configuration says; null: as it says.</param>
+public sealed record GenerateRequest(string Id, string Quantity = "1", MadeFor? MadeFor = null);
+
+/// <param name="Site">The code of a site; null for none in particular.</param>
+/// <param name="Date">The day; null for none in particular.</param>
+public sealed record MadeFor(string? Site, DateOnly? Date);
 
 /// <summary>One answer of the configuration that a structure was generated from.</summary>
 public sealed record GivenAnswerView(string Section, string Label, string Value, AttributeState State);
@@ -83,6 +88,12 @@ public static class StructureEndpoints
         if (compiled.Revision.State != "released")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State}; structures for production are generated on "
                 + $"released revisions.");
+        if (request.MadeFor is { } elsewhere)
+        {
+            if (compiled.SiteOf(elsewhere.Site) is not { } site)
+                return Problems.Wrong("/madeFor/site", $"There is no site “{elsewhere.Site}”.");
+            stored = stored with { At = new(site.Length == 0 ? null : site, elsewhere.Date) };
+        }
         var read = ReadPicks.Of(compiled, stored);
         if (read.Faults.Count > 0)
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));

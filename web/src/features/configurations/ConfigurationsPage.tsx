@@ -1,11 +1,15 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { Copy } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useSearchParams } from 'react-router'
-import { ask, client, sentenceOf } from '../../api/client'
+import { Link, useNavigate, useSearchParams } from 'react-router'
+import { toast } from 'sonner'
+import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { useRight } from '../../session/session'
 import { moment } from '../../ui/format'
 import { ListTable } from '../../ui/ListTable'
 import { SearchField } from '../../ui/SearchField'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { draftFrom } from './drafts'
 import { t } from '../../texts'
 
 /** As many as the server lists at most. */
@@ -22,6 +26,14 @@ export function ConfigurationsPage() {
   })
   const list = configurations.data ?? []
   const [ticked, setTicked] = useState<string[]>([])
+  const mayConfigure = useRight('configure')
+  const go = useNavigate()
+  const copy = useMutation({
+    mutationFn: (id: string) => ask(client.GET('/api/configurations/{id}', { params: { path: { id } } })),
+    onSuccess: ({ name, revisionId, picks, site, date, customerClass }) =>
+      go(draftFrom(t('configurations.copyOf', { name }), revisionId, { picks, site, date, customerClass })),
+    onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),
+  })
   return (
     <div className="mx-auto grid max-w-6xl gap-4 p-5">
       <TitleBlock
@@ -104,9 +116,16 @@ export function ConfigurationsPage() {
               name: t('configurations.name'),
               text: (c) => c.name,
               cell: (c) => (
-                <Link className="link" to={`/configurations/${c.id}`}>
-                  {c.name}
-                </Link>
+                <>
+                  <Link className="link" to={`/configurations/${c.id}`}>
+                    {c.name}
+                  </Link>
+                  {c.matches.map((m) => (
+                    <span key={m} className="quiet block text-sm">
+                      {m}
+                    </span>
+                  ))}
+                </>
               ),
             },
             {
@@ -155,6 +174,20 @@ export function ConfigurationsPage() {
                   <span className="quiet">{t('configurations.notGenerated')}</span>
                 ),
             },
+            ...(mayConfigure
+              ? [
+                  {
+                    key: 'copy',
+                    name: t('configurations.copy'),
+                    isQuiet: true,
+                    cell: (c: Schemas['ConfigurationEntryView']) => (
+                      <button className="btn btn-sm" aria-label={t('configurations.copyName', { name: c.name })} onClick={() => copy.mutate(c.id)}>
+                        <Copy className="size-3.5" /> {t('configurations.copy')}
+                      </button>
+                    ),
+                  },
+                ]
+              : []),
           ]}
         />
       )}

@@ -110,6 +110,10 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   const [quantity, setQuantity] = useState('1')
   const [newIds] = useState(() => ({ configuration: newId(), structure: newId() }))
   const changed = saved ? name.trim() !== saved.name || !same(bench.question, start) : true
+  const { site, date } = bench.question
+  /** Only for another site or day than was saved: it is generated for that, the configuration stays as it is. */
+  const isElsewhere =
+    saved !== undefined && changed && name.trim() === saved.name && same({ ...bench.question, site: saved.site, date: saved.date }, start)
   const isDraft = saved ? changed : bench.question.picks.length > 0 || name.trim() !== ''
 
   useEffect(() => {
@@ -137,7 +141,12 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   })
   const generate = useMutation({
     mutationFn: () =>
-      ask(client.POST('/api/configurations/{id}/structures', { params: { path: { id: saved!.id } }, body: { id: newIds.structure, quantity } })),
+      ask(
+        client.POST('/api/configurations/{id}/structures', {
+          params: { path: { id: saved!.id } },
+          body: { id: newIds.structure, quantity, madeFor: isElsewhere ? { site, date } : null },
+        }),
+      ),
     onSuccess: (result) => {
       void queries.invalidateQueries({ queryKey: ['configurations'] })
       void go(`/structures/${result.id}`)
@@ -251,13 +260,17 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
             {mayGenerate && saved && (
               <button
                 className="btn btn-primary"
-                disabled={!ready || changed || generate.isPending || revision.state !== 'released'}
+                disabled={!ready || (changed && !isElsewhere) || generate.isPending || revision.state !== 'released'}
                 title={
                   revision.state !== 'released'
                     ? t('configurations.onlyOnAReleasedRevision')
-                    : changed
-                      ? t('configurations.saveTheChangesFirst')
-                      : undefined
+                    : isElsewhere
+                      ? t('configurations.forThisSiteAndDay')
+                      : changed
+                        ? mayConfigure
+                          ? t('configurations.saveTheChangesFirst')
+                          : t('configurations.theAnswersAreNotYours')
+                        : undefined
                 }
                 onClick={() => generate.mutate()}
               >

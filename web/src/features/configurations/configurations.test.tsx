@@ -430,6 +430,7 @@ describe('the list of configurations', () => {
     changedBy: 'marit',
     changedAt: '2026-11-24T09:00:00Z',
     structureId,
+    matches: [],
   })
 
   it('leads to each configuration and its structure, and searches by what is in its address', async () => {

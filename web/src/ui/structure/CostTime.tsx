@@ -2,6 +2,7 @@ import type { Schemas } from '../../api/client'
 import { grouped, money } from '../format'
 import { MarginMark, UnderMargin } from './Margin'
 import { PriceTable } from './PriceTable'
+import { Supply } from './Supply'
 import { t } from '../../texts'
 
 type Costs = Schemas['CostsView']
@@ -36,8 +37,8 @@ export function CostTime({
         </div>
       )}
       {costs.order.cost !== '' && <CostTable costs={costs} />}
-      <Consumption costs={costs} />
       <TimeChart schedule={costs.schedule} />
+      <Supply costs={costs} />
       <Missing findings={costs.findings} />
     </div>
   )
@@ -113,43 +114,6 @@ function CostTable({ costs }: { costs: Costs }) {
         </p>
       </div>
     </section>
-  )
-}
-
-/** What is used of each item in the whole order, over all levels. */
-function Consumption({ costs }: { costs: Costs }) {
-  if (!costs.consumption || costs.consumption.length === 0) return null
-  return (
-    <details>
-      <summary className="cursor-pointer border-b hair pb-0.5">
-        <span className="font-semibold">
-          {t('structures.usedForQuantity', { quantity: costs.quantity === '1' ? t('structures.one') : grouped(costs.quantity) })}
-        </span>{' '}
-        <span className="quiet">{t('structures.itemsOverAllLevels', { n: costs.consumption.length })}</span>
-      </summary>
-      <table className="w-full border-collapse" aria-label={t('structures.usedForTheOrder')}>
-        <thead className="quiet text-left text-sm">
-          <tr className="border-b hair [&>th]:py-0.5 [&>th]:pr-3 [&>th]:font-normal [&>th]:italic">
-            <th>{t('structures.item')}</th>
-            <th>{t('structures.description')}</th>
-            <th className="text-right">{t('structures.net')}</th>
-            <th className="text-right">{t('structures.gross')}</th>
-            <th className="text-right">{t('structures.toOrder')}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {costs.consumption.map((c) => (
-            <tr key={c.item} className="border-b hair [&>td]:py-0.5 [&>td]:pr-3">
-              <td className="whitespace-nowrap">{c.item}</td>
-              <td>{c.description}</td>
-              <td className="text-right whitespace-nowrap">{c.net}</td>
-              <td className="text-right whitespace-nowrap">{c.gross}</td>
-              <td className="text-right whitespace-nowrap">{c.toOrder}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </details>
   )
 }
 
