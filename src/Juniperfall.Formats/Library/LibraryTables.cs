@@ -73,7 +73,8 @@ public static class LibraryTables
                     i with { Description = With(i.Description, language, t) });
             case "cost" when Site() is { } site:
                 return Optional<ItemFact>($"cost {site}", i => i.Costs.GetValueOrDefault(site, ""), (i, t) =>
-                    i with { Costs = t.Length == 0 ? i.Costs.Remove(site) : i.Costs.SetItem(site, t) }, aboveZero: false) with { IsCost = true };
+                    i with { Costs = t.Length == 0 ? i.Costs.Remove(site) : i.Costs.SetItem(site, t) }, aboveZero: false) with
+                { IsCost = true };
             case "store" when Site() is { } site:
                 return Text<ItemFact>($"store {site}", i => i.Stores.GetValueOrDefault(site, ""), (i, t) =>
                     i with { Stores = t.Length == 0 ? i.Stores.Remove(site) : i.Stores.SetItem(site, t) });
