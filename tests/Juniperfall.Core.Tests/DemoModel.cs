@@ -131,7 +131,13 @@ public class DemoModel
         var door = Assert.Single(room.Bom, l => l.Item == "DS").Below!;
         Assert.Equal("2.168", Assert.Single(door.Bom, l => l.Item == "LF-80").Net.ToString());
         Assert.DoesNotContain(room.Bom, l => l.Item.StartsWith("SVC", StringComparison.Ordinal));
-        var saw = room.Routing[0];
+        // Sheets, then foam, then the saw; what is made elsewhere is not waited for before the room is packed.
+        Assert.Equal(["sheet", "foam", "cut"], room.Routing.Take(3).Select(o => o.Name));
+        Assert.Equal(90, Assert.Single(room.Bom, l => l.Item == "CS").Operation);
+        // Foam of outer walls 38.94 m² less the door 2 m², ceiling 13.15 m² and floor 12 m², 80 mm at 42 kg/m³: 208.6 kg, 43 % of it polyol.
+        Assert.Equal("208.6", Figure("r.foam_mass", "kg", 1));
+        Assert.Equal("89.7", Assert.Single(room.Bom, l => l.Item == "FOAM-PO").Net.ToDisplay(1));
+        var saw = room.Routing[2];
         Assert.Equal(("1200", "3720"), (saw.Setup.ToString(), saw.Run.ToString()));
         var rest = StructureBuilder.Build(model, values).Structure!;
         Assert.Equal(room.Bom.Select(l => (l.Position, l.Item, l.Gross)), rest.Bom.Select(l => (l.Position, l.Item, l.Gross)));

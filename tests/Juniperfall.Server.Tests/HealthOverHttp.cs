@@ -44,7 +44,7 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
     [Fact]
     public async Task Filling_in_is_told_step_by_step_and_ends_with_a_configuration_that_stands()
     {
-        using var client = await served.As("order desk");
+        using var client = await served.As("engineer");
         object[] picks = [new { path = "r.duty", value = "freezer" }];
         var text = await (await client.Post($"{Path}/best", new { picks, goal = "#cost", highest = false })).Content.ReadAsStringAsync();
         var steps = text.Split("\n\n", StringSplitOptions.RemoveEmptyEntries)

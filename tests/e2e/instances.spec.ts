@@ -36,7 +36,7 @@ test('doors are added, copied and taken out, accessories chosen, and what is ope
   await marit.getByRole('button', { name: /^Take these/ }).click()
   await expect(marit.getByText('ready to build')).toBeVisible()
   await expect(width(2)).toHaveValue('1200')
-  await expect(marit.getByText(/answers stand as suggestions, filled in for lowest cost/)).toBeVisible()
+  await expect(marit.getByText(/answers stand as suggestions, filled in for lowest price/)).toBeVisible()
   // Nothing is pinned by it: a pick takes its place, and what was filled in is dropped together.
   const core = marit.getByRole('group', { name: 'Panel core' })
   await core.getByRole('button', { name: '150 mm' }).click()

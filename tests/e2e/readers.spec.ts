@@ -68,7 +68,7 @@ async function textOf(pdf: Buffer): Promise<string> {
 }
 
 test('an order for five with several choices says the same on the screen, in the PDF and in the workbook', async ({ browser }) => {
-  const page = await as(browser, 'marit')
+  const page = await as(browser, 'ines')
   await page.goto('/configurations?search=')
   const configurations = (await (await page.request.get('/api/configurations')).json()) as { id: string; productCode: string; name: string }[]
   const headers = { 'X-Juniperfall': '1' }
@@ -135,7 +135,7 @@ test('an order for five with several choices says the same on the screen, in the
 
   const book = new ExcelJS.Workbook()
   await book.xlsx.load((await (await page.request.get(`/api/structures/${structureId}/structure.xlsx`)).body()) as unknown as ArrayBuffer)
-  expect(book.worksheets.map((s) => s.name)).toEqual(['BOM', 'Routing', 'Consumption', 'Totals', 'Answers'])
+  expect(book.worksheets.map((s) => s.name)).toEqual(['BOM', 'Routing', 'Consumption', 'Load', 'Totals', 'Answers'])
   const bom = book.getWorksheet('BOM')!
   const rows = bom.getSheetValues().filter(Array.isArray)
   expect(rows.slice(0, 4).map((r) => [r[1], r[2]])).toEqual(
