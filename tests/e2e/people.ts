@@ -1,10 +1,10 @@
-import { expect, type Browser, type Locator, type Page } from '@playwright/test'
+import { expect, type Browser, type BrowserContextOptions, type Locator, type Page } from '@playwright/test'
 
 export const password = 'frost-and-panels'
 
 /** A browser of one's own for a person, signed in. */
-export async function as(browser: Browser, name: string): Promise<Page> {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+export async function as(browser: Browser, name: string, at: BrowserContextOptions = {}): Promise<Page> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...at })
   const page = await context.newPage()
   await page.goto('/')
   await page.getByLabel('Name').fill(name)
