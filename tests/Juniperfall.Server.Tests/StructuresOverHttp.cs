@@ -156,7 +156,7 @@ public sealed class StructuresOverHttp(Served served) : IClassFixture<Served>
         Assert.All(totals, t => Assert.False((bool)t!["final"]!));
         var exactly = Ends((string)(await client.Post($"{Door}/bounds", new { picks = Picks(), path = "#price" }).Json())["text"]!);
         var reach = Ends((string)totals[0]!["text"]!);
-        Assert.Equal((760, 2210), exactly);
+        Assert.Equal((760, 2275), exactly);
         Assert.InRange(exactly.Least, reach.Least, 760);
         Assert.InRange(exactly.Most, 760, reach.Most);
         Assert.Equal("/path", (string)(await client.Post($"{Door}/bounds", new { picks = Picks(), path = "#profit" }).Json())["pointer"]!);
