@@ -101,14 +101,18 @@ const pictures = {
             await page.getByRole('dialog').getByRole('textbox').fill('The floor of the deep freezer is new: see §5 and the parts of the floor.')
         },
     ],
-    'fill-in': [
+    'what-if': [
         'marit',
-        '/configure/1',
+        '/configurations?search=Harbour',
         async (page) => {
-            await settled(page, 3_000)
-            await page.getByRole('button', { name: 'Fill in what is open …' }).click()
-            await page.getByRole('button', { name: 'Find it' }).click()
-            await page.getByRole('list', { name: 'What would change' }).waitFor({ timeout: 90_000 })
+            await page.getByRole('link', { name: /Harbour fish market/ }).click()
+            await settled(page, 2_000)
+            await page.getByRole('button', { name: 'What if …' }).click()
+            const then = page.getByRole('region', { name: 'What if', exact: true })
+            await then.getByRole('group', { name: 'Panel core' }).getByRole('button', { name: '150 mm' }).click()
+            await page.getByRole('region', { name: 'What differs' }).waitFor({ timeout: 30_000 })
+            await then.getByRole('button', { name: 'What does Panel core cost?' }).click()
+            await settled(page, 4_000)
         },
     ],
     comparison: [

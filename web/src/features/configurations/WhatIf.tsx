@@ -83,6 +83,10 @@ function Head({
   )
 }
 
+/** What is spoken of first stands first; figures on the way to it come last. */
+const order = ['attribute', 'total', 'part', 'operation', 'figure']
+const inOrder = (changes: WhatIf['changes']) => [...changes].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind))
+
 /** All that is different between the two, by kind. */
 function Differences({ of }: { of: WhatIf | undefined }) {
   if (!of) return <p className="quiet text-sm">{t('configurations.comparing')}</p>
@@ -99,7 +103,7 @@ function Differences({ of }: { of: WhatIf | undefined }) {
           </tr>
         </thead>
         <tbody>
-          {of.changes.map((c, i) => (
+          {inOrder(of.changes).map((c, i) => (
             <tr key={i} className="border-b hair align-baseline [&>td]:py-0.5 [&>td]:pr-3">
               <td className="quiet italic">{c.kind}</td>
               <td>{c.name}</td>
