@@ -164,6 +164,7 @@ internal sealed class AnswerWords(CompiledModel compiled)
     public AnswerView Of(Asked asked, IReadOnlyList<PickFault> faults, Audience audience)
     {
         var answer = asked.Answer;
+        var ordered = asked.Result?.Structure is { } structure ? new RollUp(_model.Facts).Ordered(structure, Exact.One) : null;
         var byPath = answer.Attributes.ToDictionary(a => a.Path);
         var clashes = answer.Clashes.Select((c, i) =>
             new ClashView(i + 1, Reason(c.Picks, c.Causes) is var reason
@@ -187,11 +188,11 @@ internal sealed class AnswerWords(CompiledModel compiled)
             Figures = Figures(answer),
             Lines = Lines(asked),
             Faults = faults,
-            Structure = asked.Result?.Structure is { } structure ? StructureOf(asked, structure, audience) : null,
+            Structure = ordered is null ? null : StructureOf(asked, ordered, audience),
             Suggestions = answer.Attributes.Where(a => a.State == AttributeState.Suggested).Select(a => RowPath.OfRow(a.Path)).Distinct().Count(),
             LeftOut = _model.Findings.Count(f => f.Blocks),
             Priced = PriceFields.AreIn(_model.Document),
-            Price = PriceOf(asked, audience),
+            Price = PriceOf(asked, ordered, audience),
             StructureFaults = [.. asked.Result?.Faults.Select(f => new FaultView(f.RowId, AssemblyOf(f.RowId), f.Message)) ?? []],
         };
     }
@@ -200,17 +201,15 @@ internal sealed class AnswerWords(CompiledModel compiled)
     public IEnumerable<AskedView> Of(PartialAnswer part) =>
         Sections(compiled.Occurrences.FirstOrDefault(), part.Attributes.ToDictionary(a => a.Path), [], []).SelectMany(s => s.Asked);
 
-    private StructureView StructureOf(Asked asked, Structure structure, Audience audience) => StructureView.Of(audience.Shown(
-        new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false))
-            .Of(new RollUp(_model.Facts).Ordered(structure, Exact.One))));
+    private StructureView StructureOf(Asked asked, OrderedStructure ordered, Audience audience) => StructureView.Of(audience.Shown(
+        new StructureWriter(_model, compiled.Words, new(_model, compiled.Words, asked.Values!, asked.At, withSteps: false)).Of(ordered)));
 
-    private PaidView? PriceOf(Asked asked, Audience audience)
+    private PaidView? PriceOf(Asked asked, OrderedStructure? ordered, Audience audience)
     {
         if (asked.Price?.Sheet is not { } sheet)
             return null;
         var offer = Pricing.OfferFor(sheet.Price, audience.Customers, _model.Document.Code, Exact.One);
-        var margin = asked.Result?.Structure is { } structure
-            ? MarginView.Of(audience, offer.Each, RollUp.Of(structure, _model.Facts).Cost, compiled.LeastMargin) : null;
+        var margin = ordered is null ? null : MarginView.Of(audience, offer.Each, ordered.All.Cost, compiled.LeastMargin);
         return new(offer.List.ToDisplay(2), offer.Each.ToDisplay(2), audience.Customers is { } customers ? customers.Label.Or(customers.Code) : null, margin,
             audience.Fault);
     }

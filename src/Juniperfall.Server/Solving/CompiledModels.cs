@@ -29,6 +29,9 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         await revisions.Mark(revisionId, cancel) is { } mark
             ? await Compiled(revisionId, mark, () => revisions.Load(revisionId, CancellationToken.None), cancel) : null;
 
+    /// <summary>What of a revision changes without its document, without compiling it.</summary>
+    public Task<RevisionMark?> Mark(long revisionId, CancellationToken cancel) => revisions.Mark(revisionId, cancel);
+
     /// <summary>A revision as an edit has just left it: nothing of it is read again.</summary>
     /// <param name="model">The same with its expressions bound, if that is known.</param>
     public async Task<CompiledModel> After(StoredRevision edited, BoundModel? model, CancellationToken cancel) =>

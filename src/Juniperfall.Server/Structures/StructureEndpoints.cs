@@ -3,6 +3,7 @@ using System.Security.Claims;
 using System.Text;
 using System.Text.Json;
 using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Structures;
 using Juniperfall.Formats;
@@ -155,8 +156,9 @@ public static class StructureEndpoints
     private static async Task<ResultView> View(StoredStructure stored, Audience audience, CompiledModels models, CancellationToken cancel)
     {
         var file = FileOf(stored);
-        // What is still missing is named by its row, and the margin asked for is a setting of the product; for the rest the revision need not be there.
-        var compiled = await models.Get(stored.RevisionId, cancel);
+        // Only what is still missing is named by its row; for the rest the revision need not be there.
+        var compiled = file.Findings.IsEmpty ? null : await models.Get(stored.RevisionId, cancel);
+        var least = audience.SeesCosts ? (await models.Mark(stored.RevisionId, cancel))?.LeastMargin : null;
         return new()
         {
             Id = stored.Id,
@@ -176,7 +178,7 @@ public static class StructureEndpoints
             Figures = file.Figures,
             Advice = [.. file.Advice.Select(a => new CauseView(CauseKind.Rule, a.Row, a.Assembly, a.Mark, a.Sentence))],
             Structure = StructureView.Of(audience.Shown(file.Structure)),
-            Costs = CostsView.Of(file, audience, compiled?.LeastMargin, row => compiled?.RowNamed(row) ?? ("", "")),
+            Costs = CostsView.Of(file, audience, least is null ? null : Exact.Parse(least), row => compiled?.RowNamed(row) ?? ("", "")),
         };
     }
 

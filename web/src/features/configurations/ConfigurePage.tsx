@@ -19,6 +19,7 @@ import {
   Questions,
   sectionId,
   shownSections,
+  keptQuestion,
   nothingAsked,
   useBench,
   type Bench,
@@ -28,7 +29,7 @@ import {
 import { type Question } from '../../api/question'
 import { today } from '../../ui/WhereFields'
 import { UnfinishedAnswers } from './UnfinishedAnswers'
-import { draftKey, draftName, forgetDraft, noteDraft } from './drafts'
+import { draftKey, draftName, forgetDraft, isDraftOf, noteDraft, whatIfKey } from './drafts'
 import { MovePanel } from './MovePanel'
 import { WhatIfColumns } from './WhatIf'
 import { t } from '../../texts'
@@ -38,11 +39,10 @@ export function ConfigurePage() {
   const { revisionId, configurationId } = useParams()
   const [params, setParams] = useSearchParams()
   const { key } = useLocation()
-  const kept = params.get('draft')
+  const named = params.get('draft')
   // Whoever comes here without naming a draft begins a new one; the address names it once there is something in it.
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const fresh = useMemo(() => newId(), [key])
-  const draftId = kept ?? fresh
   const saved = useQuery({
     queryKey: ['configuration', configurationId],
     queryFn: ({ signal }) => ask(client.GET('/api/configurations/{id}', { params: { path: { id: configurationId! } }, signal })),
@@ -66,6 +66,8 @@ export function ConfigurePage() {
       </p>
     )
   if (!revision.data || (configurationId !== undefined && !saved.data)) return <p className="quiet p-8">{t('configurations.oneMoment')}</p>
+  const kept = named !== null && isDraftOf(named, id!, configurationId ?? null) ? named : null
+  const draftId = kept ?? fresh
   return (
     <Configure
       key={`${configurationId ?? 'new'}.${saved.data?.version ?? 0}.${id}.${draftId}`}
@@ -100,7 +102,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   const [name, setName] = useState(() => draftName(draftId) ?? saved?.name ?? '')
   const [moving, setMoving] = useState(false)
   const [filling, setFilling] = useState(false)
-  const [wondering, setWondering] = useState(false)
+  const [wondering, setWondering] = useState(() => keptQuestion(whatIfKey(draftId)) !== null)
   const mayConfigure = useRight('configure')
   const mayGenerate = useRight('generate')
   const go = useNavigate()
@@ -118,11 +120,11 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
 
   useEffect(() => {
     if (isDraft) noteDraft(draftId, { revisionId: revision.id, configurationId: saved?.id ?? null, name })
-    else forgetDraft(draftId)
+    else if (!wondering) forgetDraft(draftId)
     // Once it is in the address it stays there: what was undone can be done again.
-    if (isDraft && !isKept) show(draftId)
+    if ((isDraft || wondering) && !isKept) show(draftId)
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [isDraft, bench.question, name])
+  }, [isDraft, wondering, bench.question, name])
 
   const save = useMutation({
     mutationFn: (asNew: boolean) =>
@@ -293,14 +295,14 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
       {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
       <UnfinishedAnswers revisionId={revision.id} configurationId={saved?.id ?? null} present={draftId} goOn={show} />
       {wondering ? (
-        <WhatIfColumns revisionId={revision.id} head={revision.head} keptAs={keptAs} bench={bench} onClose={() => setWondering(false)} />
+        <WhatIfColumns revisionId={revision.id} head={revision.head} keptAs={whatIfKey(draftId)} bench={bench} onClose={() => setWondering(false)} />
       ) : (
         /* Beside one another where there is room, otherwise one below the other, each as long as it is. */
         <div className="flex min-h-0 flex-1 flex-col gap-4 overflow-auto lg:grid lg:grid-cols-[9rem_minmax(26rem,1.1fr)_minmax(24rem,1fr)] lg:overflow-hidden">
           <Progress bench={bench} />
           <div className="shrink-0 lg:min-h-0 lg:shrink lg:overflow-auto lg:pr-2">
             <div className="mb-1 flex justify-end gap-1">
-              <button className="btn btn-ghost btn-sm" disabled={!bench.answer} onClick={() => setWondering(true)}>
+              <button className="btn btn-ghost btn-sm" disabled={!bench.answer || bench.working} onClick={() => setWondering(true)}>
                 {t('configurations.whatIfEllipsis')}
               </button>
               <button className="btn btn-ghost btn-sm" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>

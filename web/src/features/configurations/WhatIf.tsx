@@ -9,7 +9,7 @@ type Props = { revisionId: number; head: number; keptAs: string; bench: Bench; o
 /** What would be if: the same questions a second time beside the present ones, with what differs between the two. */
 export function WhatIfColumns({ revisionId, head, keptAs, bench, onClose }: Props) {
   const [start] = useState(() => ({ ...bench.question, picks: allThatStands(bench) }))
-  const other = useBench(revisionId, head, `${keptAs}.whatIf`, start, 'if-')
+  const other = useBench(revisionId, head, keptAs, start, 'if-')
   const { site, date, customerClass } = bench.question
   const { askFor } = other
   // Both are for the same site, day and customers.
@@ -20,7 +20,7 @@ export function WhatIfColumns({ revisionId, head, keptAs, bench, onClose }: Prop
   const difference = useWhatIf(revisionId, head, bench.question, other.question.picks, { isWanted: !bench.working && !other.working })
 
   function close() {
-    localStorage.removeItem(`${keptAs}.whatIf`)
+    localStorage.removeItem(keptAs)
     onClose()
   }
 

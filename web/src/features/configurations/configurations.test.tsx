@@ -249,11 +249,31 @@ describe('a new configuration', () => {
     expect(Object.keys(localStorage).filter((key) => key.endsWith('.of'))).toHaveLength(1)
   })
 
+  it('an address that names no draft, or one of something else, takes nothing up and throws nothing away', async () => {
+    const note = (revisionId: number) => JSON.stringify({ revisionId, configurationId: null, name: 'Kept', changedAt: '2026-11-24T08:00:00Z' })
+    const [here, elsewhere] = ['0a0b0c0d-0000-4000-8000-000000000001', '0a0b0c0d-0000-4000-8000-000000000002']
+    for (const [id, revisionId] of [
+      [here, 1],
+      [elsewhere, 9],
+    ] as const) {
+      localStorage.setItem(`juniperfall.draft.${id}`, JSON.stringify({ picks: [{ path: 'duty', value: 'freezer' }], site: null, date: null }))
+      localStorage.setItem(`juniperfall.draft.${id}.of`, note(revisionId))
+    }
+    for (const named of ['', '0', '0a0b0c0d', elsewhere, '../x']) {
+      const page = open(`/configure/1?draft=${named}`)
+      expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('false')
+      expect(screen.getByRole('region', { name: 'Unfinished answers' }).textContent).toContain('Kept')
+      page.unmount()
+    }
+    expect(Object.keys(localStorage).filter((key) => key.endsWith('.of'))).toHaveLength(2)
+    expect(localStorage.getItem(`juniperfall.draft.${elsewhere}`)).toContain('freezer')
+  })
+
   it('what the browser keeps is looked at before it is believed', async () => {
-    localStorage.setItem('juniperfall.draft.x', '{"picks": [{"path": 7}]}')
-    localStorage.setItem('juniperfall.draft.x.of', '{"revisionId": 1, "changedAt": "2026-11-24T08:00:00Z"}')
+    localStorage.setItem('juniperfall.draft.0a0b0c0d-0000-4000-8000-00000000000e', '{"picks": [{"path": 7}]}')
+    localStorage.setItem('juniperfall.draft.0a0b0c0d-0000-4000-8000-00000000000e.of', '{"revisionId": 1, "changedAt": "2026-11-24T08:00:00Z"}')
     localStorage.setItem('juniperfall.draft.y.of', 'nothing that can be read')
-    open('/configure/1?draft=x')
+    open('/configure/1?draft=0a0b0c0d-0000-4000-8000-00000000000e')
     expect((await button('Freezer')).getAttribute('aria-pressed')).toBe('false')
     expect(screen.queryByRole('region', { name: 'Unfinished answers' })).toBeNull()
   })

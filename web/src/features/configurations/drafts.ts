@@ -10,6 +10,7 @@ type Note = { revisionId: number; configurationId: string | null; name: string; 
 
 const prefix = 'juniperfall.draft.'
 const noted = '.of'
+const wondered = '.whatIf'
 const mostKept = 30
 
 /** Where the question of a draft is kept. */
@@ -50,7 +51,19 @@ export function noteDraft(id: string, of: Omit<Note, 'changedAt'>): void {
 }
 
 export function forgetDraft(id: string): void {
-  for (const key of Object.keys(localStorage)) if (key.startsWith(draftKey(id))) localStorage.removeItem(key)
+  for (const of of ['', noted, wondered]) localStorage.removeItem(draftKey(id) + of)
+}
+
+/** Where the question of a draft's “what if” is kept, as long as it is open. */
+export const whatIfKey = (id: string): string => draftKey(id) + wondered
+
+/** Whether a draft that an address names is one of this revision or saved configuration, or not there yet. An address can hold anything. */
+export function isDraftOf(id: string, revisionId: number, configurationId: string | null): boolean {
+  const note = noteOf(id)
+  return (
+    /^[0-9a-f-]{36}$/.test(id) &&
+    (note === null || (note.configurationId === configurationId && (configurationId !== null || note.revisionId === revisionId)))
+  )
 }
 
 /** The drafts of a revision, or of a saved configuration, those changed last first. */
