@@ -65,12 +65,13 @@ public sealed record StoredStructure(string Id, string ConfigurationId, string C
 /// <summary>Configurations and the structures generated from them.</summary>
 public sealed class ConfigurationStore(NpgsqlDataSource data)
 {
-    private const string SelectEntries = """
+    /// <summary>Each word is a condition of its own: the index on what a configuration is found by serves these, not a list of them.</summary>
+    private static string SelectEntries(int words) => $"""
         select c.id, c.name, c.revision_id, p.code, r.label, r.number, r.state, c.author, c.changed_by, c.changed_at,
                (select s.id from structure s where s.configuration_id = c.id order by s.made_at desc limit 1), c.answers
         from configuration c join revision r on r.id = c.revision_id join product p on p.id = r.product_id
-        where c.found_by ilike all ($1) and ($3 is null or p.id = $3)
-        order by c.changed_at desc, c.id limit $2
+        where ($2 is null or p.id = $2){string.Concat(Enumerable.Range(3, words).Select(i => $" and c.found_by ilike ${i}"))}
+        order by c.changed_at desc, c.id limit $1
         """;
 
     private const string SelectOne = """
@@ -86,7 +87,8 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
     private const string UpdateFoundBy = """
         update configuration c set found_by = concat_ws(' ', c.name, p.code, r.label::text, c.author, a.display, c.changed_by, b.display,
             to_char(c.changed_at, 'YYYY-MM-DD DD Mon YYYY'), c.answers)
-        from revision r join product p on p.id = r.product_id, configuration x left join person a on a.name = x.author left join person b on b.name = x.changed_by
+        from revision r join product p on p.id = r.product_id,
+            configuration x left join person a on a.name = x.author left join person b on b.name = x.changed_by
         where c.id = $1 and x.id = c.id and r.id = c.revision_id
         """;
 
@@ -110,11 +112,13 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
     /// Configurations that have every word of a search in their name, product, people, day or answers, in any case; those changed last first.
     /// </summary>
     /// <param name="productId">Null for those of all products.</param>
-    public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel, string? productId = null) =>
-        await data.Query(SelectEntries, r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3), r.ReadJson<LocalText>(4),
-            r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10), r.GetString(11)), cancel,
-            Words(search).Select(w => $"%{Like.Escape(w)}%").ToArray(), most, Sql.NullableText(productId))
-                .ToListAsync(cancel);
+    public async Task<IReadOnlyList<ConfigurationEntry>> Find(string search, int most, CancellationToken cancel, string? productId = null)
+    {
+        object[] words = [.. Words(search).Select(w => $"%{Like.Escape(w)}%")];
+        return await data.Query(SelectEntries(words.Length), r => new ConfigurationEntry(r.GetString(0), r.GetString(1), r.GetInt64(2), r.GetString(3),
+            r.ReadJson<LocalText>(4), r.GetInt32(5), r.GetString(6), r.GetString(7), r.GetString(8), r.GetDateTime(9), r.TextOrNull(10), r.GetString(11)),
+            cancel, [most, Sql.NullableText(productId), .. words]).ToListAsync(cancel);
+    }
 
     private const int MostWords = 20;
 
@@ -172,7 +176,8 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using var structure = connection
-            .Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId, Sql.Json(StoredPick.All(configuration.Picks, configuration.FillIns)),
+            .Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId,
+            Sql.Json(StoredPick.All(configuration.Picks, configuration.FillIns)),
             configuration.At.Site, configuration.At.Date, new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
         await structure.ExecuteNonQueryAsync(cancel);
         await using var used = connection.Command(InsertItems, id, items.ToArray());

@@ -22,7 +22,8 @@ public sealed class PricesAtTheDesk(Served served) : IClassFixture<Served>
         var price = (await client.Post($"{Curtain}/answer", asked).Answer())["price"]!;
         // 18 % off 429 EUR.
         Assert.Equal(("429", "351.78", "Trade partner"), ((string)price["list"]!, (string)price["each"]!, (string)price["customerClass"]!));
-        Assert.Equal("351.78", (string)(await client.Post($"{Curtain}/costs", new { asked.picks, quantity = "1", asked.customerClass }).Json())["price"]!["each"]!);
+        var costs = await client.Post($"{Curtain}/costs", new { asked.picks, quantity = "1", asked.customerClass }).Json();
+        Assert.Equal("351.78", (string)costs["price"]!["each"]!);
         var total = (await client.Post($"{Curtain}/totals", asked).Json()).AsArray().Single(t => (string)t!["goal"]! == "#price")!;
         Assert.Equal(("price for Trade partner", "351.78 EUR"), ((string)total["label"]!, (string)total["suggested"]!));
         Assert.EndsWith("EUR", (string)(await client.Post($"{Curtain}/bounds", new { asked.picks, asked.customerClass, path = "#price" }).Json())["text"]!);
@@ -37,7 +38,8 @@ public sealed class PricesAtTheDesk(Served served) : IClassFixture<Served>
     {
         JsonObject members => members.SelectMany(m =>
             (m.Key is "cost" or "orderCost" or "material" or "labour" or "machine" or "overhead" && m.Value is JsonValue text
-            && text.TryGetValue<string>(out var said) && said.Length > 0 && !said.Equals("0", StringComparison.Ordinal) ? [$"{m.Key} {said}"] : Enumerable.Empty<string>())
+            && text.TryGetValue<string>(out var said) && said.Length > 0 && !said.Equals("0", StringComparison.Ordinal)
+            ? [$"{m.Key} {said}"] : Enumerable.Empty<string>())
             .Concat(m.Key == "margin" && m.Value is not null ? ["margin"] : []).Concat(CostsIn(m.Value))),
         JsonArray members => members.SelectMany(CostsIn),
         _ => [],
@@ -74,7 +76,8 @@ public sealed class PricesAtTheDesk(Served served) : IClassFixture<Served>
             Assert.Equal(sees, (await client.Post($"{Curtain}/bounds", new { picks, path = "#cost" }).Json())["text"] is not null);
             Assert.Equal(sees ? HttpStatusCode.OK : HttpStatusCode.UnprocessableEntity,
                 (await client.PostAsJsonAsync($"{Curtain}/best", new { picks, goal = "#cost", highest = false })).StatusCode);
-            Assert.Equal(sees, (await client.Get($"/api/compare?left={id}&right={id}"))["rows"]!.AsArray().Any(r => (string)r!["name"]! is "Cost" or "Material"));
+            Assert.Equal(sees, (await client.Get($"/api/compare?left={id}&right={id}"))["rows"]!.AsArray()
+                .Any(r => (string)r!["name"]! is "Cost" or "Material"));
             Assert.Equal(sees, (await client.Post($"{Curtain}/what-if", new { picks, then = Picks(("s.width", "1000")) }).Json())["changes"]!.AsArray()
                 .Any(r => (string)r!["name"]! == "Cost"));
         }

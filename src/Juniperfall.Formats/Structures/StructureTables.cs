@@ -27,9 +27,10 @@ public static class StructureTables
             }
         }
         Add(file.Structure, 1);
-        return Told(file, new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order", "Gross for the order",
-            "Unit", CostPerPiece, CostOfOrder,
-            "Weight kg per piece", "Weight kg for the order", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To", "Condition"], rows));
+        return Told(file, new(["Level", "Parent", "Position", "Item", "Description", "Net per piece", "Gross per piece", "Net for the order",
+            "Gross for the order", "Unit", CostPerPiece, CostOfOrder,
+            "Weight kg per piece", "Weight kg for the order", "Per", "Operation", "Issue", "Store", "Figures", "Substitutes", "From", "To",
+            "Condition"], rows));
     }
 
     public static Table Routing(StructureFile file) => Told(file, new(
@@ -78,6 +79,7 @@ public static class StructureTables
 
     /// <summary>Everything of a structure as one workbook.</summary>
     public static IReadOnlyList<NamedTable> Workbook(StructureFile file) =>
-        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)), new("Load", Load(file), Head(file)),
+        [new("BOM", Bom(file), Head(file)), new("Routing", Routing(file), Head(file)), new("Consumption", Consumption(file), Head(file)),
+            new("Load", Load(file), Head(file)),
             new("Totals", Totals(file), Head(file)), new("Answers", Answers(file), Head(file))];
 }

@@ -74,7 +74,9 @@ public sealed class UvlWriter
     {
         var plain = new string([.. wanted.Select(c => char.IsAsciiLetterOrDigit(c) || c == '_' ? c : '_')]);
         if (plain.Length == 0 || !char.IsAsciiLetter(plain[0])
-            || plain.ToLowerInvariant() is "features" or "constraints" or "mandatory" or "optional" or "alternative" or "or" or "true" or "false" or "sum" or "avg" or "len" or "floor" or "ceil" or "boolean" or "integer" or "real" or "string" or "cardinality" or "imports" or "namespace" or "include" or "as" or "constraint" or "feature" or "type" or "arithmetic" or "aggregate-function")
+            || plain.ToLowerInvariant() is "features" or "constraints" or "mandatory" or "optional" or "alternative" or "or" or "true" or "false"
+                or "sum" or "avg" or "len" or "floor" or "ceil" or "boolean" or "integer" or "real" or "string" or "cardinality" or "imports"
+                or "namespace" or "include" or "as" or "constraint" or "feature" or "type" or "arithmetic" or "aggregate-function")
             plain = "f_" + plain;
         var unique = plain;
         for (var more = 2; !_names.Add(unique); more++)
@@ -189,7 +191,8 @@ public sealed class UvlWriter
                     ? UvlExpressions.Sum([.. named.Values.Values.Select(v => new[] { (v, "1"), (UvlFormula.Not(v), "0") }.AsEnumerable())])
                     .Select(c => (UvlFormula.And(named.Feature, c.Guard), c.Text)) : [(named.Feature, named.Feature)];
                 var limit = _expressions.Numbers(occurrence, bound);
-                Constrain(UvlFormula.Yes, field == "lower" ? UvlExpressions.Compare(BinaryOperator.LessOrEqual, limit, own) : UvlExpressions.Compare(BinaryOperator.LessOrEqual, own, limit));
+                Constrain(UvlFormula.Yes, field == "lower"
+                    ? UvlExpressions.Compare(BinaryOperator.LessOrEqual, limit, own) : UvlExpressions.Compare(BinaryOperator.LessOrEqual, own, limit));
             }
     }
 
@@ -205,8 +208,10 @@ public sealed class UvlWriter
             return;
         var unit = row.Kind == AttributeKind.Quantity ? Unit.Parse(row.Unit) : Unit.One;
         var own = _expressions.Numbers(occurrence, new BoundAttribute(given.Type, row.Id)).ToList();
-        Constrain(UvlFormula.Yes, UvlExpressions.Compare(BinaryOperator.LessOrEqual, [(UvlFormula.Yes, UvlExpressions.Text(unit.ToBase(Exact.Parse(row.Min!))))], own));
-        Constrain(UvlFormula.Yes, UvlExpressions.Compare(BinaryOperator.LessOrEqual, own, [(UvlFormula.Yes, UvlExpressions.Text(unit.ToBase(Exact.Parse(row.Max!))))]));
+        Constrain(UvlFormula.Yes, UvlExpressions.Compare(BinaryOperator.LessOrEqual,
+            [(UvlFormula.Yes, UvlExpressions.Text(unit.ToBase(Exact.Parse(row.Min!))))], own));
+        Constrain(UvlFormula.Yes, UvlExpressions.Compare(BinaryOperator.LessOrEqual, own,
+            [(UvlFormula.Yes, UvlExpressions.Text(unit.ToBase(Exact.Parse(row.Max!))))]));
         foreach (var field in new[] { "lower", "upper" })
             if (_model.Expression(row.Id, field) is { } bound)
                 Constrain(UvlFormula.Yes, field == "lower"

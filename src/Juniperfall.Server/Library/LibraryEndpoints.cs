@@ -125,7 +125,8 @@ public static class LibraryEndpoints
             var of = Seen(user, whole);
             if (wanted.UnknownColumn(of) is { } unknown)
                 return Problems.Wrong("/where", $"There is no column “{unknown}”.");
-            var page = arranged.Page(user.Has(Right.SeeCosts) ? table : $"{table} without costs", live.Version, of, all as IReadOnlyCollection<T> ?? [.. all], wanted, from ?? 0, MostListed);
+            var page = arranged.Page(user.Has(Right.SeeCosts) ? table : $"{table} without costs", live.Version, of,
+                all as IReadOnlyCollection<T> ?? [.. all], wanted, from ?? 0, MostListed);
             return TypedResults.Ok(new LibraryTableView(page.Columns, page.NumberColumns, page.Rows, page.Found));
         }
     }

@@ -101,7 +101,8 @@ public sealed class CompiledModel
 
     private string KeyOf(Question question, Effectivity at) =>
         // The site matters to stores even where it does not matter to the rules.
-        string.Join('\n', question.Picks.Select(Written).Concat(question.FillIns.Select(f => $"~{Written(f)}")).Prepend($"{at.Site} {_effectivities.Representative(at).Date:O}"));
+        string.Join('\n', question.Picks.Select(Written).Concat(question.FillIns.Select(f => $"~{Written(f)}"))
+            .Prepend($"{at.Site} {_effectivities.Representative(at).Date:O}"));
 
     private static string Written(Pick pick) => $"{pick.Path}={pick.Value.Kind}:{pick.Value}";
 
