@@ -128,7 +128,7 @@ test('a room for a butcher, with the customer on the phone; then a planner takes
     await planner.getByRole('tab', { name: 'Price, cost and time' }).click()
     await planner.getByLabel(/^Ready on/).fill('2027-03-26')
     const used = planner.getByRole('table', { name: 'Used for the order' })
-    await expect(used.getByRole('row', { name: /REF-R290/ })).toContainText(/Mar 2027|Feb 2027/)
+    await expect(used.getByRole('row', { name: /FOAM-PO/ })).toContainText(/Mar 2027|Feb 2027/)
     await expect(planner.getByRole('table', { name: 'Load of the work centres' }).getByRole('row', { name: /FOAM/ })).toBeVisible()
     // The configuration itself is still for any site.
     await planner.goBack()
