@@ -53,6 +53,35 @@ describe('the library', () => {
     await waitFor(() => expect(asked).toEqual([done, back, done]))
   })
 
+  it('shows the last thing wished for while the things before it are still under way', async () => {
+    const texts = { BOLT: '0.25' }
+    const waiting: (() => void)[] = []
+    show({
+      'GET /api/library/items': () => ({ ...table, rows: [['BOLT', 'Bolt M8', texts.BOLT], table.rows[1]] }),
+      'POST /api/library/items/rows': async (request: { body: unknown }) => {
+        await new Promise<void>((go) => waiting.push(go))
+        texts.BOLT = (request.body as { rows: string[][] }).rows[0]![1]!
+        return done
+      },
+    })
+    await screen.findByRole('grid')
+    await typeInto('cost', 1, '0.3{Enter}')
+    await userEvent.click(cell('cost', 1))
+    await userEvent.keyboard('{Delete}')
+    expect(cellsOf()[0]![2]).toBe('')
+    await userEvent.keyboard('{Control>}z{/Control}')
+    expect(cellsOf()[0]![2]).toBe('0.3')
+    await userEvent.keyboard('{Control>}z{/Control}')
+    for (const stored of ['0.3', '', '0.3', '0.25']) {
+      // Whatever comes back in between, the cell says what was asked for last.
+      expect(cellsOf()[0]![2]).toBe('0.25')
+      await waitFor(() => expect(waiting.length).toBe(1))
+      waiting.shift()!()
+      await waitFor(() => expect(texts.BOLT).toBe(stored))
+    }
+    await waitFor(() => expect(cellsOf()[0]![2]).toBe('0.25'))
+  })
+
   it('takes a block of cells from a spreadsheet, never over the column that says which row it is', async () => {
     const asked = show()
     await screen.findByRole('grid')

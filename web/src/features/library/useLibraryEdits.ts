@@ -9,8 +9,8 @@ import { t } from '../../texts'
 /** Cells to be written, and what stood in them: what someone else has changed since is not overwritten. */
 type Wish = { columns: string[]; rows: string[][]; before: string[][] | null }
 
-/** What one did to the table, with what takes it back. */
-type Done = { wish: Wish; back: Wish } | { removed: string[] } | { made: string[] }
+/** What one did to the table, with what takes it back; what was refused has nothing to take back. */
+type Done = ({ wish: Wish; back: Wish } | { removed: string[] } | { made: string[] }) & { isRefused?: boolean }
 
 const mostKept = 100
 
@@ -25,30 +25,35 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
   const past = useRef<Done[]>([])
   const undone = useRef<Done[]>([])
   const line = useRef<Promise<unknown>>(Promise.resolve())
-  const [steps, setSteps] = useState({ past: 0, waiting: 0 })
+  const [canUndo, setCanUndo] = useState(false)
   const [faults, setFaults] = useState<Record<string, CellFault & { row: string }>>({})
   /** What is typed in the last line until it says which row it is. */
   const [draft, setDraft] = useState<string[] | undefined>(undefined)
-  /** Texts of cells on their way to the server and back. */
-  const [underWay, setUnderWay] = useState<ReadonlyMap<string, string>>(new Map())
+  /** Texts of cells on their way to the server and back: of each cell the last one that was wished for. */
+  const [underWay, setUnderWay] = useState<ReadonlyMap<string, { text: string; wish: Wish }>>(new Map())
   const key = columns[0] ?? ''
   const path = { table }
 
   /** Does a thing when all before it is done; keys that follow one another quickly do not overtake one another. */
   function inOrder(act: () => Promise<unknown>) {
-    setSteps((s) => ({ ...s, waiting: s.waiting + 1 }))
     line.current = line.current
       .then(act)
       .catch((e: unknown) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }))
-      .finally(() => setSteps((s) => ({ past: past.current.length, waiting: s.waiting - 1 })))
+      .finally(() => setCanUndo(last(past) !== undefined))
   }
 
   const readAgain = () => queries.invalidateQueries({ predicate: (q) => readers.includes(String(q.queryKey[0])) })
 
+  /** Shows at once what is going to be stored, also where other things are stored before it. */
+  function showing(wish: Wish): Wish {
+    const texts = wish.rows.flatMap((row) => wish.columns.slice(1).map((c, i) => [cellKey(row[0]!, c), { text: row[i + 1] ?? '', wish }] as const))
+    setUnderWay((u) => new Map([...u, ...texts]))
+    return wish
+  }
+  const shown = (wish: Wish) => setUnderWay((u) => new Map([...u].filter(([, cell]) => cell.wish !== wish)))
+
   /** Tells whether it was stored. */
   async function store(wish: Wish): Promise<boolean> {
-    const cells = wish.rows.flatMap((row) => wish.columns.slice(1).map((c, i): [string, string] => [cellKey(row[0]!, c), row[i + 1] ?? '']))
-    setUnderWay((u) => new Map([...u, ...cells]))
     try {
       const done = await ask(client.POST('/api/library/{table}/rows', { params: { path }, body: wish }))
       setFaults(
@@ -63,7 +68,7 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
       if (done.stored || done.faults.some((f) => f.isStale)) await readAgain()
       return done.stored
     } finally {
-      setUnderWay((u) => new Map([...u].filter(([cell, text]) => !cells.some(([c, t]) => c === cell && t === text))))
+      shown(wish)
     }
   }
   async function takeOut(row: string[]) {
@@ -93,9 +98,15 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     const [before, after] = [of((r, c) => at(r, c)?.before ?? rowAt(r)![c]!), of((r, c) => at(r, c)?.text.trim() ?? rowAt(r)![c]!)]
     if (touched.length > 0) {
       const names = [key, ...used.map((c) => columns[c]!)]
-      const done = { wish: { columns: names, rows: after, before }, back: { columns: names, rows: before, before: after } }
+      const done: Done = { wish: showing({ columns: names, rows: after, before }), back: { columns: names, rows: before, before: after } }
+      remember(done)
       inOrder(async () => {
-        if (await store(done.wish)) remember(done)
+        let isStored = false
+        try {
+          isStored = await store(done.wish)
+        } finally {
+          done.isRefused = !isStored
+        }
       })
     }
     const made = new Map<number, string[]>()
@@ -135,15 +146,33 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     await takeOut(row)
     return true
   }
-  const step = (isBack: boolean) =>
+  const last = (of: { current: Done[] }) => of.current.findLast((d) => !d.isRefused)
+  const move = (done: Done, from: { current: Done[] }, to: { current: Done[] }) => {
+    from.current = from.current.filter((d) => d !== done)
+    to.current = [...to.current, done]
+  }
+  /** What is taken back, or done again, is known and shown at once; it is stored when all before it is. */
+  function step(isBack: boolean) {
+    const [from, to] = isBack ? [past, undone] : [undone, past]
+    const done = last(from)
+    if (!done)
+      return inOrder(async () => {
+        // Rows that were made or taken out are known only once they are.
+        if (last(from)) step(isBack)
+        else toast(isBack ? t('library.nothingWasChangedHereThatCould') : t('library.nothingWasTakenBackHere'))
+      })
+    move(done, from, to)
+    const wish = 'wish' in done ? showing(isBack ? done.back : done.wish) : null
     inOrder(async () => {
-      const [from, to] = isBack ? [past, undone] : [undone, past]
-      const done = from.current.at(-1)
-      if (!done) return void toast(isBack ? t('library.nothingWasChangedHereThatCould') : t('library.nothingWasTakenBackHere'))
-      if (!(await repeat(done, isBack))) return
-      from.current = from.current.slice(0, -1)
-      to.current = [...to.current, done]
+      if (done.isRefused) return wish ? shown(wish) : undefined
+      let isDone = false
+      try {
+        isDone = await repeat(done, isBack)
+      } finally {
+        if (!isDone) move(done, to, from)
+      }
     })
+  }
 
   return {
     faults,
@@ -151,11 +180,11 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
     faultyKeys: new Set(Object.values(faults).map((f) => f.row)),
     draft,
     /** What stands in a cell, or is on its way there. */
-    textOf: (row: string[], column: number) => underWay.get(cellKey(row[0]!, columns[column]!)) ?? row[column] ?? '',
+    textOf: (row: string[], column: number) => underWay.get(cellKey(row[0]!, columns[column]!))?.text ?? row[column] ?? '',
     change,
     remove,
     undo: () => step(true),
     redo: () => step(false),
-    canUndo: steps.past > 0 && steps.waiting === 0,
+    canUndo,
   }
 }
