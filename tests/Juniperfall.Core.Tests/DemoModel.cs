@@ -108,7 +108,7 @@ public class DemoModel
     public void The_heat_load_and_the_structure_are_those_worked_out_by_hand()
     {
         var (model, reasoner) = Room.Value;
-        var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "entry_temperature=10", "ambient=32", "length=4000", "width=3000",
+        var picks = Picks("duty=chill", "goods=general", "goods_per_day=500", "arrives_warm=yes", "entry_temperature=10", "ambient=32", "length=4000", "width=3000",
             "height=2500", "core=80",
             "ceiling_load=light", "floor=insulated", "cooling.unit=C290-22", "delivery=collected", "doors[1].clear_width=1000", "doors[1].clear_height=2000",
                 "shelving=no", "lighting=standard");
@@ -117,9 +117,10 @@ public class DemoModel
         Assert.Empty(answer.Missing);
         string Figure(string path, string unit, int places) =>
             Unit.Parse(unit).FromBase(answer.AsSuggested.Computed.Single(c => c.Path == path).Number!.Low!.Value).ToDisplay(places);
-        Assert.Equal(("374.76", "326.28", "114.58", "44"),
+        Assert.Equal(("415.08", "416.01", "114.58", "44"),
             (Figure("r.transmission", "W", 2), Figure("r.air_load", "W", 2), Figure("r.goods_load", "W", 2), Figure("r.people_load", "W", 2)));
-        Assert.Equal(("859.62", "1260.78"), (Figure("r.heat_load", "W", 2), Figure("r.needed_capacity", "W", 2)));
+        Assert.Equal(("1079.67", "1583.52"), (Figure("r.heat_load", "W", 2), Figure("r.needed_capacity", "W", 2)));
+        Assert.Equal(("90", "0", "0"), (Figure("r.fan_load", "W", 2), Figure("r.defrost_load", "W", 2), Figure("r.heater_load", "W", 2)));
         Assert.Equal("14", Figure("r.wall_panels", "", 0));
         var values = reasoner.Complete(reasoner.Answer(new(picks), CancellationToken.None), CancellationToken.None)!.Value
             .ToDictionary(x => x.Path, x => x.Value);

@@ -19,6 +19,10 @@ public class HealthOfModels
 
     private static HealthReport Check(BoundModel model) => HealthCheck.Run(new Reasoner(model), null, CancellationToken.None);
 
+    private static bool IsListedUnderCost(BoundModel model, Dictionary<string, Value> values) =>
+        StructureBuilder.Build(model, values).Structure is { } structure && Pricing.Of(model, values).Sheet is { } sheet
+            && sheet.Price < new RollUp(model.Facts).Of(structure, 1).Cost;
+
     [Fact]
     public void What_never_is_always_is_and_makes_no_difference_is_so_over_all_configurations_and_examples_show_it()
     {
@@ -70,6 +74,9 @@ public class HealthOfModels
             Same(HealthKind.AlwaysThere, lines.Where(l => l.AppliesWhen.Length > 0 && evaluators.TrueForAll(e => Is(e, l))).Select(l => $"{l.Id} appliesWhen"));
             Assert.Equal(lines.Where(l => evaluators.TrueForAll(e => !Is(e, l))).Select(l => l.Id).Order(),
                 report.Findings.Where(f => f.Kind == HealthKind.NeverApplies && lines.Exists(l => l.Id == f.RowId)).Select(f => f.RowId).Order());
+            if (PriceFields.AreIn(model.Document))
+                Assert.Equal(all.Exists(x => IsListedUnderCost(model, x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value))),
+                    report.Findings.Any(f => f.Kind == HealthKind.PriceUnderCost));
             static Value Number(Evaluator e, BoundModel of, Row line, string field) => e.Evaluate(of.Expression(line.Id, field)!, "");
             foreach (var line in lines.Where(l => l is not PriceLine))
             {
@@ -102,7 +109,7 @@ public class HealthOfModels
                     .Select(g => g.Key));
         }
         foreach (var kind in new[] { HealthKind.ValueNever, HealthKind.ValueAlways, HealthKind.NeverApplies, HealthKind.RuleRedundant,
-            HealthKind.NumberNegative, HealthKind.NumberZero, HealthKind.GridRowNever })
+            HealthKind.NumberNegative, HealthKind.NumberZero, HealthKind.GridRowNever, HealthKind.PriceUnderCost })
             Assert.True(met.GetValueOrDefault(kind) > 0, $"{kind} was never met");
     }
 

@@ -68,9 +68,10 @@ public sealed class HealthCheck
         }
         var outcomes = new Questions(_reasoner, NetworkExtras.Outcomes, _cancel);
         var errors = new Questions(_reasoner, NetworkExtras.Errors, _cancel);
+        var totals = new Questions(_reasoner, NetworkExtras.Goals, _cancel);
         // What is reused was looked at where it comes from, and need not be used in full here.
         answer = answer with { Attributes = answer.Attributes.RemoveAll(a => !_model.Index.IsOwn(a.Row)) };
-        _total = answer.Attributes.Length + outcomes.Count + outcomes.Rules.Count + errors.Count;
+        _total = answer.Attributes.Length + outcomes.Count + outcomes.Rules.Count + errors.Count + totals.Count;
         Attributes(answer);
         List<(Questions Of, int Question, bool IsRule)> open = [.. AllOf(outcomes, false), .. AllOf(outcomes, true), .. AllOf(errors, false)];
         open.RemoveAll(q =>
@@ -78,6 +79,12 @@ public sealed class HealthCheck
             Step();
             return Answered(q.Of, q.Question, q.IsRule, isLast: false);
         });
+        // Over many sizes this takes minutes: it gets its first few seconds only.
+        for (var i = 0; i < totals.Count; i++)
+        {
+            Step();
+            Answered(totals, i, isRule: false, isLast: true);
+        }
         // What is hard gets more time once everything else has had its own; where much is, it has had its time.
         outcomes.Each = errors.Each = open.Count == 0 || ForTheHard / open.Count < outcomes.Each ? TimeSpan.Zero : ForTheHard / open.Count;
         foreach (var (of, question, isRule) in open)
@@ -229,12 +236,12 @@ public sealed class HealthCheck
         {
             var question = probe.Kind switch
             {
-                ProbeKind.GridRow => "has rows that never match",
-                ProbeKind.Error => "can be computed in all cases",
-                _ =>
-                "can come out wrong"
+                ProbeKind.GridRow => $"{_words.NameOf(probe.Row)} has rows that never match",
+                ProbeKind.Error => $"{_words.NameOf(probe.Row)} can be computed in all cases",
+                ProbeKind.PriceUnderCost => "one piece can be listed for less than it costs",
+                _ => $"{_words.NameOf(probe.Row)} can come out wrong",
             };
-            _unfinished.Add($"Whether {_words.NameOf(probe.Row)} {question} was not found out in time.");
+            _unfinished.Add($"Whether {question} was not found out in time.");
             return;
         }
         var (row, name) = (probe.Row, _words.NameOf(probe.Row));
@@ -264,6 +271,9 @@ public sealed class HealthCheck
             case ProbeKind.NumberMissing when possible:
                 Add(HealthKind.NumberMissing, HealthWeight.Warning, row.Id, probe.Field,
                     $"{What(probe)} of {name} can have no value while the line is there.", asked.Example, null);
+                break;
+            case ProbeKind.PriceUnderCost when possible:
+                Add(HealthKind.PriceUnderCost, HealthWeight.Warning, row.Id, "", "One piece can be listed for less than it costs.", asked.Example, null);
                 break;
             case ProbeKind.Error when possible:
                 Add(HealthKind.CannotBeComputed, HealthWeight.Warning, row.Id, probe.Field,

@@ -47,6 +47,9 @@ public enum HealthKind
     /// <summary>A division by zero, or another thing that cannot be computed, that picks can reach.</summary>
     CannotBeComputed,
 
+    /// <summary>A configuration of which one piece is listed for less than it costs.</summary>
+    PriceUnderCost,
+
     /// <summary>A value that no part line depends on though its neighbours do.</summary>
     ValueWithoutPart,
 

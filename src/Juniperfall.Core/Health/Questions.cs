@@ -122,6 +122,10 @@ internal sealed class Questions
                     Note(solution);
                     return _shown.TryGetValue(question, out var example) ? new(true, example, null) : new(null, null, null);
                 }
+            // Where it is well that it cannot be, nobody asks for what stands against it.
+            if (_probes[question][0].Kind is ProbeKind.NumberNegative or ProbeKind.NumberZero or ProbeKind.NumberMissing or ProbeKind.Error
+                or ProbeKind.PriceUnderCost)
+                return new(false, null, []);
             int[] all = [.. _network.Groups.Select(g => g.Index)];
             return new(false, null, CausesOf(_probes[question].SelectMany(p => Smallest(all, p.Node, p.Wanted, out _) ?? [])));
         });

@@ -22,4 +22,7 @@ public static class PriceFields
 
     /// <summary>Whether anything in a model has to do with a price.</summary>
     public static bool AreIn(ModelDocument document) => document.AllAssemblies.Any(a => a.Rows.Any(r => Of(r) is not null));
+
+    /// <summary>The first row of a model's own that has to do with a price; null where there is none.</summary>
+    internal static Row? FirstRow(ModelDocument document) => document.Assemblies.SelectMany(a => a.Rows).FirstOrDefault(r => Of(r) is not null);
 }

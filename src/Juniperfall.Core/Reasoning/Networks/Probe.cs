@@ -19,7 +19,7 @@ internal enum NetworkExtras
     Errors,
 }
 
-internal enum ProbeKind { LineIn, LineOut, PlaceIn, RuleApplies, NumberNegative, NumberZero, NumberMissing, GridRow, Error }
+internal enum ProbeKind { LineIn, LineOut, PlaceIn, RuleApplies, NumberNegative, NumberZero, NumberMissing, GridRow, Error, PriceUnderCost }
 
 /// <summary>Whether a node can come out as wanted in some configuration. It is no other node's child.</summary>
 internal sealed record Probe(ProbeKind Kind, Row Row, Occurrence Occurrence, string Field, int Node, Outcomes Wanted);

@@ -1,6 +1,7 @@
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Quantities;
+using Juniperfall.Core.Reasoning.Numbers;
 
 namespace Juniperfall.Core.Reasoning.Networks.Building;
 
@@ -26,5 +27,13 @@ internal static class GoalNodes
             // Then these goals are not offered.
         }
         return goals;
+    }
+
+    /// <summary>Whether one piece can be listed for less than it costs, asked at the first row that makes up the price.</summary>
+    public static IEnumerable<Probe> Probes(BoundModel model, NodeWriter nodes, List<Occurrence> occurrences, Dictionary<string, int> goals)
+    {
+        if (goals.TryGetValue(StructureGoals.Price, out var price) && goals.TryGetValue(StructureGoals.Cost, out var cost)
+            && PriceFields.FirstRow(model.Document) is { } row)
+            yield return new(ProbeKind.PriceUnderCost, row, occurrences[0], "", nodes.Make(Operator.Less, DomainKind.YesNo, price, cost), Outcomes.True);
     }
 }

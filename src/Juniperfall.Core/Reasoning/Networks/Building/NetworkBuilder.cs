@@ -48,6 +48,8 @@ internal sealed class NetworkBuilder
         var probes = _extras is NetworkExtras.Outcomes or NetworkExtras.Errors
             ? new ProbeNodes(_model, _extras, _nodes, _rows, _expressions).Of(_occurrences, _lines, _computed) : [];
         var goals = _extras == NetworkExtras.Goals && _occurrences.Count > 0 ? GoalNodes.Of(_model, at, _nodes, _rows, _expressions, _occurrences[0]) : [];
+        if (_extras == NetworkExtras.Goals)
+            probes = [.. GoalNodes.Probes(_model, _nodes, _occurrences, goals)];
         foreach (var (prefix, isThere) in alike?.There ?? [])
             _rows.Roots.Add((_rows.IsThere(_rows.Occurrences[prefix]), isThere ? Outcomes.True : ~Outcomes.True, -1));
         var interchangeable = InterchangeableInstances.Of(_model, _rows.Variables);
