@@ -109,7 +109,7 @@ public class HealthOfModels
                     .Select(g => g.Key));
         }
         foreach (var kind in new[] { HealthKind.ValueNever, HealthKind.ValueAlways, HealthKind.NeverApplies, HealthKind.RuleRedundant,
-            HealthKind.NumberNegative, HealthKind.NumberZero, HealthKind.GridRowNever, HealthKind.PriceUnderCost })
+            HealthKind.NumberNegative, HealthKind.NumberZero, HealthKind.GridRowNever })
             Assert.True(met.GetValueOrDefault(kind) > 0, $"{kind} was never met");
     }
 
@@ -137,6 +137,17 @@ public class HealthOfModels
         Assert.Equal(["AlwaysThere always appliesWhen", "CannotBeComputed p surcharge", "CannotBeComputed some amount", "NeverApplies never appliesWhen",
             "ValueNever n max"], Kinds(model).Where(k => !k.StartsWith("Unused", StringComparison.Ordinal) && !k.StartsWith("Rule", StringComparison.Ordinal))
             .Order());
+    }
+
+    [Fact]
+    public void A_list_price_under_the_cost_is_told_with_a_configuration_that_has_it_and_only_then()
+    {
+        BoundModel Model(string price) => Sound(Assembly("room", Whole("n", 1, 4), YesNo("lit"), Rule("r", "n < 4"),
+            new PartLine { Id = "p", Item = "BOLT", Quantity = "n * 100" }, new PriceLine { Id = "price", Amount = price, AppliesWhen = "n > 0" }));
+        var finding = Assert.Single(Check(Model("60 EUR")).Findings, f => f.Kind == HealthKind.PriceUnderCost);
+        Assert.Equal(("price", Value.Of(3)), (finding.RowId, finding.Example!.Value.Single(p => p.Path == "n").Value));
+        // Three hundred bolts at 0.25: 75 EUR is what they cost, and no more than three can be picked.
+        Assert.DoesNotContain(Check(Model("75 EUR")).Findings, f => f.Kind == HealthKind.PriceUnderCost);
     }
 
     [Fact]
