@@ -52,6 +52,12 @@ public static class Limits
     /// <summary>Cells of all combination grids of a model.</summary>
     public const int MostCells = 1_000_000;
 
+    /// <summary>Test cases of a product.</summary>
+    public const int MostCases = 5_000;
+
+    /// <summary>Picks and expectations of all test cases of a product together.</summary>
+    public const int MostExpectations = 500_000;
+
     /// <summary>Picks of a configuration.</summary>
     public const int MostPicks = 20_000;
 

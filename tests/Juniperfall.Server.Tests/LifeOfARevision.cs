@@ -233,7 +233,7 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         // What it is given lies within what it can be asked for.
         var answer = await engineer.Post($"{path}/answer", new { picks = Array.Empty<object>() }).Answer();
         var asked = answer["sections"]!.AsArray().SelectMany(s => s!["asked"]!.AsArray()).ToList();
-        Assert.Equal(("100", "51000"),
+        Assert.Equal(("200", "51000"),
             ((string)asked.Single(a => (string)a!["path"]! == "load")!["lowest"]!, (string)asked.Single(a => (string)a!["path"]! == "load")!["highest"]!));
         Assert.Contains(asked, a => (string)a!["path"]! == "place:1/cool.c.unit");
 

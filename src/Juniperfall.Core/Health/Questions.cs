@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Reasoning.Answering;
 using Juniperfall.Core.Reasoning.Asking;
@@ -57,6 +58,34 @@ internal sealed class Questions
 
     /// <summary>The must rules, each with its groups in all the places where it stands.</summary>
     public List<List<Group>> Rules { get; }
+
+    /// <summary>What a question is about, where it stands first.</summary>
+    public Probe ProbeAt(int question) => _probes[question][0];
+
+    /// <summary>The questions that a configuration answers with yes; none where it is no valid one.</summary>
+    public IEnumerable<int> Shown(IReadOnlyDictionary<string, Value> values)
+    {
+        Assigned[] assigned = [.. _network.Variables.Select(v => values.TryGetValue(v.Path, out var value) && PickDomains.Assignment(v, value) is { } given
+            ? given : Assigned.Absent)];
+        if (_evaluator.Evaluate(assigned, new Assigned?[assigned.Length], new Assigned[assigned.Length]) != Verdict.Solution)
+            return [];
+        return Enumerable.Range(0, _probes.Count).Where(i => _probes[i].Exists(p => _evaluator.OutcomeOf(p.Node) == p.Wanted)).ToList();
+    }
+
+    /// <summary>A complete configuration in which an attribute has a value; null where there is none, or none was found in time.</summary>
+    public ImmutableArray<Pick>? Having(string path, Value value)
+    {
+        if (_network.Variables.FirstOrDefault(v => v.Path == path) is not { } variable || PickDomains.Having(variable, value) is not { } having)
+            return null;
+        return InTime(() =>
+        {
+            if (Ready(ref _plain, _start, GroupsHold.Always) is not { } search)
+                return new(false, null, []);
+            var facts = new List<Fact>();
+            search.Within(variable, having, facts);
+            return search.Solve(facts) is { } solution ? new(true, [.. PickDomains.PicksOf(_network, solution)], null) : new(false, null, []);
+        }).Example;
+    }
 
     /// <summary>Asks whether a node can come out as its probe wants it.</summary>
     public (Probe Probe, Asked Asked) AskProbe(int question) => (_probes[question][0], Ask(question));

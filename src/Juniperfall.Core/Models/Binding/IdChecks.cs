@@ -11,7 +11,7 @@ internal static class IdChecks
         void Report(string id, string field, Fault fault, string message) => findings.Add(new(id, field, new(fault, default, message)));
 
         // Each is looked up by its kind.
-        HashSet<string> assemblies = [], topics = [], lists = [], rows = [], columns = [], values = [], properties = [];
+        HashSet<string> assemblies = [], topics = [], lists = [], rows = [], columns = [], values = [], properties = [], cases = [];
         void Check(HashSet<string> seen, string id, string reportAt, string field, string what, bool isInPaths = true)
         {
             if (id.Length == 0)
@@ -49,6 +49,9 @@ internal static class IdChecks
             foreach (var property in list.Properties)
                 Check(properties, property.Id, list.Id, "properties", $"The property “{property.Name}”", false);
         }
+
+        foreach (var one in document.Cases)
+            Check(cases, one.Id, document.Id, "cases", $"The test case “{one.Name}”", false);
 
         // Instances are told apart within their subassembly only.
         void Instances(Subassembly place)

@@ -21,6 +21,9 @@ internal static class SizeChecks
         Most(document.Id, "assemblies", document.AllAssemblies.Count(), Limits.MostAssemblies, "assemblies");
         Most(document.Id, "assemblies", document.AllAssemblies.Sum(a => a.Topics.Sum(t => (long)t.Rows.Length)), Limits.MostRows, "rows");
         Most(document.Id, "lists", document.AllLists.Sum(l => (long)l.Values.Length), Limits.MostValues, "values of value lists");
+        Most(document.Id, "cases", document.Cases.Length, Limits.MostCases, "test cases");
+        Most(document.Id, "cases", document.Cases.Sum(c => (long)c.Picks.Length + c.Expected.Length), Limits.MostExpectations,
+            "picks and expectations of test cases");
         var cells = 0L;
         foreach (var row in document.AllAssemblies.SelectMany(a => a.Rows))
             switch (row)

@@ -5,7 +5,7 @@ using System.Text.Json.Nodes;
 namespace Juniperfall.Core.Models.Document;
 
 /// <summary>
-/// A document as a tree of parts with ids: assemblies, topics, rows, grid rows, lists, values. Two documents of which one was made from the
+/// A document as a tree of parts with ids: assemblies, topics, rows, grid rows, lists, values, test cases. Two documents of which one was made from the
 /// other by an edit share every part that the edit left alone, as the same object; so what has changed is found without looking into it.
 /// </summary>
 public static class DocumentTree
@@ -21,6 +21,7 @@ public static class DocumentTree
             Of<ModelDocument, AssemblyDefinition>("assemblies", d => d.Assemblies, (d, parts) => d with { Assemblies = parts }),
             Of<ModelDocument, ValueList>("lists", d => d.Lists, (d, parts) => d with { Lists = parts }),
             Of<ModelDocument, ReusedModel>("reused", d => d.Reused, (d, parts) => d with { Reused = parts }),
+            Of<ModelDocument, TestCase>("cases", d => d.Cases, (d, parts) => d with { Cases = parts }),
         ],
         [typeof(ReusedModel)] =
         [
@@ -71,6 +72,7 @@ public static class DocumentTree
         ValueList l => l.Id,
         ListValue v => v.Id,
         ReusedModel m => m.Id,
+        TestCase c => c.Id,
         _ => throw new InvalidOperationException(part.GetType().Name),
     };
 

@@ -34,6 +34,9 @@ public sealed record ModelDocument
     /// <summary>Released revisions of other products that fill subassemblies here.</summary>
     public ImmutableArray<ReusedModel> Reused { get; init; } = [];
 
+    /// <summary>What has to come out of certain picks; no release where one of them fails.</summary>
+    public ImmutableArray<TestCase> Cases { get; init; } = [];
+
     /// <summary>Its own assemblies, then those of what it reuses.</summary>
     [JsonIgnore]
     public IEnumerable<AssemblyDefinition> AllAssemblies => Assemblies.Concat(Reused.SelectMany(r => r.Assemblies));
