@@ -99,6 +99,13 @@ public static class CommandLine
         Add("replay", "One answer for each line of picks, as JSON lines.", [any, lines], [limit], p =>
             AnalyzeCommands.Replay(p.GetRequiredValue(any), p.GetRequiredValue(lines), Limit(p), output, errors));
 
+        var junit = new Option<string?>("--junit") { Description = "Where a JUnit XML report is written.", HelpName = "FILE" };
+        var coverage = new Option<bool>("--coverage") { Description = "Lists what no case reaches." };
+        var record = new Option<bool>("--record") { Description = "Writes FILE with what comes out now, for cases that expect nothing yet." };
+        Add("test", "The test cases of a model file, each held against what comes out.", [file], [junit, coverage, record, limit], p =>
+            p.GetValue(record) ? TestCommand.Record(p.GetRequiredValue(file), Limit(p), output, errors)
+            : TestCommand.Test(p.GetRequiredValue(file), p.GetValue(junit), p.GetValue(coverage), Limit(p), output, errors));
+
         Add("uvl", "A model file as UVL, as far as UVL goes; the rest is listed.", [file], [], p =>
             Commands.WriteUvl(p.GetRequiredValue(file), output, errors));
 

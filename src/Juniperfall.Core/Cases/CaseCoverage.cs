@@ -47,11 +47,14 @@ public sealed class CaseCoverage
     private readonly BoundModel _model;
     private readonly Reasoner _reasoner;
     private readonly Questions _questions;
+    private readonly HashSet<string> _asked;
+    private Dictionary<string, Value>? _asSuggested;
     private readonly Dictionary<(CoveredKind, string RowId, string Part), int> _reached = [];
 
     public CaseCoverage(Reasoner reasoner, CancellationToken cancel)
     {
         (_model, _reasoner, _questions) = (reasoner.Model, reasoner, new(reasoner, NetworkExtras.Outcomes, cancel) { Each = TimeSpan.FromSeconds(1) });
+        _asked = reasoner.AskedPaths.Select(RowPath.RowId).ToHashSet();
         foreach (var rule in _questions.Rules)
             _reached[(CoveredKind.Rule, rule[0].Row.Id, "")] = 0;
         foreach (var row in _model.Document.Assemblies.SelectMany(a => a.Rows).OfType<AttributeRow>())
@@ -62,7 +65,8 @@ public sealed class CaseCoverage
                 _reached[key] = 0;
     }
 
-    private IEnumerable<string> ValuesOf(AttributeRow row) => row.Kind switch
+    /// <summary>What is given by whoever uses an assembly is asked nowhere, and so are its values.</summary>
+    private IEnumerable<string> ValuesOf(AttributeRow row) => !_asked.Contains(row.Id) ? [] : row.Kind switch
     {
         AttributeKind.YesNo => ["yes", "no"],
         AttributeKind.Choice or AttributeKind.Several when row.ListId is { } list && _model.Index.Lists.TryGetValue(list, out var found) =>
@@ -115,24 +119,39 @@ public sealed class CaseCoverage
     {
         for (var i = 0; i < _questions.Count && !cancel.IsCancellationRequested; i++)
             if (KeyOf(_questions.ProbeAt(i)) is { } key && _reached[key] == 0 && _questions.AskProbe(i).Asked.Example is { } example)
-                yield return Proposed(example, null);
+                yield return Proposed(example, null, cancel);
         foreach (var (key, times) in _reached.ToList())
             if (key.Item1 == CoveredKind.Value && times == 0 && _reached[key] == 0
                 && !cancel.IsCancellationRequested && With(key.RowId, key.Part) is { } with)
-                yield return Proposed(with, null);
+                yield return Proposed(with, null, cancel);
         for (var i = 0; i < _questions.Rules.Count && !cancel.IsCancellationRequested; i++)
             if (_reached[(CoveredKind.Rule, _questions.Rules[i][0].Row.Id, "")] == 0 && _questions.AskRule(i).Asked.Example is { } broken)
-                yield return Proposed(broken, _questions.Rules[i][0].Row.Id);
+                yield return Proposed(broken, _questions.Rules[i][0].Row.Id, cancel);
     }
 
-    private ProposedCase Proposed(ImmutableArray<Pick> picks, string? brokenRule)
+    private ProposedCase Proposed(ImmutableArray<Pick> picks, string? brokenRule, CancellationToken cancel)
     {
         var reached = brokenRule is not null ? [(CoveredKind.Rule, brokenRule, "")]
             : Reaches(null, picks.ToDictionary(p => p.Path, p => p.Value)).Distinct().ToList();
         var missing = reached.Where(k => _reached.TryGetValue(k, out var times) && times == 0).ToList();
         foreach (var key in missing)
             _reached[key]++;
-        return new(picks, [.. missing.Select(k => new Covered(k.Item1, k.Item2, k.Item3, 1))]);
+        return new(Shortened(picks, brokenRule, cancel), [.. missing.Select(k => new Covered(k.Item1, k.Item2, k.Item3, 1))]);
+    }
+
+    /// <summary>
+    /// Only the picks that make a difference: those that clash over the rule, or those that are not suggested anyway, where with these alone the same comes out.
+    /// </summary>
+    private ImmutableArray<Pick> Shortened(ImmutableArray<Pick> picks, string? brokenRule, CancellationToken cancel)
+    {
+        _asSuggested ??= _reasoner.Complete(_reasoner.Answer(new([]), cancel), cancel)?.ToDictionary(p => p.Path, p => p.Value) ?? [];
+        ImmutableArray<Pick> few = brokenRule is null ? [.. picks.Where(p => !_asSuggested.TryGetValue(p.Path, out var value) || value != p.Value)]
+            : _reasoner.Answer(new(picks), cancel).Clashes.FirstOrDefault(c => c.Causes.Any(x => x.RowId == brokenRule))?.Picks ?? picks;
+        var answer = _reasoner.Answer(new(few), cancel);
+        var isSame = brokenRule is not null
+            ? answer.Valid == false && answer.Clashes.Any(c => c.Causes.Any(x => x.RowId == brokenRule))
+            : answer is { Valid: true, Exact: true } && _reasoner.Complete(answer, cancel) is { } complete && complete.ToHashSet().SetEquals(picks);
+        return isSame ? few : picks;
     }
 
     /// <summary>A complete configuration in which an attribute has a value, in any place where it stands.</summary>

@@ -55,6 +55,10 @@ public sealed record CaseResult(CaseState State, ImmutableArray<CaseDifference> 
             && (wanted - came).Abs() <= (Exact.TryParse(expected.Within, out var within) ? within : Exact.Zero);
     }
 
+    /// <summary>Whether what came out is expected unless one says otherwise: the verdict with its rules, lines and totals; not each value and time.</summary>
+    public static bool IsUsuallyExpected(ExpectedOf of) =>
+        of is not (ExpectedOf.Value or ExpectedOf.Available or ExpectedOf.Setup or ExpectedOf.Run or ExpectedOf.Work or ExpectedOf.Count);
+
     /// <summary>Pairs of cases, by their place, that ask the same and expect different things of it: one of them always fails.</summary>
     public static IEnumerable<(int First, int Second, ExpectedOf Of, string At)> Contradictions(IReadOnlyList<TestCase> cases)
     {
