@@ -64,6 +64,7 @@ public static class ApiDescription
         ["fullStructure"] = $"{{{Picks}}}",
         ["why"] = $$"""{"path": "r.core", "value": "80", {{Picks}}}""",
         ["whatIf"] = $$"""{"then": [{"path": "r.core", "value": "120"}], "customerClass": "D", {{Picks}}}""",
+        ["caseFacts"] = $$"""{"quantity": "5", {{Picks}}}""",
         ["setLeastMargin"] = """{"percent": "22.5"}""",
         ["whyAll"] = $$"""{"path": "r.core", {{Picks}}}""",
         ["waysOut"] = $$"""{"path": "r.core", "value": "80", {{Picks}}}""",

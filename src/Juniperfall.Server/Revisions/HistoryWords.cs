@@ -54,7 +54,8 @@ internal sealed class HistoryWords(CompiledModel compiled)
     private string NameOf(string id)
     {
         var index = compiled.Model.Index;
-        return index.Values.TryGetValue(id, out var value) ? $"{value.List.Label.Or(value.List.Name)} {value.Value.Label.Or(value.Value.Code)}"
+        return compiled.Revision.Document.Cases.FirstOrDefault(c => c.Id == id) is { } one ? $"Test case “{one.Name}”"
+            : index.Values.TryGetValue(id, out var value) ? $"{value.List.Label.Or(value.List.Name)} {value.Value.Label.Or(value.Value.Code)}"
             : index.NameOf(id) is null && !index.Rows.ContainsKey(id) && _gridRows.Value.TryGetValue(id, out var row)
                 ? $"{row.Grid.Label.Or(row.Grid.Name)}, row {row.At + 1}" : compiled.NameOf(id);
     }

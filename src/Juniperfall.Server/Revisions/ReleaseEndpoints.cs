@@ -18,7 +18,8 @@ public sealed record ReleaseRequest(long Head);
 public static class ReleaseEndpoints
 {
     public static void AddReleaseChecks(this IServiceCollection services) => services
-        .AddSingleton<IReleaseCheck, IsDraft>().AddSingleton<IReleaseCheck, HasNoFaults>().AddSingleton<IReleaseCheck, HasValidConfiguration>();
+        .AddSingleton<IReleaseCheck, IsDraft>().AddSingleton<IReleaseCheck, HasNoFaults>().AddSingleton<IReleaseCheck, HasValidConfiguration>()
+        .AddSingleton<IReleaseCheck, Cases.PassesItsCases>();
 
     public static void MapReleases(this IEndpointRouteBuilder api)
     {

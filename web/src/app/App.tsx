@@ -1,6 +1,7 @@
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { ComparePage, ConfigurationsPage, ConfigurePage } from '../features/configurations'
+import { CasesPage } from '../features/cases'
 import { HealthPage } from '../features/health'
 import { ItemPage, LibraryPage } from '../features/library'
 import { AuditPage, PeoplePage } from '../features/people'
@@ -37,6 +38,7 @@ function SignedInPages() {
             <Route path="/products" element={<ProductsPage />} />
             <Route path="/products/:productId" element={<ProductPage />} />
             <Route path="/workshop/:revisionId" element={<WorkshopPage />} />
+            <Route path="/workshop/:revisionId/cases" element={<CasesPage />} />
             <Route path="/workshop/:revisionId/health" element={<HealthPage />} />
             <Route path="/workshop/:revisionId/structure" element={<FullStructurePage />} />
             <Route path="/configurations" element={<ConfigurationsPage />} />

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { Group, Panel } from 'react-resizable-panels'
 import { sentenceOf, type Schemas } from '../../api/client'
 import { Waiting } from '../../ui/Waiting'
+import { KeepAsCase } from '../cases'
 import { FillIn, Outcome, Clashes, Questions, DayChoice, SiteChoice } from '../bench'
 import { AddFromRegister } from './AddFromRegister'
 import { Divider, keepLayout, layout } from './layout'
@@ -11,7 +12,8 @@ import { t } from '../../texts'
 
 /** The model live, beside its worksheet: the questions as the order desk will see them, and what comes of the answers. */
 export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['RevisionView']['sites']; onNextRevision: (() => void) | undefined }) {
-  const { bench, revisionId, goToRow } = useWorkshop()
+  const { bench, revisionId, document, goToRow, model } = useWorkshop()
+  const [keeping, setKeeping] = useState(false)
   const [filling, setFilling] = useState(false)
   const goTo = (assemblyId: string, rowId: string) => goToRow(assemblyId, rowId)
   return (
@@ -43,11 +45,17 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
               >
                 {t('workshop.fillIn')}
               </button>
+              {model.revision?.state === 'draft' && (
+                <button className="btn btn-ghost btn-sm whitespace-nowrap" disabled={!bench.answer} onClick={() => setKeeping(true)}>
+                  {t('workshop.keepAsCase')}
+                </button>
+              )}
               <button className="btn btn-ghost btn-sm" disabled={bench.picks.length === 0} onClick={bench.clear}>
                 {t('workshop.clear')}
               </button>
             </span>
           </div>
+          {keeping && <KeepAsCase revisionId={revisionId} modelId={document.id} bench={bench} onClose={() => setKeeping(false)} />}
           {filling && <FillIn revisionId={revisionId} bench={bench} onClose={() => setFilling(false)} />}
           {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
           {!bench.answer && !bench.error && (

@@ -10,6 +10,7 @@ import { TitleBlock } from '../../ui/TitleBlock'
 import { useStable } from '../../ui/useStable'
 import { benchKey, tryNext, useBench } from '../bench'
 import { useLibrary } from '../library'
+import { CasesCell } from '../cases'
 import { CountCell, inShort, needsAttention, useHealth } from '../health'
 import { HistorySheet } from './HistorySheet'
 import { allRows, assemblyOf, isRule, listOf, nameOf, placeOf, type Kind } from './model'
@@ -147,6 +148,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
                 </Link>
               ),
             },
+            { label: t('workshop.testCases'), value: <CasesCell revisionId={revisionId} head={revision.head} />, room: 11 },
             { label: t('workshop.configurations'), value: <CountCell revisionId={revisionId} head={revision.head} />, room: 13 },
             {
               label: 'structure',

@@ -1,0 +1,112 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using Juniperfall.Core.Cases;
+using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Reasoning;
+using Juniperfall.Server.Solving;
+
+namespace Juniperfall.Server.Cases;
+
+/// <summary>The test cases of a revision as it stood at one edit, and what became of each; those that were not asked yet are not there.</summary>
+public sealed class CaseRun(CompiledModel compiled)
+{
+    private readonly ConcurrentDictionary<string, CaseResult> _results = new();
+
+    public CompiledModel Compiled { get; } = compiled;
+    public IReadOnlyDictionary<string, CaseResult> Results => _results;
+
+    /// <summary>Ends when every case was asked, or it was given up.</summary>
+    public Task Finished { get; internal set; } = Task.CompletedTask;
+
+    /// <summary>Why it ended before every case was asked; null where nothing went wrong.</summary>
+    public string? Trouble { get; internal set; }
+    internal CancellationTokenSource GivenUp { get; } = new();
+    internal void Add(TestCase one, CaseResult result) => _results[one.Id] = result;
+
+    /// <summary>Whether nothing that a case can read is different there: only cases were edited between the two.</summary>
+    internal bool IsOfTheSameModelAs(CompiledModel other)
+    {
+        var (a, b) = (Compiled.Revision.Document, other.Revision.Document);
+        static bool AreSame(IEnumerable<object> one, IEnumerable<object> other) => one.SequenceEqual(other, ReferenceEqualityComparer.Instance);
+        return Compiled.LibraryVersion == other.LibraryVersion && a.Root == b.Root && a.SumLines == b.SumLines && a.Code == b.Code
+            && AreSame(a.Assemblies, b.Assemblies) && AreSame(a.Lists, b.Lists) && AreSame(a.Reused, b.Reused);
+    }
+}
+
+/// <summary>
+/// Test cases asked in the background after each edit, as pieces of the scheduler that people go before. What failed last comes first; what an edit
+/// cannot have touched is known already. They are only copies: another server makes its own.
+/// </summary>
+public sealed class CaseRuns(ILogger<CaseRuns> log)
+{
+    private const int MostKept = 24, AtOnce = 2;
+    private static readonly TimeSpan Each = TimeSpan.FromSeconds(20);
+    private readonly ConcurrentDictionary<long, CaseRun> _runs = new();
+
+    /// <summary>The run of a revision as it stands, which is started where there is none.</summary>
+    public CaseRun Of(CompiledModel compiled)
+    {
+        var id = compiled.Revision.Id;
+        if (_runs.TryGetValue(id, out var known) && known.Compiled == compiled)
+            return known;
+        if (_runs.Count > MostKept)
+            foreach (var (key, old) in _runs)
+                if (_runs.TryRemove(KeyValuePair.Create(key, old)))
+                    old.GivenUp.Cancel();
+        var run = new CaseRun(compiled);
+        var before = known?.Compiled.Revision.Document.Cases.ToDictionary(c => c.Id) ?? [];
+        if (known is not null && known.IsOfTheSameModelAs(compiled))
+            foreach (var one in compiled.Revision.Document.Cases)
+                if (before.TryGetValue(one.Id, out var same) && ReferenceEquals(same, one) && known.Results.TryGetValue(one.Id, out var result))
+                    run.Add(one, result);
+        var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Compiled.Revision.Head > compiled.Revision.Head ? there : run);
+        if (kept != run)
+            return kept;
+        known?.GivenUp.Cancel();
+        var open = compiled.Revision.Document.Cases.Where(c => !run.Results.ContainsKey(c.Id))
+            .OrderBy(c => known?.Results.GetValueOrDefault(c.Id)?.State switch { CaseState.Failed => 0, null => 1, _ => 2 });
+        run.Finished = Task.Run(() => Ask(run, new(open)));
+        return run;
+    }
+
+    private async Task Ask(CaseRun run, ConcurrentQueue<TestCase> open)
+    {
+        try
+        {
+            await Task.WhenAll(Enumerable.Range(0, AtOnce).Select(async _ =>
+            {
+                while (open.TryDequeue(out var one))
+                    run.Add(one, await Result(run.Compiled, one, run.GivenUp.Token));
+            }));
+        }
+        catch (OperationCanceledException)
+        {
+            run.Trouble = "They were given up for a later edit.";
+        }
+        catch (TooMuchWaiting)
+        {
+            run.Trouble = "Too much was waiting to be worked out; they are asked when the page is opened again.";
+            _runs.TryRemove(KeyValuePair.Create(run.Compiled.Revision.Id, run));
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            log.LogError(e, "The test cases of revision {Revision} failed", run.Compiled.Revision.Id);
+            run.Trouble = "Asking them met a fault of its own.";
+        }
+    }
+
+    private static Task<CaseResult> Result(CompiledModel compiled, TestCase one, CancellationToken cancel)
+    {
+        var question = CaseQuestion.Of(one, compiled.Model, compiled.Text);
+        return compiled.Solve(question.At, (reasoner, time) =>
+        {
+            var outcome = CaseOutcome.Of(compiled.Model, reasoner, question, time);
+            var facts = new CaseFacts(compiled.Model, compiled.Text).Of(question, outcome);
+            if (!one.Expected.Any(e => e.Of == ExpectedOf.Count))
+                return CaseResult.Of(one, question, facts, outcome.Answer.Exact);
+            var count = reasoner.Count(new(question.Picks), time);
+            return CaseResult.Of(one, question, facts.Append(new(ExpectedOf.Count, "", count.Number.ToString(CultureInfo.InvariantCulture))),
+                outcome.Answer.Exact && count.Exact);
+        }, cancel, Urgency.Analysis, Each);
+    }
+}

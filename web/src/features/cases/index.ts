@@ -1,0 +1,3 @@
+export { CasesCell } from './CasesCell'
+export { CasesPage } from './CasesPage'
+export { KeepAsCase } from './KeepAsCase'
