@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
 import { useRight } from '../../session/session'
-import { dayOf, inEnglish } from '../../ui/format'
+import { inEnglish, moment } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { CaseLine } from './CaseLine'
@@ -45,7 +45,7 @@ export function CasesPage() {
         cells={[
           { label: t('cases.revision'), value: `${revision.data.number} ${revision.data.state}` },
           { label: t('cases.cases'), value: casesInShort(cases.data), room: 14 },
-          { label: t('cases.changed'), value: dayOf(revision.data.changedAt) },
+          { label: t('cases.changed'), value: moment(revision.data.changedAt) },
         ]}
       />
       {cases.error && <p className="fault">{sentenceOf(cases.error)}</p>}

@@ -21,6 +21,9 @@ const groupOf = (of: Fact['of']) =>
         ? t('cases.linesAndOperations')
         : t('cases.totals')
 
+/** What is usually expected comes first. */
+const order = [t('cases.whetherItStands'), t('cases.totals'), t('cases.linesAndOperations'), t('cases.values')]
+
 /** What comes out of the picks on the bench, offered as what has to come out from now on. */
 export function KeepAsCase({ revisionId, modelId, bench, onClose }: { revisionId: number; modelId: string; bench: Bench; onClose: () => void }) {
   const [name, setName] = useState('')
@@ -37,7 +40,7 @@ export function KeepAsCase({ revisionId, modelId, bench, onClose }: { revisionId
   const of = (fact: Fact): Draft => drafts[keyOf(fact)] ?? { ticked: fact.isUsual, within: '' }
   const change = (fact: Fact, draft: Partial<Draft>) => setDrafts((d) => ({ ...d, [keyOf(fact)]: { ...of(fact), ...draft } }))
   const all = facts.data?.facts ?? []
-  const groups = [...new Set(all.map((f) => groupOf(f.of)))]
+  const groups = order.filter((group) => all.some((f) => groupOf(f.of) === group))
   const chosen = all.filter((f) => of(f).ticked)
 
   function keep() {

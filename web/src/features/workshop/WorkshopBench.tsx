@@ -28,7 +28,7 @@ export function WorkshopBench({ sites, onNextRevision }: { sites: Schemas['Revis
         <div className="h-full overflow-auto p-3" role="region" aria-label={t('workshop.bench')}>
           <div className="quiet mb-1 flex flex-wrap items-center justify-between gap-x-2 text-sm">
             <i>{t('workshop.benchWorking', { working: bench.working && bench.answer ? t('workshop.workingItOut') : '' })}</i>
-            <span className="flex items-center gap-1">
+            <span className="flex flex-wrap items-center gap-1">
               <SiteChoice bench={bench} sites={sites} />
               <DayChoice bench={bench} />
               <button className="btn btn-ghost btn-sm" aria-label={t('workshop.undoOnTheBench')} disabled={!bench.canUndo} onClick={bench.undo}>
