@@ -113,8 +113,12 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
         var none = Array.Empty<object>();
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await engineer.Post($"{path}/cases/facts", new { picks = none, quantity = "-1" })).StatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await engineer.GetAsync("/api/revisions/999999/cases")).StatusCode);
-        var wrong = await engineer.Post($"{path}/edits", new { id = Guid.NewGuid().ToString(), steps = new[] { Add(model, "cases",
-            new { id = "w", name = "w", expected = new[] { new { of = "colour", at = "", @is = "red" } } }) } });
+        var wrong = await engineer.Post($"{path}/edits", new
+        {
+            id = Guid.NewGuid().ToString(),
+            steps = new[] { Add(model, "cases",
+            new { id = "w", name = "w", expected = new[] { new { of = "colour", at = "", @is = "red" } } }) }
+        });
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
         await Edit(engineer, path, Add(model, "cases", new
         {
