@@ -22,6 +22,7 @@ public class Architecture
             ["Binding"] = ["Texts", "Library", "Document"],
             ["Editing"] = ["Texts", "Library", "Document", "Binding"],
             ["Reuse"] = ["Library", "Document", "Binding", "Editing"],
+            ["Differences"] = ["Document"],
         },
         ["Reasoning"] = new()
         {

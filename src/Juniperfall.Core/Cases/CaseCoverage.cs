@@ -140,7 +140,8 @@ public sealed class CaseCoverage
     }
 
     /// <summary>
-    /// Only the picks that make a difference: those that clash over the rule, or those that are not suggested anyway, where with these alone the same comes out.
+    /// Only the picks that make a difference: those that clash over the rule, or those that are not suggested anyway, where with these alone the same
+    /// comes out.
     /// </summary>
     private ImmutableArray<Pick> Shortened(ImmutableArray<Pick> picks, string? brokenRule, CancellationToken cancel)
     {

@@ -53,7 +53,8 @@ public sealed class CaseWords(BoundModel model, PickText text, ModelWording word
         return expected.Of switch
         {
             ExpectedOf.Verdict => $"The picks should {(expected.Is == CaseFacts.Valid ? "stand together" : "be ruled out")}, and {came}.",
-            ExpectedOf.Rule => $"{RowNamed(expected.At)} should {(expected.Is == "yes" ? "" : "not ")}rule the picks out, and does{(expected.Is == "yes" ? " not" : "")}.",
+            ExpectedOf.Rule => expected.Is == "yes" ? $"{RowNamed(expected.At)} should rule the picks out, and does not."
+                : $"{RowNamed(expected.At)} should not rule the picks out, and does.",
             _ => $"{Subject(expected.Of, expected.At)}: {wanted} is expected, {came} came out.",
         };
     }
@@ -74,7 +75,8 @@ public sealed class CaseWords(BoundModel model, PickText text, ModelWording word
             return written == "none" ? "none" : row.Kind == AttributeKind.Choice && model.Index.Values.ContainsKey(written)
                 ? words.ValueOf(row, Value.Choice(written)) : ModelWording.WithUnit(written, row.Kind == AttributeKind.Quantity ? row.Unit : "");
         return model.Index.Rows.GetValueOrDefault(RowPath.RowId(at)) is ComputedAttribute computed
-            ? model.Index.Values.TryGetValue(written, out var value) ? words.LabelOf(value.Value) : ModelWording.WithUnit(Rounded(written), computed.Unit) : written;
+            ? model.Index.Values.TryGetValue(written, out var value) ? words.LabelOf(value.Value) : ModelWording.WithUnit(Rounded(written), computed.Unit)
+            : written;
     }
 
     private static string Rounded(string written) => Exact.TryParse(written, out var number) ? number.ToDisplay(3) : written;
@@ -86,7 +88,8 @@ public sealed class CaseWords(BoundModel model, PickText text, ModelWording word
         if (!model.Index.Rows.TryGetValue(RowPath.RowId(at), out var row))
             return "a line that is gone";
         var place = words.Places.GetValueOrDefault(RowPath.Prefix(at));
-        return place is { Parent: { } parent, Place: { } subassembly } ? $"{words.NameOf(row)}, {words.PlaceOf(parent, subassembly, place)}" : words.NameOf(row);
+        return place is { Parent: { } parent, Place: { } subassembly } ? $"{words.NameOf(row)}, {words.PlaceOf(parent, subassembly, place)}"
+            : words.NameOf(row);
     }
 
     private string UnitOfLine(string at) => model.Index.Rows.GetValueOrDefault(RowPath.RowId(at)) is PartLine { Item: var item }
