@@ -150,6 +150,8 @@ public class KindsOfRows
         ["Rows.quantity"] = 1,
         ["SizeChecks.columns"] = 2,
         ["SizeChecks.instances"] = 2,
+        ["TestCase.quantity"] = 1,
+        ["TestCase.setup"] = 1,
         ["Uses.instances"] = 2,
     };
 

@@ -33,7 +33,7 @@ public sealed class PartsToldMeanwhile
         var telling = progress.TellUntil(whole.Task, parts.Writer, default);
         var told = new List<PartialAnswer>();
         var (looked, latest) = (0, Part());
-        for (var i = 0; i < 60 && told.Count < 3; i++)
+        for (var i = 0; i < 2_000 && told.Count < 3; i++)
         {
             progress.Look(() =>
             {

@@ -61,6 +61,8 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/revisions/{id:long}/totals"] = Everyone,
         ["GET /api/revisions/{id:long}/grids/{rowId}/drawn"] = Everyone,
         ["GET /api/revisions/{id:long}/cases"] = Everyone,
+        ["GET /api/revisions/{id:long}/difference"] = Everyone,
+        ["GET /api/revisions/{id:long}/difference/meaning"] = Everyone,
         ["POST /api/revisions/{id:long}/cases/facts"] = "engineer",
         ["GET /api/revisions/{id:long}/cases/coverage"] = "engineer",
         ["GET /api/revisions/{id:long}/health"] = Everyone,

@@ -51,7 +51,7 @@ internal sealed class HistoryWords(CompiledModel compiled)
     }
 
     /// <summary>What a row, a value or a row of a grid is called, with what it stands in.</summary>
-    private string NameOf(string id)
+    internal string NameOf(string id)
     {
         var index = compiled.Model.Index;
         return compiled.Revision.Document.Cases.FirstOrDefault(c => c.Id == id) is { } one ? $"Test case “{one.Name}”"
@@ -71,14 +71,16 @@ internal sealed class HistoryWords(CompiledModel compiled)
     }
 
     /// <summary>What a person calls a field: the column of a list or a grid, or its name as words: “appliesWhen” is “applies when”, “listId” is “list”.</summary>
-    private string FieldName(SetField set) => set.Field.Split('/') switch
+    private string FieldName(SetField set) => FieldName(set.RowId, set.Field);
+
+    internal string FieldName(string rowId, string field) => field.Split('/') switch
     {
         ["properties", var column, ..] => compiled.Model.Index.NameOf(column) ?? "a property",
-        ["cells", var at, ..] => int.TryParse(at, out var i) && _gridRows.Value.TryGetValue(set.RowId, out var row) && i >= 0 && i < row.Grid.Columns.Length
+        ["cells", var at, ..] => int.TryParse(at, out var i) && _gridRows.Value.TryGetValue(rowId, out var row) && i >= 0 && i < row.Grid.Columns.Length
             ? row.Grid.Columns[i].Name : "a cell",
         [var name, var language] when RowKinds.IsLocal(name) => $"{name} ({language})",
         [var name, ..] => string.Concat((name.EndsWith("Id", StringComparison.Ordinal) ? name[..^2] : name)
             .Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : $"{c}")),
-        _ => set.Field,
+        _ => field,
     };
 }

@@ -2,6 +2,7 @@ import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { ComparePage, ConfigurationsPage, ConfigurePage } from '../features/configurations'
 import { CasesPage } from '../features/cases'
+import { DifferencePage } from '../features/differences'
 import { HealthPage } from '../features/health'
 import { ItemPage, LibraryPage } from '../features/library'
 import { AuditPage, PeoplePage } from '../features/people'
@@ -39,6 +40,7 @@ function SignedInPages() {
             <Route path="/products/:productId" element={<ProductPage />} />
             <Route path="/workshop/:revisionId" element={<WorkshopPage />} />
             <Route path="/workshop/:revisionId/cases" element={<CasesPage />} />
+            <Route path="/workshop/:revisionId/difference" element={<DifferencePage />} />
             <Route path="/workshop/:revisionId/health" element={<HealthPage />} />
             <Route path="/workshop/:revisionId/structure" element={<FullStructurePage />} />
             <Route path="/configurations" element={<ConfigurationsPage />} />

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { useRight } from '../../session/session'
 import { Sheet } from '../../ui/Sheet'
@@ -53,6 +54,17 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
       ) : (
         <div className="grid gap-3">
           {review && <ReviewLine review={review} />}
+          <p className="flex gap-4">
+            <Link className="link" to={`/workshop/${revision.id}/difference`}>
+              {t('workshop.whatItChanges')}
+            </Link>
+            <Link className="link" to={`/workshop/${revision.id}/cases`}>
+              {t('workshop.testCasesLink')}
+            </Link>
+            <Link className="link" to={`/workshop/${revision.id}/health`}>
+              {t('workshop.healthLink')}
+            </Link>
+          </p>
           {c.ready ? <p>{t('workshop.everyExpressionIsSoundAndAt')}</p> : <Against check={c} onClose={onClose} />}
           {((mayEdit && !isInReview && c.ready) || (mayRelease && isInReview)) && (
             <label className="grid gap-0.5">

@@ -1,0 +1,1 @@
+export { DifferencePage } from './DifferencePage'
