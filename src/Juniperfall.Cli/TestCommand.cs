@@ -100,5 +100,6 @@ public static class TestCommand
             output.WriteLine($"  not reached: {missed.Kind} {words.NameOf(model.Index.Rows[missed.RowId])} {PartOf(missed, model)}".TrimEnd());
     }
 
-    private static string PartOf(Covered covered, BoundModel model) => model.Index.Values.TryGetValue(covered.Part, out var value) ? value.Value.Code : covered.Part;
+    private static string PartOf(Covered covered, BoundModel model) =>
+        model.Index.Values.TryGetValue(covered.Part, out var value) ? value.Value.Code : covered.Part;
 }

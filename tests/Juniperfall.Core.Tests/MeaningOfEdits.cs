@@ -2,6 +2,7 @@ using Juniperfall.Core.Impact;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Editing;
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning;
 
 namespace Juniperfall.Core.Tests;
@@ -20,7 +21,7 @@ public class MeaningOfEdits
             {
                 Rows = [.. t.Rows.Where(r => r is not IRule || r is CombinationGrid || random.Next(3) > 0)
                     .Select(r => !rulesAlone && r is AttributeRow { Kind: AttributeKind.Whole, Max: { } max } n && random.Next(2) == 0
-                        ? n with { Max = (int.Parse(max, System.Globalization.CultureInfo.InvariantCulture) - 1).ToString(System.Globalization.CultureInfo.InvariantCulture) } : r)],
+                        ? n with { Max = (Exact.Parse(max) - Exact.One).ToString() } : r)],
             })],
         })],
     };

@@ -53,7 +53,8 @@ public class TestCases
             var all = brute.Configurations();
             // Some picks of which each can be read; together they may stand or not.
             var picks = brute.Paths.Where(_ => random.Next(3) == 0).Select(p => (Path: p, Row: text.At(p))).Where(p => p.Row is not null)
-                .Select(p => (p.Path, Row: p.Row!, Value: brute.ValuesOf(p.Row!).ToList() is { Count: > 0 } values ? values[random.Next(values.Count)] : Value.Nothing))
+                .Select(p => (p.Path, Row: p.Row!, Value: brute.ValuesOf(p.Row!).ToList() is { Count: > 0 } values
+                    ? values[random.Next(values.Count)] : Value.Nothing))
                 .Where(p => !p.Value.IsNothing).ToList();
             var one = new TestCase { Id = "one", Picks = [.. picks.Select(p => new CasePick(p.Path, CaseQuestion.Written(p.Row, p.Value, text)))] };
             var containing = all.Where(x => picks.TrueForAll(p => !x[p.Path].Applies || x[p.Path].Value == p.Value)).ToList();
@@ -205,8 +206,8 @@ public class TestCases
             new SetField("case1", "expected/1/because", JsonValue.Create("One more at the end."), null)]), model.Facts);
         Assert.Null(changed.Refusal);
         Assert.Equal(new CaseExpectation(ExpectedOf.Quantity, "bolts", "9", null, "One more at the end."), changed.Document.Cases[0].Expected[1]);
-        var unknown = ModelEditor.Apply(added.Document, new("g", [new SetField("case1", "expected/1/of", JsonValue.Create("colour"), JsonValue.Create("quantity"))]),
-            model.Facts);
+        var unknown = ModelEditor.Apply(added.Document,
+            new("g", [new SetField("case1", "expected/1/of", JsonValue.Create("colour"), JsonValue.Create("quantity"))]), model.Facts);
         Assert.Equal(EditFault.Malformed, unknown.Refusal!.Fault);
     }
 
@@ -232,7 +233,12 @@ public class TestCases
     [Fact]
     public void Cases_that_ask_the_same_and_expect_different_things_contradict_each_other()
     {
-        var other = Small with { Id = "case2", Picks = [.. Small.Picks.Reverse()], Expected = [new(ExpectedOf.Quantity, "bolts", "9"), new(ExpectedOf.Cost, "", "20.7", "0.3")] };
+        var other = Small with
+        {
+            Id = "case2",
+            Picks = [.. Small.Picks.Reverse()],
+            Expected = [new(ExpectedOf.Quantity, "bolts", "9"), new(ExpectedOf.Cost, "", "20.7", "0.3")],
+        };
         Assert.Equal([(0, 1, ExpectedOf.Quantity, "bolts")], CaseResult.Contradictions([Small, other]));
         Assert.Empty(CaseResult.Contradictions([Small, other with { Site = "HAL" }]));
         Assert.Empty(CaseResult.Contradictions([Small, other with { Expected = [other.Expected[1]] }]));

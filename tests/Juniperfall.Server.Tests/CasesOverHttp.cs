@@ -28,12 +28,14 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
     /// <summary>A draft of one choice of core, a length and a line.</summary>
     private static async Task<(string Path, string ModelId)> Draft(HttpClient engineer)
     {
-        var made = await engineer.Post("/api/products", new { id = Guid.NewGuid(), code = $"SR{Guid.NewGuid().ToString("N")[..6].ToUpperInvariant()}", label = "Shelf rack" }).Json();
+        var made = await engineer.Post("/api/products",
+            new { id = Guid.NewGuid(), code = $"SR{Guid.NewGuid().ToString("N")[..6].ToUpperInvariant()}", label = "Shelf rack" }).Json();
         var path = $"/api/revisions/{(long)made["revisionId"]!}";
         var document = (await engineer.Get(path))["document"]!;
         var (model, topic) = ((string)document["id"]!, (string)document["assemblies"]![0]!["topics"]![0]!["id"]!);
         var edited = await Edit(engineer, path,
-            Add(topic, "rows", new { kind = "attribute", id = "n", name = "n", attributeKind = "whole", min = "1", max = "9", required = true, suggestion = "2" }),
+            Add(topic, "rows",
+                new { kind = "attribute", id = "n", name = "n", attributeKind = "whole", min = "1", max = "9", required = true, suggestion = "2" }),
             Add(topic, "rows", new { kind = "statement", id = "few", number = 1, expression = "n < 8" }),
             Add(topic, "rows", new { kind = "part", id = "bolts", item = "SCRW-K", quantity = "n * 4" }));
         Assert.Empty(edited["findings"]!.AsArray());
@@ -54,7 +56,8 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
             name = "Three",
             picks = facts["picks"],
             quantity = "10",
-            expected = facts["facts"]!.AsArray().Where(f => (bool)f!["isUsual"]!).Select(f => new { of = (string)f!["of"]!, at = (string)f["at"]!, @is = (string)f["is"]! }),
+            expected = facts["facts"]!.AsArray().Where(f => (bool)f!["isUsual"]!)
+                .Select(f => new { of = (string)f!["of"]!, at = (string)f["at"]!, @is = (string)f["is"]! }),
         };
         await Edit(engineer, path, Add(model, "cases", row));
         Assert.Equal((1, 0), await Finished(engineer, path) is var all ? ((int)all["passed"]!, (int)all["failed"]!) : default);
@@ -84,7 +87,8 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
         using var engineer = await served.As("engineer");
         var (path, model) = await Draft(engineer);
         var before = await engineer.Get($"{path}/cases/coverage");
-        var rule = before["proposals"]!.AsArray().Single(p => p!["reaches"]!.AsArray().Any(r => (string)r!["rowId"]! == "few" && (string)r["kind"]! == "rule"))!;
+        var rule = before["proposals"]!.AsArray()
+            .Single(p => p!["reaches"]!.AsArray().Any(r => (string)r!["rowId"]! == "few" && (string)r["kind"]! == "rule"))!;
         Assert.Contains((string)rule["case"]!["picks"]![0]!["is"]!, new[] { "8", "9" });
         Assert.Contains(rule["case"]!["expected"]!.AsArray(), e => (string)e!["of"]! == "rule" && (string)e["at"]! == "few");
         await Edit(engineer, path, [.. before["proposals"]!.AsArray().Select(p => Add(model, "cases", new
@@ -102,7 +106,8 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
         var check = await engineer.Get($"{path}/release");
         Assert.False((bool)check["ready"]!);
         Assert.Contains("test cases do not pass", (string)check["problems"]![0]!);
-        Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/review", new { head = (long)(await engineer.Get(path))["head"]!, note = "" })).StatusCode);
+        var head = (long)(await engineer.Get(path))["head"]!;
+        Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/review", new { head, note = "" })).StatusCode);
     }
 
     [Fact]

@@ -13,7 +13,8 @@ public sealed class DifferencesOverHttp(Served served) : IClassFixture<Served>
         using var engineer = await served.As("engineer");
         var room = (await engineer.Get("/api/products?search=Cold room")).AsArray().First(p => (string)p!["code"]! == "CR")!;
         var revisions = (await engineer.Get($"/api/products/{room["id"]}/revisions")).AsArray();
-        var (draft, released) = ((long)revisions.First(r => (string)r!["state"]! == "draft")!["id"]!, revisions.First(r => (string)r!["state"]! == "released")!);
+        var draft = (long)revisions.First(r => (string)r!["state"]! == "draft")!["id"]!;
+        var released = revisions.First(r => (string)r!["state"]! == "released")!;
         var path = $"/api/revisions/{draft}";
         var before = await engineer.Get($"{path}/difference");
         Assert.Equal((int)released["number"]!, (int)before["from"]!);
@@ -23,8 +24,10 @@ public sealed class DifferencesOverHttp(Served served) : IClassFixture<Served>
             steps = new[] { Set("rule2", "upper", "30 m2", "90 m2"), Set("cores:80", "properties/cores.rate", "160", "148") },
         }).Json();
         var difference = await engineer.Get($"{path}/difference");
-        var changes = difference["sheets"]!.AsArray().SelectMany(s => s!["changes"]!.AsArray()
-            .Select(c => $"{s["name"]}: {c!["kind"]} {c["name"]} {string.Join(", ", c["fields"]!.AsArray().Select(f => $"{f!["field"]}: {f["before"]} → {f["after"]}"))}")).ToList();
+        static string Fields(System.Text.Json.Nodes.JsonNode of) =>
+            string.Join(", ", of["fields"]!.AsArray().Select(f => $"{f!["field"]}: {f["before"]} → {f["after"]}"));
+        var changes = difference["sheets"]!.AsArray()
+            .SelectMany(s => s!["changes"]!.AsArray().Select(c => $"{s["name"]}: {c!["kind"]} {c["name"]} {Fields(c)}")).ToList();
         Assert.Contains(changes, c => c.EndsWith("changed §2 upper: 90 m2 → 30 m2", StringComparison.Ordinal));
         Assert.Contains(changes, c => c.EndsWith("rate: 148 → 160", StringComparison.Ordinal));
         var meaning = await engineer.Get($"{path}/difference/meaning");

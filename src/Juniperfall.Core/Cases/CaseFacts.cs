@@ -15,7 +15,7 @@ public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Valu
     /// <summary>Asks a reasoner and builds.</summary>
     public static CaseOutcome Of(BoundModel model, Reasoner reasoner, CaseQuestion question, CancellationToken cancel)
     {
-        var answer = reasoner.Answer(new(question.Picks), cancel);
+        var answer = reasoner.Answer(new Question(question.Picks) { WithAlternatives = question.AsksForValues }, cancel);
         if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, cancel) is not { } complete)
             return new(answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);
@@ -41,14 +41,14 @@ public sealed class CaseFacts(BoundModel model, PickText text)
             yield return new(ExpectedOf.Rule, rule, "yes");
         if (answer.Valid != true)
             yield break;
-        foreach (var fact in Values(outcome))
+        foreach (var fact in Values(question, outcome))
             yield return fact;
         if (outcome.Result?.Structure is { } structure)
             foreach (var fact in Lines(structure).Concat(Totals(question, structure, outcome.Price)))
                 yield return fact;
     }
 
-    private IEnumerable<CaseFact> Values(CaseOutcome outcome)
+    private IEnumerable<CaseFact> Values(CaseQuestion question, CaseOutcome outcome)
     {
         var answer = outcome.Answer;
         foreach (var attribute in answer.Attributes)
@@ -57,7 +57,7 @@ public sealed class CaseFacts(BoundModel model, PickText text)
         foreach (var computed in answer.AsSuggested.Computed)
             if (Written(computed) is { } written)
                 yield return new(ExpectedOf.Value, computed.Path, written);
-        if (answer.Exact)
+        if (answer.Exact && question.AsksForValues)
             foreach (var attribute in answer.Attributes)
                 if (attribute.State != AttributeState.Absent && attribute.Row.Kind != AttributeKind.Text)
                     yield return new(ExpectedOf.Available, attribute.Path, Written(attribute.Row, attribute.Alternatives ?? attribute.Available));

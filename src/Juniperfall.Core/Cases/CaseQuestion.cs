@@ -17,6 +17,9 @@ public sealed record CaseFault(int? Pick, int? Expectation, string Sentence);
 /// <param name="Quantity">How many are ordered, above zero.</param>
 public sealed record CaseQuestion(ImmutableArray<Pick> Picks, Effectivity At, Exact Quantity, ImmutableArray<CaseFault> Faults)
 {
+    /// <summary>Whether values that can still be had are expected; of what is picked that is what it could be instead.</summary>
+    public bool AsksForValues { get; init; } = true;
+
     /// <summary>Reads a case. What cannot be read is a fault at its place; the rest is read all the same.</summary>
     public static CaseQuestion Of(TestCase one, BoundModel model, PickText text)
     {
@@ -41,7 +44,7 @@ public sealed record CaseQuestion(ImmutableArray<Pick> Picks, Effectivity At, Ex
             faults.Add(new(null, null, $"“{one.Quantity}” is no quantity; it is a number above zero."));
             quantity = Exact.One;
         }
-        return new([.. picks], new(one.Site, one.Date), quantity, [.. faults]);
+        return new([.. picks], new(one.Site, one.Date), quantity, [.. faults]) { AsksForValues = one.Expected.Any(e => e.Of == ExpectedOf.Available) };
     }
 
     private static readonly Exact MostPieces = 1_000_000;

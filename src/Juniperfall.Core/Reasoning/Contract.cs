@@ -20,6 +20,9 @@ public sealed record Question(ImmutableArray<Pick> Picks)
     /// </summary>
     public ImmutableArray<Pick> FillIns { get; init; } = [];
 
+    /// <summary>Whether it is told what each picked attribute could be with the other picks kept: as much work again for each pick.</summary>
+    public bool WithAlternatives { get; init; } = true;
+
     /// <summary>The place of the first pick of an attribute that is picked already; null where there is none.</summary>
     public static int? Repeated(IEnumerable<Pick> picks)
     {

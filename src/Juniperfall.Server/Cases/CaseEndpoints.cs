@@ -52,7 +52,8 @@ public static class CaseEndpoints
         return TypedResults.Ok(await compiled.InTurn(() => new CaseFactsView(
             [.. question.Picks.Where(p => compiled.Text.At(p.Path) is not null)
                 .Select(p => new CasePick(p.Path, CaseQuestion.Written(compiled.Text.At(p.Path)!, p.Value, compiled.Text)))],
-            [.. new CaseFacts(compiled.Model, compiled.Text).Of(question, new(asked.Answer, asked.Values, asked.Result, asked.Price)).Select(words.Of)]), cancel));
+            [.. new CaseFacts(compiled.Model, compiled.Text).Of(question, new(asked.Answer, asked.Values, asked.Result, asked.Price)).Select(words.Of)]),
+            cancel));
     }
 
     private static async Task<IResult> Coverage(long id, CompiledModels models, CancellationToken cancel)
@@ -73,7 +74,8 @@ public static class CaseEndpoints
         {
             var question = CaseQuestion.Of(one, compiled.Model, compiled.Text);
             var at = compiled.Alike(question.At);
-            coverage.Add(CaseOutcome.Of(compiled.Model, reasoners.TryGetValue(at, out var known) ? known : reasoners[at] = new(compiled.Model, at), question, time));
+            var asked = reasoners.TryGetValue(at, out var known) ? known : reasoners[at] = new(compiled.Model, at);
+            coverage.Add(CaseOutcome.Of(compiled.Model, asked, question, time));
         }
         var all = coverage.All.ToList();
         var (words, proposals) = (new CaseViewWords(compiled, true), new List<(ProposedCase, TestCase)>());

@@ -80,8 +80,8 @@ internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
     {
         var faults = result?.Faults ?? CaseQuestion.Of(one, compiled.Model, compiled.Text).Faults;
         var actual = result?.Differences.ToDictionary(d => d.Expectation, d => d.Actual) ?? [];
-        var first = result is null ? "" : result.State == CaseState.Failed && result.Differences.FirstOrDefault(d => MaySee(one.Expected[d.Expectation].Of)) is { } shown
-            ? _words.Sentence(one, shown) : result.State == CaseState.Failed ? "" : _words.First(one, result);
+        var told = result?.Differences.FirstOrDefault(d => MaySee(one.Expected[d.Expectation].Of));
+        var first = result is null ? "" : result.State != CaseState.Failed ? _words.First(one, result) : told is null ? "" : _words.Sentence(one, told);
         return new(one.Id, NameOf(one), one.Note, one.Site, one.Date, one.Quantity, result?.State, first,
             [.. one.Picks.Select((p, i) => Of(p, faults.FirstOrDefault(f => f.Pick == i)?.Sentence))],
             [.. one.Expected.Select((e, i) => (Expected: e, Index: i)).Where(e => MaySee(e.Expected.Of)).Select(e => Of(e.Expected, e.Index,
@@ -89,8 +89,8 @@ internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
     }
 
     public CasePickView Of(CasePick pick, string? fault) =>
-        new(pick.At, compiled.LabelOf(pick.At), pick.Is, compiled.Model.Index.Values.TryGetValue(pick.Is, out var value) ? value.Value.Code : pick.Is,
-            _words.Shown(ExpectedOf.Value, pick.At, pick.Is), fault);
+        new(pick.At, compiled.LabelOf(pick.At), pick.Is,
+            compiled.Model.Index.Values.TryGetValue(pick.Is, out var value) ? value.Value.Code : pick.Is, _words.Shown(ExpectedOf.Value, pick.At, pick.Is), fault);
 
     private CaseExpectationView Of(CaseExpectation e, int index, string? actual, string? fault) =>
         new(index, e.Of, e.At, _words.Subject(e.Of, e.At), e.Is, _words.Shown(e.Of, e.At, e.Is), e.Within, e.Because, actual,

@@ -56,15 +56,16 @@ public static class DifferenceEndpoints
     public static void MapDifferences(this IEndpointRouteBuilder api)
     {
         var one = api.MapGroup("/revisions/{id:long}/difference").ProducesProblem(404).ProducesProblem(422);
-        one.MapGet("", Show).Needs(Right.Read).WithName("difference").WithSummary("The net difference to another revision, by default to the one released before")
-            .Produces<DifferenceView>();
+        one.MapGet("", Show).Needs(Right.Read).WithName("difference")
+            .WithSummary("The net difference to another revision, by default to the one released before").Produces<DifferenceView>();
         one.MapGet("/meaning", Meaning).Needs(Right.Read).WithName("meaningOfDifference")
-            .WithSummary("What the difference to another revision means: what only one of them allows, values, and the suggested configuration").Produces<MeaningView>();
+            .WithSummary("What the difference to another revision means: what only one of them allows, values, and the suggested configuration")
+            .Produces<MeaningView>();
     }
 
     /// <summary>The revision and the one that it is held against; the one released last before it where none is named.</summary>
-    private static async Task<(CompiledModel? To, CompiledModel? From, IResult? Problem)> Both(long id, long? from, CompiledModels models, RevisionStore revisions,
-        CancellationToken cancel)
+    private static async Task<(CompiledModel? To, CompiledModel? From, IResult? Problem)> Both(long id, long? from, CompiledModels models,
+        RevisionStore revisions, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } to)
             return (null, null, Problems.Gone("revision"));
@@ -136,7 +137,8 @@ public static class DifferenceEndpoints
     {
         var earlier = then.Attributes.ToDictionary(a => a.Path);
         foreach (var attribute in now.Attributes)
-            if (Written(after, attribute) is var text && (earlier.TryGetValue(attribute.Path, out var was) ? Written(before, was) : "") is var old && old != text)
+            if (Written(after, attribute) is var text
+                && (earlier.TryGetValue(attribute.Path, out var was) ? Written(before, was) : "") is var old && old != text)
                 yield return new(after.LabelOf(attribute.Path), old, text);
         foreach (var gone in then.Attributes.ExceptBy(now.Attributes.Select(a => a.Path), a => a.Path))
             yield return new(before.LabelOf(gone.Path), Written(before, gone), "");

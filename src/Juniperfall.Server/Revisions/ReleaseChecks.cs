@@ -8,6 +8,9 @@ public sealed record ReleaseObjections(IReadOnlyList<FindingView> Findings, IRea
 {
     public static readonly ReleaseObjections None = new([], []);
 
+    /// <summary>Whether something is still being found out: it is worth looking again in a moment.</summary>
+    public bool IsPending { get; init; }
+
     public static ReleaseObjections Because(string problem) => new([], [problem]);
 }
 

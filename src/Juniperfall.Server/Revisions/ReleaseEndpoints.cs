@@ -9,7 +9,8 @@ using Npgsql;
 namespace Juniperfall.Server.Revisions;
 
 /// <summary>What stands against a release, and whether the person may do it.</summary>
-public sealed record ReleaseCheck(bool Ready, bool OwnDraft, IReadOnlyList<FindingView> Findings, IReadOnlyList<string> Problems);
+/// <param name="Pending">Whether something is still being found out, so that it is worth looking again in a moment.</param>
+public sealed record ReleaseCheck(bool Ready, bool OwnDraft, IReadOnlyList<FindingView> Findings, IReadOnlyList<string> Problems, bool Pending);
 
 /// <param name="Head">The edit that was checked; a later one has to be checked again.</param>
 public sealed record ReleaseRequest(long Head);
@@ -34,14 +35,15 @@ public static class ReleaseEndpoints
 
     internal static async Task<ReleaseCheck> Check(CompiledModel compiled, ClaimsPrincipal user, IEnumerable<IReleaseCheck> checks, CancellationToken cancel)
     {
-        var (findings, problems) = (new List<FindingView>(), new List<string>());
+        var (findings, problems, pending) = (new List<FindingView>(), new List<string>(), false);
         foreach (var check in checks)
         {
             var objections = await check.Check(compiled, cancel);
             findings.AddRange(objections.Findings);
             problems.AddRange(objections.Problems);
+            pending |= objections.IsPending;
         }
-        return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems);
+        return new(findings.Count == 0 && problems.Count == 0, compiled.Revision.Author == user.Identity!.Name, findings, problems, pending);
     }
 
     private static async Task<IResult> Release(long id, ReleaseRequest request, HttpContext context, CompiledModels models, IEnumerable<IReleaseCheck> checks,

@@ -49,7 +49,7 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
             if (!Join(sight, session))
                 return Impossible(cancel);
             sight.Availability = sight.Picks.Count == 0 && prepared.Known.BesideNothing is { } known
-                ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!,
+                ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!, sight.Question.WithAlternatives,
                     watch is null ? null : known => watch(() => _builder.Partial(sight, known())));
             sight.IsExact = true;
         }
@@ -169,9 +169,10 @@ internal interface IAvailability
 {
     /// <param name="picks">Picks that stand together.</param>
     /// <param name="witness">A configuration that contains them.</param>
+    /// <param name="alternatives">Whether each pick is to be asked for what else it could be.</param>
     /// <param name="watch">Told, whenever more is known, what tells what is known until then.</param>
     /// <exception cref="SearchInterrupted">Cancelled.</exception>
-    Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness,
+    Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness, bool alternatives,
         Action<Func<PartialAvailabilities>>? watch);
 }
 

@@ -13,7 +13,7 @@ namespace Juniperfall.Core.Reasoning.Answering;
 /// <summary>Which values can be had in a model whose variables have few enough values to number them through.</summary>
 internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNetwork network) : IAvailability
 {
-    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness,
+    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness, bool alternatives,
         Action<Func<PartialAvailabilities>>? watch)
     {
         var wanted = prepared.Known.Slots(network, picks.Select(p => p.Pick))!;
@@ -26,7 +26,7 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         all.Mark(latest, wanted);
         if (diagrams is not null)
             TakeOver(diagrams, known.All, all);
-        var butOne = new ValueQuestion[picks.Count];
+        var butOne = new ValueQuestion[alternatives ? picks.Count : 0];
         var others = new int[picks.Count][];
         for (var i = 0; i < butOne.Length; i++)
         {
@@ -39,7 +39,7 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
         if (watch is not null)
         {
             PartialAvailabilities Known() => new(Array.ConvertAll(prepared.Network.Variables, v => PartOf(all, v)),
-                picks.Select((p, i) => (p.Variable, Part: PartOf(butOne[i], p.Variable))).ToDictionary(p => p.Variable.Index, p => p.Part));
+                picks.Take(butOne.Length).Select((p, i) => (p.Variable, Part: PartOf(butOne[i], p.Variable))).ToDictionary(p => p.Variable.Index, p => p.Part));
             foreach (var question in butOne.Append(all))
                 question.Decided = () => watch(Known);
             watch(Known);
@@ -49,7 +49,8 @@ internal sealed class DiscreteAvailability(PreparedNetwork prepared, DiscreteNet
             Ask(butOne[i], session, picks.Where((_, k) => k != i).Select(p => p.Pick), others[i]);
         Ask(all, session, picks.Select(p => p.Pick), wanted);
         return new(Array.ConvertAll(prepared.Network.Variables, v => (Available?)AvailableOf(network.Slots, v, all.Found)),
-            picks.Select((p, i) => (p.Variable, butOne[i].Found)).ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, p.Found)));
+            picks.Take(butOne.Length).Select((p, i) => (p.Variable, butOne[i].Found))
+                .ToDictionary(p => p.Variable.Index, p => AvailableOf(network.Slots, p.Variable, p.Found)));
     }
 
     /// <summary>Where all variables are in diagrams, nothing is left to be asked.</summary>

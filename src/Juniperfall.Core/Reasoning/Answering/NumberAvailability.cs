@@ -16,13 +16,13 @@ internal sealed class NumberAvailability(PreparedNetwork prepared) : IAvailabili
     /// change to with the others kept.
     /// </summary>
     /// <param name="watch">Told, whenever more is known, what tells what is known until then.</param>
-    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness,
+    public Availabilities Of(SearchSession session, IReadOnlyList<(Variable Variable, Pick Pick)> picks, Assigned[] witness, bool alternatives,
         Action<Func<PartialAvailabilities>>? watch)
     {
         var wanted = prepared.Wanted(picks.Select(p => p.Pick));
         var changes = new SolutionChanges(prepared, wanted);
         var all = new ValueProbing(prepared, session, changes, [.. picks.Select(p => p.Pick)], prepared.Network.Variables);
-        ValueProbing[] butOne = [.. picks
+        ValueProbing[] butOne = !alternatives ? [] : [.. picks
             .Select((p, i) => new ValueProbing(prepared, session, changes, [.. picks.Where((_, k) => k != i).Select(k => k.Pick)], [p.Variable]))];
         var near = prepared.Known.Memory.Near(wanted);
         foreach (var solutions in near.All)
@@ -34,7 +34,7 @@ internal sealed class NumberAvailability(PreparedNetwork prepared) : IAvailabili
         if (watch is not null)
         {
             PartialAvailabilities Known() => new([.. prepared.Network.Variables.Select(v => all.PartOf(v.Index))],
-                picks.Select((p, i) => (p.Variable, Part: butOne[i].PartOf(0))).ToDictionary(p => p.Variable.Index, p => p.Part));
+                picks.Take(butOne.Length).Select((p, i) => (p.Variable, Part: butOne[i].PartOf(0))).ToDictionary(p => p.Variable.Index, p => p.Part));
             foreach (var question in butOne.Append(all))
                 question.Decided = () => watch(Known);
             watch(Known);
@@ -43,8 +43,8 @@ internal sealed class NumberAvailability(PreparedNetwork prepared) : IAvailabili
             foreach (var question in butOne.Append(all))
                 question.Change(solutions.Base);
         // The picked ones first: what is found beside them is at hand for the rest.
-        Dictionary<int, Available> alternatives = butOne.SelectMany(q => q.Answer()).ToDictionary();
+        Dictionary<int, Available> others = butOne.SelectMany(q => q.Answer()).ToDictionary();
         var available = all.Answer();
-        return new([.. prepared.Network.Variables.Select(v => available[v.Index])], alternatives);
+        return new([.. prepared.Network.Variables.Select(v => available[v.Index])], others);
     }
 }

@@ -19,6 +19,7 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
   const check = useQuery({
     queryKey: ['release', revision.id, revision.head],
     queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/release', { params, signal })),
+    refetchInterval: (query) => (query.state.data?.pending ? 1_500 : false),
   })
   const review = useReview(revision.id)
   const act = useMutation({
