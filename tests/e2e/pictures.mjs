@@ -48,14 +48,6 @@ const pictures = {
             await page.getByRole('textbox', { name: 'Only rows whose cost has' }).fill('>20')
         },
     ],
-    'parts-table': [
-        'ines',
-        '/workshop/2?kind=part',
-        async (page) => {
-            await settled(page, 4_000)
-            await page.locator('[data-place="7,2"]').click({ button: 'right' })
-        },
-    ],
     'value-list': [
         'ines',
         '/workshop/2',
@@ -92,6 +84,16 @@ const pictures = {
         },
     ],
     health: ['ines', '/workshop/2/health', async (page) => settled(page, 9_000)],
+    cases: [
+        'ines',
+        '/workshop/6/cases',
+        async (page) => {
+            await settled(page, 5_000)
+            await page.getByRole('button', { name: 'Find out' }).click()
+            await page.getByRole('button', { name: /As suggested/ }).click()
+            await settled(page, 5_000)
+        },
+    ],
     'full-structure': ['ines', '/workshop/6/structure'],
     people: ['piet', '/people'],
     release: [

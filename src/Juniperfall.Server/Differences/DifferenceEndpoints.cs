@@ -39,6 +39,8 @@ public sealed record DifferenceView(int? From, long? FromId, int To, IReadOnlyLi
 public sealed record AllowedByOneView(IReadOnlyList<PickView>? Example, string? Because, bool IsProven);
 
 /// <summary>Values of an attribute that only one of the two has.</summary>
+/// <param name="Before">Those of the earlier one alone; of a number from where to where.</param>
+/// <param name="After">Those of the later one alone.</param>
 public sealed record ValuesChangeView(string Label, string Before, string After);
 
 /// <summary>What a difference means.</summary>
@@ -87,6 +89,10 @@ public static class DifferenceEndpoints
             : await to.InTurn(() => ViewOf(before, to, user.Has(Right.SeeCosts)), cancel));
     }
 
+    private static string? LabelOf(CompiledModel of, string worksheet) =>
+        of.Model.Index.Assemblies.TryGetValue(worksheet, out var assembly) ? assembly.Label.Or(assembly.Name)
+        : of.Model.Index.Lists.TryGetValue(worksheet, out var list) ? list.Label.Or(list.Name) : null;
+
     private static DifferenceView ViewOf(CompiledModel before, CompiledModel after, bool seesCases)
     {
         var (then, now) = (new HistoryWords(before), new HistoryWords(after));
@@ -99,7 +105,7 @@ public static class DifferenceEndpoints
             [.. d.Fields.Select(f => new FieldChangeView(now.FieldName(d.Id, f.Field), Text(before, f.Before), Text(after, f.After)))]);
         return new(before.Revision.Number, before.Revision.Id, after.Revision.Number, [.. changes.GroupBy(d => d.Worksheet)
             .Select(g => new SheetChangesView(g.Key, g.Key.Length == 0 ? after.Revision.Document.Label.Or(after.Revision.Document.Code)
-                : (after.Model.Index.NameOf(g.Key) is null ? before : after).NameOf(g.Key),
+                : LabelOf(after, g.Key) ?? LabelOf(before, g.Key) ?? "",
                 after.Model.Index.Lists.ContainsKey(g.Key) || before.Model.Index.Lists.ContainsKey(g.Key), [.. g.Select(View)]))]);
     }
 
@@ -133,18 +139,27 @@ public static class DifferenceEndpoints
     private static AllowedByOneView View(AllowedByOne found, CompiledModel one, CompiledModel other) =>
         new(found.Example?.Select(new AnswerWords(one).Of).ToList(), found.BecauseOf is { } rule ? other.NameOf(rule) : null, found.IsProven);
 
+    private const int MostNamed = 8;
+
     private static IEnumerable<ValuesChangeView> Values(CompiledModel before, Answer then, CompiledModel after, Answer now)
     {
         var earlier = then.Attributes.ToDictionary(a => a.Path);
         foreach (var attribute in now.Attributes)
-            if (Written(after, attribute) is var text
-                && (earlier.TryGetValue(attribute.Path, out var was) ? Written(before, was) : "") is var old && old != text)
-                yield return new(after.LabelOf(attribute.Path), old, text);
+        {
+            var was = earlier.TryGetValue(attribute.Path, out var there) ? Written(before, there) : [];
+            var (lost, gained) = (was.Except(Written(after, attribute)).ToList(), Written(after, attribute).Except(was).ToList());
+            if (lost.Count > 0 || gained.Count > 0)
+                yield return new(after.LabelOf(attribute.Path), Few(lost), Few(gained));
+        }
         foreach (var gone in then.Attributes.ExceptBy(now.Attributes.Select(a => a.Path), a => a.Path))
-            yield return new(before.LabelOf(gone.Path), Written(before, gone), "");
+            yield return new(before.LabelOf(gone.Path), Few(Written(before, gone)), "");
     }
 
-    private static string Written(CompiledModel of, AttributeAnswer attribute) => attribute.Available is { Lowest: { } low, Highest: { } high }
-        ? $"{of.ValueAt(attribute.Path, Core.Quantities.Value.Of(low))} … {of.ValueAt(attribute.Path, Core.Quantities.Value.Of(high))}"
-        : string.Join(", ", attribute.Available.Values.Select(v => of.ValueAt(attribute.Path, v)));
+    private static string Few(List<string> values) =>
+        string.Join(", ", values.Take(MostNamed)) + (values.Count > MostNamed ? $" and {values.Count - MostNamed} more" : "");
+
+    /// <summary>The values that can be had; of numbers from where to where.</summary>
+    private static List<string> Written(CompiledModel of, AttributeAnswer attribute) => attribute.Available is { Lowest: { } low, Highest: { } high }
+        ? [$"{of.ValueAt(attribute.Path, Core.Quantities.Value.Of(low))} … {of.ValueAt(attribute.Path, Core.Quantities.Value.Of(high))}"]
+        : [.. attribute.Available.Values.Select(v => of.ValueAt(attribute.Path, v))];
 }
