@@ -78,9 +78,8 @@ const pictures = {
             await settled(page, 2_000)
             await page.getByRole('button', { name: 'Deep freezer' }).first().click()
             await settled(page, 1_500)
-            const field = page.getByRole('textbox', { name: 'Goods enter at' })
-            await field.fill('-17')
-            await field.press('Enter')
+            await page.getByRole('button', { name: '2 ruled out' }).first().click()
+            await settled(page, 1_500)
         },
     ],
     health: ['ines', '/workshop/2/health', async (page) => settled(page, 9_000)],
