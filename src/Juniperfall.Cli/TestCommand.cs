@@ -37,7 +37,7 @@ public static class TestCommand
                     isKnown && count.Exact);
             }
             var result = CaseResult.Of(one, question, facts, isKnown);
-            reached?.Add(outcome);
+            reached?.Add(outcome.Reach);
             states.Add(result.State);
             var name = one.Name.Length > 0 ? one.Name : one.Id;
             var first = said.First(one, result);

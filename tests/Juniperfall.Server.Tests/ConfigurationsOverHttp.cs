@@ -49,6 +49,23 @@ public sealed class ConfigurationsOverHttp(Served served) : IClassFixture<Served
     }
 
     [Fact]
+    public async Task An_attribute_that_becomes_given_changes_nothing_for_configurations_that_are_there()
+    {
+        using var engineer = await served.As("engineer");
+        var saved = (await Found(engineer, "Sliding door 1800"))[0];
+        var step = new { @do = "set", rowId = "d.kind", field = "askedAs", value = "given", before = (string?)null };
+        await engineer.Post("/api/revisions/6/edits", new { id = Guid.NewGuid().ToString(), steps = new[] { step } }).Json();
+        var preview = await engineer.Get($"/api/configurations/{saved["id"]}/move?to=6");
+        Assert.True((bool)preview["valid"]!);
+        Assert.Empty(preview["clashes"]!.AsArray());
+        Assert.Empty(preview["changes"]!.AsArray());
+        // It stays an answer, and can still be changed.
+        var answer = await engineer.Post("/api/revisions/6/answer", new { picks = new[] { new { path = "d.kind", value = "sliding" } } }).Answer();
+        var kind = answer["sections"]!.AsArray().SelectMany(x => x!["asked"]!.AsArray()).Single(x => (string)x!["path"]! == "d.kind")!;
+        Assert.Equal("picked", (string)kind["state"]!);
+    }
+
+    [Fact]
     public async Task A_planner_generates_for_another_site_and_day_without_changing_the_configuration()
     {
         using var planner = await served.As("planner");

@@ -83,18 +83,18 @@ public sealed class CaseCoverage
     };
 
     /// <summary>Counts what a case reaches.</summary>
-    public void Add(CaseOutcome outcome)
+    public void Add(CaseReach reach)
     {
-        foreach (var key in Reaches(outcome.Answer, outcome.Values).ToHashSet())
+        foreach (var key in Reaches(reach).ToHashSet())
             if (_reached.ContainsKey(key))
                 _reached[key]++;
     }
 
-    private IEnumerable<(CoveredKind, string, string)> Reaches(Answer? answer, IReadOnlyDictionary<string, Value>? values)
+    private IEnumerable<(CoveredKind, string, string)> Reaches(CaseReach reach)
     {
-        foreach (var cause in answer?.Clashes.SelectMany(c => c.Causes).Where(c => c.Kind == CauseKind.Rule) ?? [])
-            yield return (CoveredKind.Rule, cause.RowId, "");
-        if (values is null)
+        foreach (var rule in reach.Rules)
+            yield return (CoveredKind.Rule, rule, "");
+        if (reach.Values is not { } values)
             yield break;
         foreach (var (path, value) in values)
             if (RowPath.MemberId(path) is { } member)
@@ -132,7 +132,7 @@ public sealed class CaseCoverage
     private ProposedCase Proposed(ImmutableArray<Pick> picks, string? brokenRule, CancellationToken cancel)
     {
         var reached = brokenRule is not null ? [(CoveredKind.Rule, brokenRule, "")]
-            : Reaches(null, picks.ToDictionary(p => p.Path, p => p.Value)).Distinct().ToList();
+            : Reaches(new(picks.ToDictionary(p => p.Path, p => p.Value), [])).Distinct().ToList();
         var missing = reached.Where(k => _reached.TryGetValue(k, out var times) && times == 0).ToList();
         foreach (var key in missing)
             _reached[key]++;

@@ -12,6 +12,10 @@ namespace Juniperfall.Core.Cases;
 /// <param name="Values">A complete configuration with all picks and suggestions that stand.</param>
 public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Value>? Values, StructureResult? Result, PriceResult? Price)
 {
+    /// <summary>What of the model it reaches.</summary>
+    public CaseReach Reach =>
+        new(Values, [.. Answer.Clashes.SelectMany(c => c.Causes).Where(c => c.Kind == CauseKind.Rule).Select(c => c.RowId).Distinct()]);
+
     /// <summary>Asks a reasoner and builds.</summary>
     public static CaseOutcome Of(BoundModel model, Reasoner reasoner, CaseQuestion question, CancellationToken cancel)
     {
@@ -23,6 +27,9 @@ public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Valu
             ? new(answer, values, StructureBuilder.Build(model, values, question.At), Pricing.Of(model, values, question.At)) : new(answer, values, null, null);
     }
 }
+
+/// <summary>What a case reaches: the configuration that came out, and the rules that ruled its picks out.</summary>
+public sealed record CaseReach(IReadOnlyDictionary<string, Value>? Values, ImmutableArray<string> Rules);
 
 /// <summary>One thing that came out of a question, written as an <see cref="CaseExpectation"/> writes it.</summary>
 public sealed record CaseFact(ExpectedOf Of, string At, string Is);

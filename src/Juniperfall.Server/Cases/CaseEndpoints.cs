@@ -18,7 +18,7 @@ public sealed record CaseFactsRequest(IReadOnlyList<PickRequest> Picks, string Q
 public static class CaseEndpoints
 {
     private const int MostProposals = 100;
-    private static readonly TimeSpan CoverageLimit = TimeSpan.FromSeconds(60);
+    private static readonly TimeSpan CoverageLimit = TimeSpan.FromSeconds(20), Patience = TimeSpan.FromSeconds(4);
 
     public static void MapCases(this IEndpointRouteBuilder api)
     {
@@ -56,27 +56,27 @@ public static class CaseEndpoints
             cancel));
     }
 
-    private static async Task<IResult> Coverage(long id, CompiledModels models, CancellationToken cancel)
+    private static async Task<IResult> Coverage(long id, CompiledModels models, CaseRuns runs, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         if (compiled.Model.Findings.Any(f => f.Blocks))
             return Problems.Conflict("A model with faults is not asked what its cases reach. Mend them first.");
-        return TypedResults.Ok(await compiled.Solve(Effectivity.Any, (reasoner, time) => CoverageOf(compiled, reasoner, time), cancel, Urgency.Analysis,
+        var run = runs.Of(compiled);
+        await Task.WhenAny(run.Finished, Task.Delay(Patience, cancel));
+        return TypedResults.Ok(await compiled.Solve(Effectivity.Any, (reasoner, time) => CoverageOf(compiled, run, reasoner, time), cancel, Urgency.Analysis,
             CoverageLimit));
     }
 
-    private static CoverageView CoverageOf(CompiledModel compiled, Reasoner reasoner, CancellationToken time)
+    private static CoverageView CoverageOf(CompiledModel compiled, CaseRun run, Reasoner reasoner, CancellationToken time)
     {
         var coverage = new CaseCoverage(reasoner, time);
-        var reasoners = new Dictionary<Effectivity, Reasoner> { [reasoner.At] = reasoner };
-        foreach (var one in compiled.Revision.Document.Cases)
-        {
-            var question = CaseQuestion.Of(one, compiled.Model, compiled.Text);
-            var at = compiled.Alike(question.At);
-            var asked = reasoners.TryGetValue(at, out var known) ? known : reasoners[at] = new(compiled.Model, at);
-            coverage.Add(CaseOutcome.Of(compiled.Model, asked, question, time));
-        }
+        var cases = compiled.Revision.Document.Cases;
+        foreach (var one in cases)
+            if (run.Reached.GetValueOrDefault(one.Id) is { } reach)
+                coverage.Add(reach);
+        if (run.Trouble is null && cases.Any(c => !run.Results.ContainsKey(c.Id)))
+            return new CaseViewWords(compiled, true).Of(coverage.All.ToList(), [], pending: true, finished: false);
         var all = coverage.All.ToList();
         var (words, proposals) = (new CaseViewWords(compiled, true), new List<(ProposedCase, TestCase)>());
         foreach (var proposed in coverage.Proposals(time).Take(MostProposals))
@@ -97,6 +97,6 @@ public static class CaseEndpoints
                 Expected = [.. facts.Where(f => CaseResult.IsUsuallyExpected(f.Of)).Select(f => new CaseExpectation(f.Of, f.At, f.Is))],
             }));
         }
-        return words.Of(all, proposals, !time.IsCancellationRequested);
+        return words.Of(all, proposals, pending: false, finished: !time.IsCancellationRequested);
     }
 }

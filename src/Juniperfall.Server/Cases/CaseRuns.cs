@@ -11,9 +11,13 @@ namespace Juniperfall.Server.Cases;
 public sealed class CaseRun(CompiledModel compiled)
 {
     private readonly ConcurrentDictionary<string, CaseResult> _results = new();
+    private readonly ConcurrentDictionary<string, CaseReach> _reached = new();
 
     public CompiledModel Compiled { get; } = compiled;
     public IReadOnlyDictionary<string, CaseResult> Results => _results;
+
+    /// <summary>What each case that was asked reaches.</summary>
+    public IReadOnlyDictionary<string, CaseReach> Reached => _reached;
 
     /// <summary>Ends when every case was asked, or it was given up.</summary>
     public Task Finished { get; internal set; } = Task.CompletedTask;
@@ -21,7 +25,7 @@ public sealed class CaseRun(CompiledModel compiled)
     /// <summary>Why it ended before every case was asked; null where nothing went wrong.</summary>
     public string? Trouble { get; internal set; }
     internal CancellationTokenSource GivenUp { get; } = new();
-    internal void Add(TestCase one, CaseResult result) => _results[one.Id] = result;
+    internal void Add(TestCase one, CaseResult result, CaseReach reached) => (_reached[one.Id], _results[one.Id]) = (reached, result);
 
     /// <summary>Whether nothing that a case can read is different there: only cases were edited between the two.</summary>
     internal bool IsOfTheSameModelAs(CompiledModel other)
@@ -58,7 +62,7 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         if (known is not null && known.IsOfTheSameModelAs(compiled))
             foreach (var one in compiled.Revision.Document.Cases)
                 if (before.TryGetValue(one.Id, out var same) && ReferenceEquals(same, one) && known.Results.TryGetValue(one.Id, out var result))
-                    run.Add(one, result);
+                    run.Add(one, result, known.Reached[one.Id]);
         var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Compiled.Revision.Head > compiled.Revision.Head ? there : run);
         if (kept != run)
             return kept;
@@ -76,7 +80,10 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
             await Task.WhenAll(Enumerable.Range(0, AtOnce).Select(async _ =>
             {
                 while (open.TryDequeue(out var one))
-                    run.Add(one, await Result(run.Compiled, one, run.GivenUp.Token));
+                {
+                    var (result, reached) = await Result(run.Compiled, one, run.GivenUp.Token);
+                    run.Add(one, result, reached);
+                }
             }));
         }
         catch (OperationCanceledException)
@@ -95,7 +102,7 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         }
     }
 
-    private static Task<CaseResult> Result(CompiledModel compiled, TestCase one, CancellationToken cancel)
+    private static Task<(CaseResult, CaseReach)> Result(CompiledModel compiled, TestCase one, CancellationToken cancel)
     {
         var question = CaseQuestion.Of(one, compiled.Model, compiled.Text);
         return compiled.Solve(question.At, (reasoner, time) =>
@@ -103,10 +110,10 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
             var outcome = CaseOutcome.Of(compiled.Model, reasoner, question, time);
             var facts = new CaseFacts(compiled.Model, compiled.Text).Of(question, outcome);
             if (!one.Expected.Any(e => e.Of == ExpectedOf.Count))
-                return CaseResult.Of(one, question, facts, outcome.Answer.Exact);
+                return (CaseResult.Of(one, question, facts, outcome.Answer.Exact), outcome.Reach);
             var count = reasoner.Count(new(question.Picks), time);
-            return CaseResult.Of(one, question, facts.Append(new(ExpectedOf.Count, "", count.Number.ToString(CultureInfo.InvariantCulture))),
-                outcome.Answer.Exact && count.Exact);
+            return (CaseResult.Of(one, question, facts.Append(new(ExpectedOf.Count, "", count.Number.ToString(CultureInfo.InvariantCulture))),
+                outcome.Answer.Exact && count.Exact), outcome.Reach);
         }, cancel, Urgency.Analysis, Each);
     }
 }

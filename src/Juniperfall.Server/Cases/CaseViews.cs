@@ -51,8 +51,9 @@ public sealed record CoverageOfKindView(CoveredKind Kind, int Reached, int All, 
 /// <param name="Case">It, as it can be added to the model.</param>
 public sealed record ProposedCaseView(TestCase Case, string Name, IReadOnlyList<CasePickView> Picks, IReadOnlyList<CoveredView> Reaches);
 
+/// <param name="Pending">Whether cases are still being asked: what they reach is not all known, and nothing is proposed yet.</param>
 /// <param name="Finished">False where time ran out: there may be more to propose.</param>
-public sealed record CoverageView(IReadOnlyList<CoverageOfKindView> Kinds, IReadOnlyList<ProposedCaseView> Proposals, bool Finished);
+public sealed record CoverageView(IReadOnlyList<CoverageOfKindView> Kinds, IReadOnlyList<ProposedCaseView> Proposals, bool Pending, bool Finished);
 
 /// <summary>Test cases and what comes of them, as pages show them.</summary>
 internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
@@ -99,11 +100,11 @@ internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
     public CaseFactView Of(CaseFact fact) =>
         new(fact.Of, fact.At, _words.Subject(fact.Of, fact.At), fact.Is, _words.Shown(fact.Of, fact.At, fact.Is), CaseResult.IsUsuallyExpected(fact.Of));
 
-    public CoverageView Of(IReadOnlyList<Covered> all, IReadOnlyList<(ProposedCase Proposed, TestCase Case)> proposals, bool finished) =>
+    public CoverageView Of(IReadOnlyList<Covered> all, IReadOnlyList<(ProposedCase Proposed, TestCase Case)> proposals, bool pending, bool finished) =>
         new([.. all.GroupBy(c => c.Kind).OrderBy(g => g.Key).Select(g => new CoverageOfKindView(g.Key, g.Count(c => c.Cases > 0), g.Count(),
             [.. g.Where(c => c.Cases == 0).Take(MostMissing).Select(Of)]))],
             [.. proposals.Select(p => new ProposedCaseView(p.Case, p.Case.Name, [.. p.Case.Picks.Select(x => Of(x, null))],
-                [.. p.Proposed.Reaches.Select(Of)]))], finished);
+                [.. p.Proposed.Reaches.Select(Of)]))], pending, finished);
 
     private const int MostMissing = 200;
 

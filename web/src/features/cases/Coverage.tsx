@@ -26,6 +26,8 @@ export function Coverage({ revisionId, head, modelId, mayEdit }: { revisionId: n
     queryKey: ['caseCoverage', revisionId, head],
     queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/cases/coverage', { params: { path: { id: revisionId } }, signal })),
     enabled: wanted,
+    // While cases are still being asked, what they reach is not all known.
+    refetchInterval: (query) => (query.state.data?.pending ? 1_500 : false),
     staleTime: Infinity,
   })
   const proposals = coverage.data?.proposals ?? []
@@ -95,7 +97,8 @@ export function Coverage({ revisionId, head, modelId, mayEdit }: { revisionId: n
               </div>
             ))}
           </dl>
-          {!coverage.data.finished && <p className="quiet text-sm italic">{t('cases.timeRanOut')}</p>}
+          {coverage.data.pending && <p className="quiet text-sm italic">{t('cases.casesAreStillBeingAsked')}</p>}
+          {!coverage.data.finished && !coverage.data.pending && <p className="quiet text-sm italic">{t('cases.timeRanOut')}</p>}
           {proposals.length === 0 && coverage.data.finished && <p className="quiet text-sm">{t('cases.nothingMoreCanBeReached')}</p>}
           {proposals.length > 0 && (
             <>

@@ -84,6 +84,7 @@ function show(cases: Case[], { rights = ['read', 'edit'], state = 'draft' } = {}
           picks: [],
           reaches: [{ kind: 'rule', rowId: 'r1', assemblyId: 'a', name: '§1', part: '' }],
         })),
+        pending: false,
         finished: true,
       }),
       'POST /api/revisions/2/edits': (request) => {
