@@ -56,6 +56,39 @@ public sealed class CommandsOnFiles
     }
 
     [Fact]
+    public void Test_cases_are_run_reported_as_junit_and_recorded()
+    {
+        var curtain = Path.Combine(Path.GetDirectoryName(Room)!, "strip-curtain.json");
+        var (changed, report) = (Path.GetTempFileName(), Path.GetTempFileName());
+        var (code, output, _) = Run("test", curtain, "--coverage", "--junit", report);
+        Assert.Equal((0, true), (code, output.EndsWith("19 of 19 cases passed.\n", StringComparison.Ordinal)));
+        Assert.Contains("Rule: 4 of 4 reached", output);
+        var suite = System.Xml.Linq.XDocument.Load(report).Root!.Element("testsuite")!;
+        Assert.Equal(("19", "0"), (suite.Attribute("tests")!.Value, suite.Attribute("failures")!.Value));
+
+        // A price that is raised: the case says what is expected and what came out, on the page of a build server, too.
+        var written = File.ReadAllText(curtain);
+        File.WriteAllText(changed, written.Replace("\"amount\": \"165 EUR\"", "\"amount\": \"1650 EUR\"", StringComparison.Ordinal));
+        Assert.NotEqual(written, File.ReadAllText(changed));
+        var failing = Run("test", changed, "--junit", report);
+        Assert.Equal(1, failing.Code);
+        Assert.Contains("failed   As suggested: List price: ", failing.Output);
+        Assert.Contains("1650.00 EUR came out.", System.Xml.Linq.XDocument.Load(report).Descendants("failure").First().Attribute("message")!.Value);
+
+        // What a case expects is recorded only where it expects nothing yet.
+        var package = ModelJson.Read(File.ReadAllBytes(curtain)).Package!;
+        var (first, second) = (package.Model.Cases[0], package.Model.Cases[1]);
+        File.WriteAllText(changed, ModelJson.Write(package with { Model = package.Model with { Cases = [first with { Expected = [] }, second] } }));
+        var recorded = ModelJson.Read(Encoding.UTF8.GetBytes(Run("test", changed, "--record").Output)).Package!.Model.Cases;
+        Assert.Equal(second.Expected.AsEnumerable(), recorded[1].Expected);
+        Assert.All(first.Expected.Where(e => e.Within is null), e => Assert.Contains(e, recorded[0].Expected));
+        Assert.Equal(2, Run("test", changed + ".gone").Code);
+        Assert.Equal(3, Run("test", Room, "--limit", "0").Code);
+        File.Delete(changed);
+        File.Delete(report);
+    }
+
+    [Fact]
     public void Picks_are_answered_with_what_is_left_and_what_follows()
     {
         var (code, output, _) = Answer("--pick", "duty=freezer");
