@@ -12,14 +12,16 @@ const floors = ['texts', 'api', 'ui', 'session', 'features', 'app']
 /** Which feature knows which others, through their doors; what is not listed is refused, and what is listed is needed. */
 const arrows: Record<string, string[]> = {
   bench: ['library'],
+  cases: ['bench'],
   configurations: ['bench'],
+  differences: ['bench'],
   health: ['bench'],
   library: [],
   people: [],
   products: ['health', 'reviews'],
   reviews: [],
   structures: [],
-  workshop: ['bench', 'health', 'library', 'reviews'],
+  workshop: ['bench', 'cases', 'health', 'library', 'reviews'],
 }
 
 /** Every import of every file: from where to where, as paths below the sources. */
