@@ -79,6 +79,7 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
         // The history says it in words.
         var history = await engineer.Get($"{path}/history");
         Assert.Contains(history.AsArray().SelectMany(h => h!["changes"]!.AsArray()), c => (string)c!["name"]! == "Test case “Three”");
+        Assert.DoesNotContain("12 → 13", history.ToJsonString(new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }));
     }
 
     [Fact]

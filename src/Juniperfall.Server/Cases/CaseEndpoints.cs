@@ -35,7 +35,7 @@ public static class CaseEndpoints
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         var run = runs.Of(compiled);
-        return TypedResults.Ok(await run.Compiled.InTurn(() => new CaseViewWords(run.Compiled, user.Has(Right.SeeCosts)).Of(run), cancel));
+        return TypedResults.Ok(await compiled.InTurn(() => new CaseViewWords(compiled, user.Has(Right.SeeCosts)).Of(run), cancel));
     }
 
     private static async Task<IResult> Facts(long id, CaseFactsRequest request, CompiledModels models, CancellationToken cancel)

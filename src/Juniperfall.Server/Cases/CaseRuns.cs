@@ -8,31 +8,38 @@ using Juniperfall.Server.Solving;
 namespace Juniperfall.Server.Cases;
 
 /// <summary>The test cases of a revision as it stood at one edit, and what became of each; those that were not asked yet are not there.</summary>
-public sealed class CaseRun(CompiledModel compiled)
+public sealed class CaseRun(long head, long libraryVersion, ModelDocument document)
 {
     private readonly ConcurrentDictionary<string, CaseResult> _results = new();
     private readonly ConcurrentDictionary<string, CaseReach> _reached = new();
 
-    public CompiledModel Compiled { get; } = compiled;
+    private readonly TaskCompletionSource _finished = new(TaskCreationOptions.RunContinuationsAsynchronously);
+
+    public long Head { get; } = head;
+    public ModelDocument Document { get; } = document;
     public IReadOnlyDictionary<string, CaseResult> Results => _results;
 
     /// <summary>What each case that was asked reaches.</summary>
     public IReadOnlyDictionary<string, CaseReach> Reached => _reached;
 
     /// <summary>Ends when every case was asked, or it was given up.</summary>
-    public Task Finished { get; internal set; } = Task.CompletedTask;
+    public Task Finished => _finished.Task;
 
     /// <summary>Why it ended before every case was asked; null where nothing went wrong.</summary>
     public string? Trouble { get; internal set; }
     internal CancellationTokenSource GivenUp { get; } = new();
+    internal void Finish() => _finished.TrySetResult();
     internal void Add(TestCase one, CaseResult result, CaseReach reached) => (_reached[one.Id], _results[one.Id]) = (reached, result);
+
+    /// <summary>Whether it is of a revision as it stands, with the library as it is.</summary>
+    internal bool IsOf(CompiledModel compiled) => Head == compiled.Revision.Head && libraryVersion == compiled.LibraryVersion;
 
     /// <summary>Whether nothing that a case can read is different there: only cases were edited between the two.</summary>
     internal bool IsOfTheSameModelAs(CompiledModel other)
     {
-        var (a, b) = (Compiled.Revision.Document, other.Revision.Document);
+        var (a, b) = (Document, other.Revision.Document);
         static bool AreSame(IEnumerable<object> one, IEnumerable<object> other) => one.SequenceEqual(other, ReferenceEqualityComparer.Instance);
-        return Compiled.LibraryVersion == other.LibraryVersion && a.Root == b.Root && a.SumLines == b.SumLines && a.Code == b.Code
+        return libraryVersion == other.LibraryVersion && a.Root == b.Root && a.SumLines == b.SumLines && a.Code == b.Code
             && AreSame(a.Assemblies, b.Assemblies) && AreSame(a.Lists, b.Lists) && AreSame(a.Reused, b.Reused);
     }
 }
@@ -51,29 +58,29 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
     public CaseRun Of(CompiledModel compiled)
     {
         var id = compiled.Revision.Id;
-        if (_runs.TryGetValue(id, out var known) && known.Compiled == compiled)
+        if (_runs.TryGetValue(id, out var known) && known.IsOf(compiled))
             return known;
         if (_runs.Count > MostKept)
             foreach (var (key, old) in _runs)
                 if (_runs.TryRemove(KeyValuePair.Create(key, old)))
                     old.GivenUp.Cancel();
-        var run = new CaseRun(compiled);
-        var before = known?.Compiled.Revision.Document.Cases.ToDictionary(c => c.Id) ?? [];
+        var run = new CaseRun(compiled.Revision.Head, compiled.LibraryVersion, compiled.Revision.Document);
+        var before = known?.Document.Cases.ToDictionary(c => c.Id) ?? [];
         if (known is not null && known.IsOfTheSameModelAs(compiled))
             foreach (var one in compiled.Revision.Document.Cases)
                 if (before.TryGetValue(one.Id, out var same) && ReferenceEquals(same, one) && known.Results.TryGetValue(one.Id, out var result))
                     run.Add(one, result, known.Reached[one.Id]);
-        var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Compiled.Revision.Head > compiled.Revision.Head ? there : run);
+        var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Head > run.Head || (there != known && there.IsOf(compiled)) ? there : run);
         if (kept != run)
             return kept;
         known?.GivenUp.Cancel();
         var open = compiled.Revision.Document.Cases.Where(c => !run.Results.ContainsKey(c.Id))
             .OrderBy(c => known?.Results.GetValueOrDefault(c.Id)?.State switch { CaseState.Failed => 0, null => 1, _ => 2 });
-        run.Finished = Task.Run(() => Ask(run, new(open)));
+        _ = Task.Run(() => Ask(run, compiled, new(open)));
         return run;
     }
 
-    private async Task Ask(CaseRun run, ConcurrentQueue<TestCase> open)
+    private async Task Ask(CaseRun run, CompiledModel compiled, ConcurrentQueue<TestCase> open)
     {
         try
         {
@@ -81,7 +88,7 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
             {
                 while (open.TryDequeue(out var one))
                 {
-                    var (result, reached) = await Result(run.Compiled, one, run.GivenUp.Token);
+                    var (result, reached) = await Result(compiled, one, run.GivenUp.Token);
                     run.Add(one, result, reached);
                 }
             }));
@@ -93,12 +100,16 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         catch (TooMuchWaiting)
         {
             run.Trouble = "Too much was waiting to be worked out; they are asked when the page is opened again.";
-            _runs.TryRemove(KeyValuePair.Create(run.Compiled.Revision.Id, run));
+            _runs.TryRemove(KeyValuePair.Create(compiled.Revision.Id, run));
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
-            log.LogError(e, "The test cases of revision {Revision} failed", run.Compiled.Revision.Id);
+            log.LogError(e, "The test cases of revision {Revision} failed", compiled.Revision.Id);
             run.Trouble = "Asking them met a fault of its own.";
+        }
+        finally
+        {
+            run.Finish();
         }
     }
 

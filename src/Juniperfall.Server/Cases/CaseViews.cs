@@ -63,12 +63,14 @@ internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
     public CasesView Of(CaseRun run)
     {
         var cases = compiled.Revision.Document.Cases;
-        var views = cases.Select(c => Of(c, run.Results.GetValueOrDefault(c.Id))).ToList();
+        // A run of a later edit can be of cases that expect something else.
+        var isOfThis = run.Head == compiled.Revision.Head;
+        var views = cases.Select(c => Of(c, isOfThis ? run.Results.GetValueOrDefault(c.Id) : null)).ToList();
         var known = views.Count(v => v.State is not null);
         return new(compiled.Revision.Head, known < views.Count && run.Trouble is null, run.Trouble, views.Count(v => v.State == CaseState.Passed),
             views.Count(v => v.State is CaseState.Failed or CaseState.Faulty), views.Count - known, views,
-            [.. CaseResult.Contradictions(cases).Take(MostContradictions).Select(c => $"“{NameOf(cases[c.First])}” and “{NameOf(cases[c.Second])}” ask the same "
-                + $"and expect different things: {_words.Subject(c.Of, c.At)}.")]);
+            [.. CaseResult.Contradictions(cases).Take(MostContradictions).Select(c =>
+                $"“{NameOf(cases[c.First])}” and “{NameOf(cases[c.Second])}” ask the same and expect different things: {_words.Subject(c.Of, c.At)}.")]);
     }
 
     private const int MostContradictions = 50;
@@ -91,7 +93,8 @@ internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
 
     public CasePickView Of(CasePick pick, string? fault) =>
         new(pick.At, compiled.LabelOf(pick.At), pick.Is,
-            compiled.Model.Index.Values.TryGetValue(pick.Is, out var value) ? value.Value.Code : pick.Is, _words.Shown(ExpectedOf.Value, pick.At, pick.Is), fault);
+            compiled.Model.Index.Values.TryGetValue(pick.Is, out var value) ? value.Value.Code : pick.Is,
+            _words.Shown(ExpectedOf.Value, pick.At, pick.Is), fault);
 
     private CaseExpectationView Of(CaseExpectation e, int index, string? actual, string? fault) =>
         new(index, e.Of, e.At, _words.Subject(e.Of, e.At), e.Is, _words.Shown(e.Of, e.At, e.Is), e.Within, e.Because, actual,

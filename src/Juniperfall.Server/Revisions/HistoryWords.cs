@@ -35,6 +35,10 @@ internal sealed class HistoryWords(CompiledModel compiled)
 
         return step switch
         {
+            // What a case expects can be a cost, which not everyone may see.
+            SetField set when set.Field.Split('/')[0] == "expected" && compiled.Revision.Document.Cases.Any(c => c.Id == set.RowId) =>
+                new(set.RowId, NameOf(set.RowId), set.Field.EndsWith("/because", StringComparison.Ordinal)
+                    ? $"what came out is accepted: {Shown(set.Value)}" : "something else is expected"),
             SetField set => new(set.RowId, NameOf(set.RowId),
                 $"{FieldName(set)}: {Shown(set.Before)} → {Shown(set.Value)}"),
             AddRow add => new((string?)add.Row["id"] ?? "", RowName(add.Row), "added"),
