@@ -30,12 +30,14 @@ public static class CaseEndpoints
             .WithSummary("What of the model its test cases reach, and cases that would reach the rest").Produces<CoverageView>();
     }
 
-    private static async Task<IResult> Show(long id, ClaimsPrincipal user, CompiledModels models, CaseRuns runs, CancellationToken cancel)
+    private static async Task<IResult> Show(long id, bool? counts, ClaimsPrincipal user, CompiledModels models, CaseRuns runs, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         var run = runs.Of(compiled);
-        return TypedResults.Ok(await compiled.InTurn(() => new CaseViewWords(compiled, user.Has(Right.SeeCosts)).Of(run), cancel));
+        var words = new CaseViewWords(compiled, user.Has(Right.SeeCosts));
+        // Beside every edit only the counts are wanted, again and again.
+        return TypedResults.Ok(counts == true ? words.CountsOf(run) : await compiled.InTurn(() => words.Of(run), cancel));
     }
 
     private static async Task<IResult> Facts(long id, CaseFactsRequest request, CompiledModels models, CancellationToken cancel)

@@ -28,8 +28,9 @@ public sealed record CaseView(string Id, string Name, string? Note, string? Site
 /// <summary>The test cases of a revision as it stands.</summary>
 /// <param name="Head">The edit that they were held against.</param>
 /// <param name="Running">Whether some are still being asked.</param>
+/// <param name="All">How many cases there are; the cases themselves are left out where only counts are asked for.</param>
 /// <param name="Contradictions">Pairs of cases of which one always fails, in sentences.</param>
-public sealed record CasesView(long Head, bool Running, string? Trouble, int Passed, int Failed, int Open, IReadOnlyList<CaseView> Cases,
+public sealed record CasesView(long Head, bool Running, string? Trouble, int All, int Passed, int Failed, int Open, IReadOnlyList<CaseView> Cases,
     IReadOnlyList<string> Contradictions);
 
 /// <summary>One thing that comes out of a question, as a case could expect it.</summary>
@@ -62,16 +63,28 @@ internal sealed class CaseViewWords(CompiledModel compiled, bool seesCosts)
 
     public CasesView Of(CaseRun run)
     {
-        var cases = compiled.Revision.Document.Cases;
-        // A run of a later edit can be of cases that expect something else.
-        var isOfThis = run.Head == compiled.Revision.Head;
-        var views = cases.Select(c => Of(c, isOfThis ? run.Results.GetValueOrDefault(c.Id) : null)).ToList();
-        var known = views.Count(v => v.State is not null);
-        return new(compiled.Revision.Head, known < views.Count && run.Trouble is null, run.Trouble, views.Count(v => v.State == CaseState.Passed),
-            views.Count(v => v.State is CaseState.Failed or CaseState.Faulty), views.Count - known, views,
-            [.. CaseResult.Contradictions(cases).Take(MostContradictions).Select(c =>
-                $"“{NameOf(cases[c.First])}” and “{NameOf(cases[c.Second])}” ask the same and expect different things: {_words.Subject(c.Of, c.At)}.")]);
+        var (cases, results) = (compiled.Revision.Document.Cases, ResultsOf(run));
+        return CountsOf(run) with
+        {
+            Cases = [.. cases.Select(c => Of(c, results.GetValueOrDefault(c.Id)))],
+            Contradictions = [.. CaseResult.Contradictions(cases).Take(MostContradictions).Select(c =>
+                $"“{NameOf(cases[c.First])}” and “{NameOf(cases[c.Second])}” ask the same and expect different things: {_words.Subject(c.Of, c.At)}.")],
+        };
     }
+
+    /// <summary>How many pass and fail, without the cases themselves.</summary>
+    public CasesView CountsOf(CaseRun run)
+    {
+        var (cases, results) = (compiled.Revision.Document.Cases, ResultsOf(run));
+        var states = cases.Select(c => results.GetValueOrDefault(c.Id)?.State).ToList();
+        var open = states.Count(s => s is null);
+        return new(compiled.Revision.Head, open > 0 && run.Trouble is null, run.Trouble, cases.Length, states.Count(s => s == CaseState.Passed),
+            states.Count(s => s is CaseState.Failed or CaseState.Faulty), open, [], []);
+    }
+
+    /// <summary>A run of a later edit can be of cases that expect something else.</summary>
+    private IReadOnlyDictionary<string, CaseResult> ResultsOf(CaseRun run) =>
+        run.Head == compiled.Revision.Head ? run.Results : new Dictionary<string, CaseResult>();
 
     private const int MostContradictions = 50;
 

@@ -45,6 +45,7 @@ const view = (cases: Case[]): Cases => ({
   head: 7,
   running: false,
   trouble: null,
+  all: cases.length,
   passed: cases.filter((c) => c.state === 'passed').length,
   failed: cases.filter((c) => c.state === 'failed').length,
   open: cases.filter((c) => c.state === null).length,
