@@ -142,7 +142,17 @@ test('at 768 pixels outline and bench fold into drawers, and nothing is cut', as
   await expect(ines.getByText(/^28 of \d+ rows$/)).toBeVisible()
   for (const width of [768, 853]) {
     await ines.setViewportSize({ width, height: 800 })
-    for (const path of ['/products', '/configurations', '/library/items', '/configure/1', '/workshop/2', '/workshop/2/health', '/workshop/2/cases', '/workshop/2/difference', '/items/GSK-D']) {
+    for (const path of [
+      '/products',
+      '/configurations',
+      '/library/items',
+      '/configure/1',
+      '/workshop/2',
+      '/workshop/2/health',
+      '/workshop/2/cases',
+      '/workshop/2/difference',
+      '/items/GSK-D',
+    ]) {
       await ines.goto(path)
       await ines.getByRole('heading', { level: 1 }).waitFor()
       expect([path, width, await ines.evaluate(() => document.documentElement.scrollWidth <= innerWidth)]).toEqual([path, width, true])

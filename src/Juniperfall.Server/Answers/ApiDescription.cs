@@ -41,6 +41,7 @@ public static class ApiDescription
         ["quantity"] = ("How many are ordered.", "5"),
         ["all"] = ("Whether what is the same stands there, too.", true),
         ["to"] = ("The id of the revision to move to.", 14),
+        ["counts"] = ("Whether only the counts are wanted, without the cases.", true),
     };
 
     /// <summary>Of configurations and structures; revisions have numbers.</summary>
