@@ -1,52 +1,17 @@
 using System.Net;
 using System.Text.Json.Nodes;
+using static Juniperfall.Server.Tests.Drafts;
 
 namespace Juniperfall.Server.Tests;
 
 /// <summary>Test cases over HTTP: kept from picks, asked after each edit, accepted with a reason, proposed, and standing in the way of a release.</summary>
 public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
 {
-    private static async Task<JsonNode> Finished(HttpClient client, string path)
-    {
-        for (var i = 0; i < 400; i++)
-        {
-            var cases = await client.Get($"{path}/cases");
-            if (!(bool)cases["running"]!)
-                return cases;
-            await Task.Delay(50);
-        }
-        throw new TimeoutException("The test cases are still being asked.");
-    }
-
-    private static async Task<JsonNode> Edit(HttpClient client, string path, params object[] steps) =>
-        await client.Post($"{path}/edits", new { id = Guid.NewGuid().ToString(), steps }).Json();
-
-    private static object Add(string parent, string collection, object row) => new { @do = "add", parentId = parent, collection, afterId = (string?)null, row };
-
-    private static object Set(string row, string field, object? value, object? before) => new { @do = "set", rowId = row, field, value, before };
-
-    /// <summary>A draft of one choice of core, a length and a line.</summary>
-    private static async Task<(string Path, string ModelId)> Draft(HttpClient engineer)
-    {
-        var made = await engineer.Post("/api/products",
-            new { id = Guid.NewGuid(), code = $"SR{Guid.NewGuid().ToString("N")[..6].ToUpperInvariant()}", label = "Shelf rack" }).Json();
-        var path = $"/api/revisions/{(long)made["revisionId"]!}";
-        var document = (await engineer.Get(path))["document"]!;
-        var (model, topic) = ((string)document["id"]!, (string)document["assemblies"]![0]!["topics"]![0]!["id"]!);
-        var edited = await Edit(engineer, path,
-            Add(topic, "rows",
-                new { kind = "attribute", id = "n", name = "n", attributeKind = "whole", min = "1", max = "9", required = true, suggestion = "2" }),
-            Add(topic, "rows", new { kind = "statement", id = "few", number = 1, expression = "n < 8" }),
-            Add(topic, "rows", new { kind = "part", id = "bolts", item = "SCRW-K", quantity = "n * 4" }));
-        Assert.Empty(edited["findings"]!.AsArray());
-        return (path, model);
-    }
-
     [Fact]
     public async Task A_case_is_kept_from_picks_turns_red_with_an_edit_and_is_accepted_with_a_reason()
     {
         using var engineer = await served.As("engineer");
-        var (path, model) = await Draft(engineer);
+        var (path, model) = await engineer.Draft();
         var facts = await engineer.Post($"{path}/cases/facts", new { picks = new[] { new { path = "n", value = "3" } }, quantity = "10" }).Json();
         var bolts = facts["facts"]!.AsArray().Single(f => (string)f!["of"]! == "quantity")!;
         Assert.Equal(("12", true), ((string)bolts["is"]!, (bool)bolts["isUsual"]!));
@@ -59,22 +24,22 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
             expected = facts["facts"]!.AsArray().Where(f => (bool)f!["isUsual"]!)
                 .Select(f => new { of = (string)f!["of"]!, at = (string)f["at"]!, @is = (string)f["is"]! }),
         };
-        await Edit(engineer, path, Add(model, "cases", row));
-        Assert.Equal((1, 0), await Finished(engineer, path) is var all ? ((int)all["passed"]!, (int)all["failed"]!) : default);
+        await engineer.Edit(path, Add(model, "cases", row));
+        Assert.Equal((1, 0), await engineer.Finished($"{path}/cases") is var all ? ((int)all["passed"]!, (int)all["failed"]!) : default);
 
         // The revision itself does not tell what cases expect: not everyone may see costs.
         Assert.Empty((await engineer.Get(path))["document"]!["cases"]!.AsArray());
         using var desk = await served.As("order desk");
         Assert.DoesNotContain((await desk.Get($"{path}/cases"))["cases"]![0]!["expected"]!.AsArray(), e => (string)e!["of"]! == "cost");
 
-        await Edit(engineer, path, Set("bolts", "quantity", "n * 4 + 1", "n * 4"));
-        var failing = (await Finished(engineer, path))["cases"]![0]!;
+        await engineer.Edit(path, Set("bolts", "quantity", "n * 4 + 1", "n * 4"));
+        var failing = (await engineer.Finished($"{path}/cases"))["cases"]![0]!;
         Assert.Equal("failed", (string)failing["state"]!);
         Assert.Contains("12 is expected, 13 came out", failing["expected"]!.AsArray().Select(e => $"{e!["shown"]} is expected, {e["actualShown"]} came out"));
         var quantity = failing["expected"]!.AsArray().Single(e => (string)e!["of"]! == "quantity")!;
         var (id, index) = ((string)failing["id"]!, (int)quantity["index"]!);
-        await Edit(engineer, path, Set(id, $"expected/{index}/is", "13", "12"), Set(id, $"expected/{index}/because", "One more at the end.", null));
-        var accepted = (await Finished(engineer, path))["cases"]![0]!["expected"]!.AsArray().Single(e => (int)e!["index"]! == index)!;
+        await engineer.Edit(path, Set(id, $"expected/{index}/is", "13", "12"), Set(id, $"expected/{index}/because", "One more at the end.", null));
+        var accepted = (await engineer.Finished($"{path}/cases"))["cases"]![0]!["expected"]!.AsArray().Single(e => (int)e!["index"]! == index)!;
         Assert.Equal((null, "One more at the end."), ((string?)accepted["actual"], (string)accepted["because"]!));
         // The history says it in words.
         var history = await engineer.Get($"{path}/history");
@@ -86,13 +51,13 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
     public async Task What_fails_stands_in_the_way_of_a_release_and_what_is_missing_is_proposed()
     {
         using var engineer = await served.As("engineer");
-        var (path, model) = await Draft(engineer);
+        var (path, model) = await engineer.Draft();
         var before = await engineer.Get($"{path}/cases/coverage");
         var rule = before["proposals"]!.AsArray()
             .Single(p => p!["reaches"]!.AsArray().Any(r => (string)r!["rowId"]! == "few" && (string)r["kind"]! == "rule"))!;
         Assert.Contains((string)rule["case"]!["picks"]![0]!["is"]!, new[] { "8", "9" });
         Assert.Contains(rule["case"]!["expected"]!.AsArray(), e => (string)e!["of"]! == "rule" && (string)e["at"]! == "few");
-        await Edit(engineer, path, [.. before["proposals"]!.AsArray().Select(p => Add(model, "cases", new
+        await engineer.Edit(path, [.. before["proposals"]!.AsArray().Select(p => Add(model, "cases", new
         {
             id = (string)p!["case"]!["id"]!,
             name = (string)p["name"]!,
@@ -103,7 +68,7 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
         Assert.Empty(after["proposals"]!.AsArray());
         Assert.All(after["kinds"]!.AsArray(), k => Assert.Equal((int)k!["all"]!, (int)k["reached"]!));
         Assert.True((bool)(await engineer.Get($"{path}/release"))["ready"]!);
-        await Edit(engineer, path, Set("few", "expression", "n < 9", "n < 8"), Set("n", "max", "8", "9"));
+        await engineer.Edit(path, Set("few", "expression", "n < 9", "n < 8"), Set("n", "max", "8", "9"));
         var check = await engineer.Get($"{path}/release");
         Assert.False((bool)check["ready"]!);
         Assert.Contains("test cases do not pass", (string)check["problems"]![0]!);
@@ -115,7 +80,7 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
     public async Task Wrong_quantities_kinds_and_cases_that_are_gone_are_told()
     {
         using var engineer = await served.As("engineer");
-        var (path, model) = await Draft(engineer);
+        var (path, model) = await engineer.Draft();
         var none = Array.Empty<object>();
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await engineer.Post($"{path}/cases/facts", new { picks = none, quantity = "-1" })).StatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await engineer.GetAsync("/api/revisions/999999/cases")).StatusCode);
@@ -126,14 +91,14 @@ public sealed class CasesOverHttp(Served served) : IClassFixture<Served>
             new { id = "w", name = "w", expected = new[] { new { of = "colour", at = "", @is = "red" } } }) }
         });
         Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
-        await Edit(engineer, path, Add(model, "cases", new
+        await engineer.Edit(path, Add(model, "cases", new
         {
             id = "gone",
             name = "Of what is gone",
             picks = new[] { new { at = "nothing", @is = "1" } },
             expected = new[] { new { of = "verdict", at = "", @is = "valid" } },
         }));
-        var one = (await Finished(engineer, path))["cases"]![0]!;
+        var one = (await engineer.Finished($"{path}/cases"))["cases"]![0]!;
         Assert.Equal(("faulty", "Pick 1: What it picks is no longer asked."), ((string)one["state"]!, (string)one["first"]!));
     }
 }

@@ -1,12 +1,11 @@
 using System.Net;
+using static Juniperfall.Server.Tests.Drafts;
 
 namespace Juniperfall.Server.Tests;
 
 /// <summary>What a revision changes over HTTP: the net list in words, and what it means, against the one released before.</summary>
 public sealed class DifferencesOverHttp(Served served) : IClassFixture<Served>
 {
-    private static object Set(string row, string field, object? value, object? before) => new { @do = "set", rowId = row, field, value, before };
-
     [Fact]
     public async Task A_lowered_limit_and_a_raised_price_are_told_with_a_room_that_breaks()
     {

@@ -16,12 +16,13 @@ const arrows: Record<string, string[]> = {
   configurations: ['bench'],
   differences: ['bench'],
   health: ['bench'],
+  impact: ['bench'],
   library: [],
   people: [],
   products: ['health', 'reviews'],
   reviews: [],
   structures: [],
-  workshop: ['bench', 'cases', 'health', 'library', 'reviews'],
+  workshop: ['bench', 'cases', 'health', 'impact', 'library', 'reviews'],
 }
 
 /** Every import of every file: from where to where, as paths below the sources. */

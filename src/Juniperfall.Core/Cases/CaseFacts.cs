@@ -17,9 +17,16 @@ public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Valu
         new(Values, [.. Answer.Clashes.SelectMany(c => c.Causes).Where(c => c.Kind == CauseKind.Rule).Select(c => c.RowId).Distinct()]);
 
     /// <summary>Asks a reasoner and builds.</summary>
-    public static CaseOutcome Of(BoundModel model, Reasoner reasoner, CaseQuestion question, CancellationToken cancel)
+    /// <param name="near">What came out of it at an earlier state of the model; it only saves time.</param>
+    public static CaseOutcome Of(BoundModel model, Reasoner reasoner, CaseQuestion question, CancellationToken cancel,
+        IEnumerable<Pick>? near = null)
     {
-        var answer = reasoner.Answer(new Question(question.Picks) { WithAlternatives = question.AsksForValues }, cancel);
+        var answer = reasoner.Answer(new Question(question.Picks)
+        {
+            FillIns = question.FillIns,
+            WithAvailability = question.AsksForValues,
+            Near = [.. near ?? []],
+        }, cancel);
         if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, cancel) is not { } complete)
             return new(answer, null, null, null);
         var values = complete.ToDictionary(p => p.Path, p => p.Value);

@@ -20,6 +20,9 @@ public sealed record CaseQuestion(ImmutableArray<Pick> Picks, Effectivity At, Ex
     /// <summary>Whether values that can still be had are expected; of what is picked that is what it could be instead.</summary>
     public bool AsksForValues { get; init; } = true;
 
+    /// <summary>What was filled in beside the picks of a saved configuration; a test case has none.</summary>
+    public ImmutableArray<Pick> FillIns { get; init; } = [];
+
     /// <summary>Reads a case. What cannot be read is a fault at its place; the rest is read all the same.</summary>
     public static CaseQuestion Of(TestCase one, BoundModel model, PickText text)
     {

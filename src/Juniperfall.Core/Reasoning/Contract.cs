@@ -23,6 +23,16 @@ public sealed record Question(ImmutableArray<Pick> Picks)
     /// <summary>Whether it is told what each picked attribute could be with the other picks kept: as much work again for each pick.</summary>
     public bool WithAlternatives { get; init; } = true;
 
+    /// <summary>
+    /// Whether it is told what can be had: most of the work of an answer. Without it everything else is answered as exactly where the picks stand
+    /// together, and otherwise the clashes; but nothing stands in <see cref="AttributeAnswer.Available"/>, and of the two outcomes only the one as
+    /// suggested.
+    /// </summary>
+    public bool WithAvailability { get; init; } = true;
+
+    /// <summary>A configuration that may be near what comes out, such as what came out of an earlier state of the model. It only saves searches.</summary>
+    public ImmutableArray<Pick> Near { get; init; } = [];
+
     /// <summary>The place of the first pick of an attribute that is picked already; null where there is none.</summary>
     public static int? Repeated(IEnumerable<Pick> picks)
     {
@@ -148,6 +158,9 @@ public sealed record Answer
 
     /// <summary>The picks that stand, without those that clash.</summary>
     public required ImmutableArray<Pick> StandingPicks { get; init; }
+
+    /// <summary>The one complete configuration with the values that stand, texts aside, where it was seen that nothing else is left open.</summary>
+    public ImmutableArray<Pick>? Only { get; init; }
 }
 
 /// <summary>Whether a line of the full structure can be there, and can be missing, beside some picks; null where time ran out.</summary>

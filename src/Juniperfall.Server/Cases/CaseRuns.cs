@@ -35,13 +35,8 @@ public sealed class CaseRun(long head, long libraryVersion, ModelDocument docume
     internal bool IsOf(CompiledModel compiled) => Head == compiled.Revision.Head && libraryVersion == compiled.LibraryVersion;
 
     /// <summary>Whether nothing that a case can read is different there: only cases were edited between the two.</summary>
-    internal bool IsOfTheSameModelAs(CompiledModel other)
-    {
-        var (a, b) = (Document, other.Revision.Document);
-        static bool AreSame(IEnumerable<object> one, IEnumerable<object> other) => one.SequenceEqual(other, ReferenceEqualityComparer.Instance);
-        return libraryVersion == other.LibraryVersion && a.Root == b.Root && a.SumLines == b.SumLines && a.Code == b.Code
-            && AreSame(a.Assemblies, b.Assemblies) && AreSame(a.Lists, b.Lists) && AreSame(a.Reused, b.Reused);
-    }
+    internal bool IsOfTheSameModelAs(CompiledModel other) =>
+        libraryVersion == other.LibraryVersion && Document.IsSameButForCases(other.Revision.Document);
 }
 
 /// <summary>
@@ -76,11 +71,11 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         known?.GivenUp.Cancel();
         var open = compiled.Revision.Document.Cases.Where(c => !run.Results.ContainsKey(c.Id))
             .OrderBy(c => known?.Results.GetValueOrDefault(c.Id)?.State switch { CaseState.Failed => 0, null => 1, _ => 2 });
-        _ = Task.Run(() => Ask(run, compiled, new(open)));
+        _ = Task.Run(() => Ask(run, compiled, new(open), known));
         return run;
     }
 
-    private async Task Ask(CaseRun run, CompiledModel compiled, ConcurrentQueue<TestCase> open)
+    private async Task Ask(CaseRun run, CompiledModel compiled, ConcurrentQueue<TestCase> open, CaseRun? known)
     {
         try
         {
@@ -88,7 +83,7 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
             {
                 while (open.TryDequeue(out var one))
                 {
-                    var (result, reached) = await Result(compiled, one, run.GivenUp.Token);
+                    var (result, reached) = await Result(compiled, one, known?.Reached.GetValueOrDefault(one.Id), run.GivenUp.Token);
                     run.Add(one, result, reached);
                 }
             }));
@@ -113,18 +108,18 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         }
     }
 
-    private static Task<(CaseResult, CaseReach)> Result(CompiledModel compiled, TestCase one, CancellationToken cancel)
+    private static Task<(CaseResult, CaseReach)> Result(CompiledModel compiled, TestCase one, CaseReach? before, CancellationToken cancel)
     {
         var question = CaseQuestion.Of(one, compiled.Model, compiled.Text);
         return compiled.Solve(question.At, (reasoner, time) =>
         {
-            var outcome = CaseOutcome.Of(compiled.Model, reasoner, question, time);
+            var outcome = CaseOutcome.Of(compiled.Model, reasoner, question, time, before?.Values?.Select(v => new Pick(v.Key, v.Value)));
             var facts = new CaseFacts(compiled.Model, compiled.Text).Of(question, outcome);
             if (!one.Expected.Any(e => e.Of == ExpectedOf.Count))
                 return (CaseResult.Of(one, question, facts, outcome.Answer.Exact), outcome.Reach);
             var count = reasoner.Count(new(question.Picks), time);
             return (CaseResult.Of(one, question, facts.Append(new(ExpectedOf.Count, "", count.Number.ToString(CultureInfo.InvariantCulture))),
                 outcome.Answer.Exact && count.Exact), outcome.Reach);
-        }, cancel, Urgency.Analysis, Each);
+        }, cancel, Urgency.Question, Each);
     }
 }

@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Diagnostics;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
+using Juniperfall.Core.Models.Library;
 using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Solving;
@@ -36,6 +37,11 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     /// <param name="model">The same with its expressions bound, if that is known.</param>
     public async Task<CompiledModel> After(StoredRevision edited, BoundModel? model, CancellationToken cancel) =>
         (await Compiled(edited.Id, edited.Mark, () => Task.FromResult<StoredRevision?>(edited), cancel, model))!;
+
+    /// <summary>A revision as it would be with another document or library. It is not kept: whoever asks for it says when it is not used any more.</summary>
+    public Task<CompiledModel> Supposed(StoredRevision revision, LibraryFacts facts, CancellationToken cancel) =>
+        scheduler.Run(askers.Person, Urgency.Analysis, CompiledModel.TimeLimit,
+            time => new CompiledModel(revision, new(revision.Document, facts, time), null, NothingKnown, scheduler, askers, budget), cancel);
 
     private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel,
         BoundModel? model = null)

@@ -52,6 +52,14 @@ public sealed record ModelDocument
         Reused = [.. Reused.Select(r => r with { Assemblies = [.. r.Assemblies.Select(a => a.WithRows(row))] })],
     };
 
+    /// <summary>Whether nothing but test cases is different: quickly, so that it may be missed where parts were made anew.</summary>
+    public bool IsSameButForCases(ModelDocument other)
+    {
+        static bool AreSame(IEnumerable<object> one, IEnumerable<object> other) => one.SequenceEqual(other, ReferenceEqualityComparer.Instance);
+        return Root == other.Root && SumLines == other.SumLines && Code == other.Code
+            && AreSame(Assemblies, other.Assemblies) && AreSame(Lists, other.Lists) && AreSame(Reused, other.Reused);
+    }
+
     internal JsonObject ToJson() => JsonSerializer.SerializeToNode(this, DocumentJson.Options)!.AsObject();
 }
 

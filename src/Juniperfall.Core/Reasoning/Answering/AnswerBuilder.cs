@@ -31,22 +31,32 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         public HashSet<string> Skipped { get; init; } = [];
         public Dictionary<int, Value> Suggested { get; } = [];
 
+        /// <summary>The one value that is left of what is not picked.</summary>
+        public Dictionary<int, Value> Following { get; } = [];
+
         /// <summary>What may not apply but does wherever all that counts does.</summary>
         public HashSet<int> NeverAbsent { get; set; } = [];
         public bool IsExact { get; set; }
         public ImmutableArray<Pick> Stands { get; set; } = [];
+
+        /// <summary>The configuration that stands, where nothing else is left open.</summary>
+        public Assigned[]? Only { get; set; }
+
+        public bool IsSettled(Variable variable) =>
+            Picked.ContainsKey(variable.Index) || Following.ContainsKey(variable.Index) || Suggested.ContainsKey(variable.Index);
     }
 
     /// <param name="session">Null where time ran out before one was ready.</param>
     public Answer Build(Sight sight, SearchSession? session, CancellationToken cancel)
     {
         var counted = Count(sight, session);
+        var isTold = sight.Question.WithAvailability;
         var picksThatStand = sight.Standing.Select(s => s.Pick).ToImmutableArray();
         var outcome = new Lazy<(Outcome Open, Figures AsSuggested)>(() =>
         {
             var figures = new Figures(prepared, prepared.Network, prepared.ExactStart(cancel), picksThatStand,
-                counted.IsExact ? sight.Availability.All : [], cancel);
-            var open = figures.Outcome();
+                counted.IsExact && isTold ? sight.Availability.All : [], cancel);
+            var open = isTold ? figures.Outcome() : new([], []);
             // Suggestions only narrow further, so that propagation goes on from there.
             figures.Restrict(counted.Stands);
             return (open, figures);
@@ -64,14 +74,15 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             Attributes = attributes.MoveToImmutable(),
             // Last, so that all else is exact where there is no time left for reasons.
             Clashes = [.. sight.Clashing.Select(c => reasons.Clash(c, cancel))],
-            Missing = [.. missing],
+            Missing = isTold || sight.Valid == true ? [.. missing] : [],
             Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False)
                 .Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
             Open = _hasOutcome ? outcome.Value.Open : new([], []),
-            AsSuggested = !_hasOutcome ? new([], []) : counted.Suggested.Count == 0 ? outcome.Value.Open : outcome.Value.AsSuggested.Outcome(),
+            AsSuggested = !_hasOutcome ? new([], []) : isTold && counted.Suggested.Count == 0 ? outcome.Value.Open : outcome.Value.AsSuggested.Outcome(),
             Exact = counted.IsExact,
             Standing = [.. counted.Stands, .. texts],
             StandingPicks = [.. picksThatStand, .. texts],
+            Only = counted.Only is { } only ? [.. PickDomains.PicksOf(prepared.Network, only)] : null,
         };
     }
 
@@ -114,26 +125,17 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         var counted = new Counted { IsExact = sight.IsExact, Skipped = [.. sight.Clashing.Select(c => c[^1].Path)] };
         foreach (var (variable, pick) in sight.Picks)
             counted.Picked[variable.Index] = pick.Value;
-        var following = Array.FindAll(prepared.Network.Variables, v => Following(v, sight, counted) is not null);
-        var stands = sight.Standing.Select(s => s.Pick).Concat(following.Select(v => new Pick(v.Path, sight.Availability.All[v.Index]!.Only!.Value))).ToList();
-        var suggesting = sight.IsExact && (prepared.Suggestions.Any || sight.Question.FillIns.Length > 0)
-            ? prepared.Suggestions.Together(v => counted.Picked.ContainsKey(v.Index) || Following(v, sight, counted) is not null, sight.Question.FillIns)
-                .ToList() : [];
-        // What may not apply may still have to be answered, where it is suggestions that make it apply.
-        var conditional = sight.IsExact
-            ? Array.FindAll(_conditional, v =>
-            sight.Availability.All[v.Index] is { Count: > 0, MayBeAbsent: true } && Following(v, sight, counted) is null) : [];
         try
         {
-            if (session is not null && (suggesting.Count > 0 || conditional.Length > 0))
+            if (!sight.Question.WithAvailability)
             {
-                // From here on the search stands at all that counts.
-                session.Standing.Clear();
-                if (!session.Stand(prepared.Containing(stands)))
-                    throw new InvalidOperationException("What follows cannot stand together.");
-                stands.AddRange(Suggested(session, suggesting, sight.Availability.All, sight.Witness!, counted.Suggested));
-                counted.NeverAbsent = NeverAbsent(session, conditional);
+                if (sight is { IsExact: true, Valid: true } && session is not null)
+                    CountBySearching(sight, session, counted);
+                else
+                    counted.Stands = [.. sight.Standing.Select(s => s.Pick)];
             }
+            else if (sight.IsExact)
+                CountByAvailability(sight, session, counted);
         }
         catch (SearchInterrupted)
         {
@@ -142,34 +144,115 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         if (!counted.IsExact)
         {
             counted.Suggested.Clear();
-            stands = [.. sight.Standing.Select(s => s.Pick)];
+            counted.Following.Clear();
+            counted.Stands = [.. sight.Standing.Select(s => s.Pick)];
         }
-        counted.Stands = [.. stands];
         return counted;
     }
 
-    /// <summary>The one value that is left of what is not picked.</summary>
-    private static Value? Following(Variable variable, Sight sight, Counted counted) =>
-        counted.IsExact && !counted.Picked.ContainsKey(variable.Index) ? sight.Availability.All[variable.Index]?.Only : null;
+    /// <summary>What follows is what has one value that can be had.</summary>
+    private void CountByAvailability(Sight sight, SearchSession? session, Counted counted)
+    {
+        var all = sight.Availability.All;
+        foreach (var variable in prepared.Network.Variables)
+            if (!counted.Picked.ContainsKey(variable.Index) && all[variable.Index]?.Only is { } only)
+                counted.Following[variable.Index] = only;
+        var stands = sight.Standing.Select(s => s.Pick).ToList();
+        stands.AddRange(counted.Following.Select(f => new Pick(prepared.Network.Variables[f.Key].Path, f.Value)));
+        var suggesting = prepared.Suggestions.Any || sight.Question.FillIns.Length > 0
+            ? prepared.Suggestions.Together(counted.IsSettled, sight.Question.FillIns).ToList() : [];
+        // What may not apply may still have to be answered, where it is suggestions that make it apply.
+        var conditional = Array.FindAll(_conditional, v =>
+            all[v.Index] is { Count: > 0, MayBeAbsent: true } && !counted.Following.ContainsKey(v.Index));
+        if (session is not null && (suggesting.Count > 0 || conditional.Length > 0))
+        {
+            StandAt(session, stands);
+            stands.AddRange(Suggested(session, suggesting, all, sight.Witness!, counted.Suggested).Taken);
+            counted.NeverAbsent = NeverAbsent(session, conditional);
+        }
+        counted.Stands = [.. stands];
+    }
+
+    /// <summary>
+    /// The same without knowing what can be had. What follows from picks is in every configuration with them, so that suggestions come out the same
+    /// when it is asked only of what they leave open.
+    /// </summary>
+    private void CountBySearching(Sight sight, SearchSession session, Counted counted)
+    {
+        var picks = sight.Standing.Select(s => s.Pick).ToList();
+        StandAt(session, picks);
+        var suggesting = prepared.Suggestions.Together(counted.IsSettled, sight.Question.FillIns).ToList();
+        var (taken, now) = Suggested(session, suggesting, new Available?[prepared.Network.Variables.Length], sight.Witness!, counted.Suggested);
+        picks.AddRange(taken);
+        var open = Array.FindAll(prepared.Network.Variables, v => !counted.IsSettled(v));
+        var there = Array.FindAll(open, v => now[v.Index].Outcome != Outcomes.Absent);
+        StandAt(session, sight.Standing.Select(s => s.Pick));
+        Follow(there);
+        if (Array.TrueForAll(there, v => counted.Following.ContainsKey(v.Index)))
+            // Where all that applies is settled nothing else can come to apply.
+            counted.Only = now;
+        else
+            Follow(Array.FindAll(open, v => now[v.Index].Outcome == Outcomes.Absent));
+        picks.InsertRange(sight.Standing.Count, counted.Following.Select(f => new Pick(prepared.Network.Variables[f.Key].Path, f.Value)));
+        counted.Stands = [.. picks];
+        if (counted.Only is not null)
+            return;
+        StandAt(session, picks);
+        counted.NeverAbsent = NeverAbsent(session, Array.FindAll(there, v => v.IsRequired && !counted.Following.ContainsKey(v.Index)));
+
+        void Follow(Variable[] variables)
+        {
+            foreach (var variable in variables)
+                if (OnlyValue(session, variable, now[variable.Index]) is { } only)
+                    counted.Following[variable.Index] = only;
+        }
+    }
+
+    /// <summary>From here on the search stands at these picks.</summary>
+    private void StandAt(SearchSession session, IEnumerable<Pick> picks)
+    {
+        session.Standing.Clear();
+        if (!session.Stand(prepared.Containing(picks)))
+            throw new InvalidOperationException("What follows cannot stand together.");
+    }
+
+    /// <summary>The one value that a variable has in the configurations left to a session; null where it has others, or never applies.</summary>
+    /// <param name="now">What it is in one of them.</param>
+    private static Value? OnlyValue(SearchSession session, Variable variable, Assigned now)
+    {
+        var having = variable.Initial.Only(variable.Initial.Outcomes & ~Outcomes.Absent);
+        if (now.Outcome == Outcomes.Absent)
+        {
+            if (having.Outcomes == Outcomes.Impossible || session.Try([(variable, having)]) is not { } found)
+                return null;
+            now = found[variable.Index];
+        }
+        return having.Without(now).All(others => session.Try([(variable, others)]) is null) ? PickDomains.ToValue(variable, now) : null;
+    }
 
     private AttributeAnswer AttributeOf(Variable variable, Sight sight, Counted counted, Func<Figures> asSuggested, List<string> missing)
     {
         var available = sight.Availability.All[variable.Index] ?? Unknown;
-        var applies = available.Count == 0 && counted.IsExact ? Applicability.Never
+        var applies = !sight.Question.WithAvailability ? AppliesAsSuggested(asSuggested()[variable.Node].Outcomes)
+            : available.Count == 0 && counted.IsExact ? Applicability.Never
             : counted.IsExact && !available.MayBeAbsent ? Applicability.Always : Applicability.Maybe;
         var isPicked = counted.Picked.TryGetValue(variable.Index, out var value);
-        Value? settled = isPicked ? value : Following(variable, sight, counted) ?? (counted.Suggested.TryGetValue(variable.Index, out value) ? value : null);
+        var follows = !isPicked && counted.Following.TryGetValue(variable.Index, out value);
+        Value? settled = isPicked || follows || counted.Suggested.TryGetValue(variable.Index, out value) ? value : null;
         var state = isPicked && counted.Skipped.Contains(variable.Path) ? AttributeState.Clash
             : isPicked ? applies == Applicability.Never
                 || (applies == Applicability.Maybe && asSuggested()[variable.Node].Outcomes == Outcomes.Absent) ? AttributeState.Resting : AttributeState.Picked
             : applies == Applicability.Never ? AttributeState.Absent
             : settled is null ? AttributeState.Open
-            : available.Only is not null ? AttributeState.Follows : AttributeState.Suggested;
+            : follows ? AttributeState.Follows : AttributeState.Suggested;
         if (counted.IsExact && state is AttributeState.Open or AttributeState.Clash && variable.IsRequired
             && (applies == Applicability.Always || counted.NeverAbsent.Contains(variable.Index)))
             missing.Add(variable.Path);
         return AnswerOf(variable, state, applies, settled, available, isPicked ? sight.Availability.Alternatives.GetValueOrDefault(variable.Index) : null);
     }
+
+    private static Applicability AppliesAsSuggested(Outcomes outcomes) => outcomes == Outcomes.Absent ? Applicability.Never
+        : (outcomes & Outcomes.Absent) == 0 ? Applicability.Always : Applicability.Maybe;
 
     /// <summary>By variable and state, what the latest answer said: the next one mostly says the same.</summary>
     private readonly AttributeAnswer?[,] _lastAnswers = new AttributeAnswer?[prepared.Network.Variables.Length, Enum.GetValues<AttributeState>().Length];
@@ -198,10 +281,12 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the search is
     /// narrowed to them.
     /// </summary>
-    /// <param name="now">A configuration that contains what stands.</param>
-    private List<Pick> Suggested(SearchSession session, List<(Variable Variable, Value Value)[]> suggesting, Available?[] availability, Assigned[] now,
-        Dictionary<int, Value> suggested)
+    /// <param name="witness">A configuration that contains what stands.</param>
+    /// <returns>What is taken, and a configuration that contains it, too.</returns>
+    private (List<Pick> Taken, Assigned[] Now) Suggested(SearchSession session, List<(Variable Variable, Value Value)[]> suggesting,
+        Available?[] availability, Assigned[] witness, Dictionary<int, Value> suggested)
     {
+        var now = witness;
         prepared.Suggestions.Preferred.CopyTo(session.Search.Preferred, 0);
         var taken = new List<Pick>();
         // What the solution at hand has already is narrowed to at once, before the next search.
@@ -227,7 +312,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             }
         }
         Settle();
-        return taken;
+        return (taken, now);
 
         bool Settle()
         {

@@ -48,6 +48,11 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
         {
             if (!Join(sight, session))
                 return Impossible(cancel);
+            if (!question.WithAvailability)
+            {
+                sight.IsExact = true;
+                return _builder.Build(sight, session, cancel);
+            }
             sight.Availability = sight.Picks.Count == 0 && prepared.Known.BesideNothing is { } known
                 ? new([.. known], []) : _availability.Of(session, sight.Standing, sight.Witness!, sight.Question.WithAlternatives,
                     watch is null ? null : known => watch(() => _builder.Partial(sight, known())));
@@ -64,7 +69,7 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     private bool Join(Sight sight, SearchSession session)
     {
         var picks = sight.Picks.Select(p => p.Pick).ToList();
-        sight.Witness = WitnessOf(picks, session, isFirst: true);
+        sight.Witness = Near(sight.Question) ?? WitnessOf(picks, session, isFirst: true);
         sight.Valid = sight.Witness is not null;
         if (sight.Witness is not null)
             sight.Standing.AddRange(sight.Picks);
@@ -79,6 +84,15 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
                     sight.Clashing.Add([.. sight.Standing.Select(s => s.Pick), pick.Pick]);
         sight.Witness ??= WitnessOf([], session, isFirst: false);
         return sight.Witness is not null;
+    }
+
+    /// <summary>The configuration that the question takes for near, where it is one that contains the picks.</summary>
+    private Assigned[]? Near(Question question)
+    {
+        if (question.Near.IsEmpty || prepared.Known.Near([.. question.Picks, .. question.Near]) is not { } near
+            || !prepared.Wanted(question.Picks).TrueForAll(w => w.IsMetBy(near[w.Variable])))
+            return null;
+        return near;
     }
 
     /// <summary>A configuration that contains picks: of a diagram, a known one, or one that is searched for; null where there is none.</summary>
@@ -120,6 +134,8 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
     {
         if (answer.Valid != true || prepared.Start is null)
             return null;
+        if (answer.Only is { } only)
+            return [.. only, .. TextsOf(answer)];
         try
         {
             return prepared.Searches.Fresh<ImmutableArray<Pick>?>(cancel, session => session.Try(prepared.Containing(answer.Standing)) is { } solution

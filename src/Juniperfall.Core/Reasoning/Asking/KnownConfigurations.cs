@@ -1,3 +1,4 @@
+using Juniperfall.Core.Quantities;
 using Juniperfall.Core.Reasoning.Discrete;
 using Juniperfall.Core.Reasoning.Evaluation;
 using Juniperfall.Core.Reasoning.Networks;
@@ -72,17 +73,28 @@ internal sealed class KnownConfigurations(PreparedNetwork prepared)
     /// <summary>Takes over configurations of an earlier state of the model that still hold.</summary>
     public void TakeOver(PreparedNetwork previous)
     {
-        var (network, evaluator) = (prepared.Network, new PointEvaluator(prepared.Network));
+        var evaluator = new PointEvaluator(prepared.Network);
         foreach (var known in previous.Known.Containing([]).Take(MostTakenOver))
-        {
-            var wanted = new Assigned[network.Variables.Length];
-            foreach (var variable in network.Variables)
-                wanted[variable.Index] = previous.VariableAt(variable.Path) is { } before && known[before.Index].Outcome != Outcomes.Absent
-                    && PickDomains.Assignment(variable, PickDomains.ToValue(before, known[before.Index])) is { } value ? value : Assigned.Absent;
-            var solution = new Assigned[wanted.Length];
-            if (evaluator.Evaluate(wanted, prepared.Suggestions.Preferred, solution) == Verdict.Solution
-                && network.Variables.All(v => v.Initial.Allows(solution[v.Index])))
+            if (Evaluated(evaluator, variable => previous.VariableAt(variable.Path) is { } before && known[before.Index].Outcome != Outcomes.Absent
+                ? PickDomains.ToValue(before, known[before.Index]) : null) is { } solution)
                 Add(solution);
-        }
+    }
+
+    /// <summary>The configuration that has these values wherever it can, the preferred ones elsewhere; null where that is none.</summary>
+    public Assigned[]? Near(IReadOnlyCollection<Pick> picks)
+    {
+        var values = picks.DistinctBy(p => p.Path).ToDictionary(p => p.Path, p => p.Value);
+        return Evaluated(new(prepared.Network), variable => values.TryGetValue(variable.Path, out var value) ? value : null);
+    }
+
+    private Assigned[]? Evaluated(PointEvaluator evaluator, Func<Variable, Value?> valueOf)
+    {
+        var variables = prepared.Network.Variables;
+        var wanted = new Assigned[variables.Length];
+        foreach (var variable in variables)
+            wanted[variable.Index] = valueOf(variable) is { } value && PickDomains.Assignment(variable, value) is { } assigned ? assigned : Assigned.Absent;
+        var solution = new Assigned[wanted.Length];
+        return evaluator.Evaluate(wanted, prepared.Suggestions.Preferred, solution) == Verdict.Solution
+            && Array.TrueForAll(variables, v => v.Initial.Allows(solution[v.Index])) ? solution : null;
     }
 }

@@ -65,6 +65,28 @@ internal readonly record struct VariableDomain(DomainKind Kind, Outcomes Outcome
         return both.Size > BitOperations.PopCount((uint)(both.Outcomes & ~Outcomes.Present)) ? both : both.Only(both.Outcomes & ~Outcomes.Present);
     }
 
+    /// <summary>Everything but one value that is in it, in pieces.</summary>
+    public IEnumerable<VariableDomain> Without(Assigned value)
+    {
+        var others = this with { Outcomes = Outcomes & ~value.Outcome };
+        if (value.Outcome == Outcomes.Present && Kind == DomainKind.Choice)
+        {
+            ulong[] bits = [.. Bits!];
+            BitSet.Clear(bits, (int)value.Index);
+            if (BitSet.Count(bits) > 0)
+                others = this with { Bits = bits };
+        }
+        else if (value.Outcome == Outcomes.Present)
+        {
+            if (First < value.Index)
+                yield return Steps(First, value.Index - 1);
+            if (value.Index < Last)
+                yield return Steps(value.Index + 1, Last);
+        }
+        if (others.Outcomes != Outcomes.Impossible)
+            yield return others;
+    }
+
     /// <summary>How many values there are.</summary>
     public double Size => BitOperations.PopCount((uint)(Outcomes & ~Outcomes.Present))
         + (!MayBePresent ? 0 : Kind == DomainKind.Choice ? BitSet.Count(Bits!) : (double)Last - First + 1);

@@ -1,9 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
-import { Link, useNavigate, useParams } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { benchKey, tryNext } from '../bench'
-import { inEnglish } from '../../ui/format'
-import { TitleBlock } from '../../ui/TitleBlock'
+import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { Waiting } from '../../ui/Waiting'
 import { today } from '../../ui/WhereFields'
 import { t } from '../../texts'
@@ -17,75 +16,79 @@ const kinds = {
   moved: { sign: '↕', said: t('differences.moved'), style: 'quiet' },
 } as const
 
-/** What a revision changes against the one released before, part by part, and what that means. */
-export function DifferencePage() {
-  const revisionId = Number(useParams().revisionId)
-  const params = { path: { id: revisionId } }
-  const revision = useQuery({
-    queryKey: ['revision', revisionId],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params, signal })),
-  })
-  const head = revision.data?.head
-  const difference = useQuery({
+/** What a revision changes against the one released before, as far as it is known. */
+export const useDifference = (revisionId: number, head: number | undefined) =>
+  useQuery({
     queryKey: ['difference', revisionId, head],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/difference', { params, signal })),
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/difference', { params: { path: { id: revisionId } }, signal })),
     enabled: head !== undefined,
   })
-  const isFirst = difference.data?.from === null
+
+/** How many parts of the model are not as they were. */
+export const changesOf = (difference: Schemas['DifferenceView'] | undefined) => difference?.sheets.reduce((n, s) => n + s.changes.length, 0) ?? 0
+
+/** What a revision changes against the one released before, part by part, and what that means. */
+export function DifferencePage() {
+  const here = useRevisionHere()
+  const head = here.revision.data?.head
+  const difference = useDifference(here.revisionId, head)
+  return (
+    <RevisionPage
+      {...here}
+      title={t('differences.whatItChanges')}
+      cells={[
+        {
+          label: t('differences.against'),
+          value: difference.data?.from ? t('differences.revisionReleased', { number: difference.data.from }) : '…',
+        },
+        { label: t('differences.changes'), value: difference.data ? String(changesOf(difference.data)) : '…' },
+      ]}
+    >
+      {() => (
+        <>
+          {difference.error && <p className="fault">{sentenceOf(difference.error)}</p>}
+          {difference.data && <Difference difference={difference.data} revisionId={here.revisionId} head={head!} />}
+        </>
+      )}
+    </RevisionPage>
+  )
+}
+
+type DifferenceOf = { difference: Schemas['DifferenceView']; revisionId: number; head: number }
+
+/** The net list by worksheet, and what it means. */
+export function Difference({ difference, revisionId, head }: DifferenceOf) {
+  const isFirst = difference.from === null
+  const count = changesOf(difference)
   const meaning = useQuery({
     queryKey: ['meaning', revisionId, head],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/difference/meaning', { params: { ...params, query: { date: today() } }, signal })),
-    enabled: difference.data !== undefined && !isFirst && difference.data.sheets.length > 0,
+    queryFn: ({ signal }) =>
+      ask(client.GET('/api/revisions/{id}/difference/meaning', { params: { path: { id: revisionId }, query: { date: today() } }, signal })),
+    enabled: !isFirst && count > 0,
     staleTime: Infinity,
   })
-  if (revision.error) return <p className="p-8">{sentenceOf(revision.error)}</p>
-  if (!revision.data) return <p className="quiet p-8">{t('differences.oneMoment')}</p>
-  const doc = revision.data.document
-  const sheets = difference.data?.sheets ?? []
-  const count = sheets.reduce((n, s) => n + s.changes.length, 0)
+  if (isFirst) return <p className="quiet">{t('differences.nothingWasReleasedBefore')}</p>
+  if (count === 0) return <p className="quiet">{t('differences.nothingIsDifferent')}</p>
   return (
-    <div className="flex h-full flex-col gap-3 overflow-auto p-4">
-      <TitleBlock
-        title={t('differences.whatItChanges')}
-        sub={
-          <Link className="link" to={`/workshop/${revisionId}`}>
-            {inEnglish(doc.label) || doc.code}
-          </Link>
-        }
-        cells={[
-          { label: t('differences.revision'), value: `${revision.data.number} ${revision.data.state}` },
-          {
-            label: t('differences.against'),
-            value: difference.data?.from ? t('differences.revisionReleased', { number: difference.data.from }) : '…',
-          },
-          { label: t('differences.changes'), value: difference.data ? String(count) : '…' },
-        ]}
-      />
-      {difference.error && <p className="fault">{sentenceOf(difference.error)}</p>}
-      {isFirst && <p className="quiet">{t('differences.nothingWasReleasedBefore')}</p>}
-      {difference.data && !isFirst && count === 0 && <p className="quiet">{t('differences.nothingIsDifferent')}</p>}
-      <div className="grid items-start gap-6 xl:grid-cols-2">
-        <div>
-          {sheets.map((s) => (
-            <section key={s.id} aria-label={s.name} className="mb-5">
-              <h2 className="border-b hair pb-0.5 font-semibold">{s.isList ? t('differences.valueList', { name: s.name }) : s.name}</h2>
-              <ul>
-                {s.changes.map((c) => (
-                  <Changed key={c.kind + c.id} change={c} sheet={s} revisionId={revisionId} />
-                ))}
-              </ul>
-            </section>
-          ))}
-        </div>
-        {difference.data && !isFirst && count > 0 && (
-          <section aria-label={t('differences.whatItMeans')} className="border hair p-3">
-            <h2 className="font-semibold">{t('differences.whatItMeans')}</h2>
-            {meaning.isPending && <Waiting />}
-            {meaning.error && <p className="fault">{sentenceOf(meaning.error)}</p>}
-            {meaning.data && <Meaning meaning={meaning.data} from={difference.data.from!} fromId={difference.data.fromId!} revisionId={revisionId} />}
+    <div className="grid items-start gap-6 xl:grid-cols-2">
+      <div>
+        {difference.sheets.map((s) => (
+          <section key={s.id} aria-label={s.name} className="mb-5">
+            <h2 className="border-b hair pb-0.5 font-semibold">{s.isList ? t('differences.valueList', { name: s.name }) : s.name}</h2>
+            <ul>
+              {s.changes.map((c) => (
+                <Changed key={c.kind + c.id} change={c} sheet={s} revisionId={revisionId} />
+              ))}
+            </ul>
           </section>
-        )}
+        ))}
       </div>
+      <section aria-label={t('differences.whatItMeans')} className="border hair p-3">
+        <h2 className="font-semibold">{t('differences.whatItMeans')}</h2>
+        {meaning.isPending && <Waiting />}
+        {meaning.error && <p className="fault">{sentenceOf(meaning.error)}</p>}
+        {meaning.data && <Meaning meaning={meaning.data} from={difference.from!} fromId={difference.fromId!} revisionId={revisionId} />}
+      </section>
     </div>
   )
 }

@@ -1,1 +1,1 @@
-export { DifferencePage } from './DifferencePage'
+export { changesOf, Difference, DifferencePage, useDifference } from './DifferencePage'

@@ -1,10 +1,10 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
 import { useRight } from '../../session/session'
-import { dayOf, inEnglish, moment } from '../../ui/format'
-import { TitleBlock } from '../../ui/TitleBlock'
+import { dayOf, moment } from '../../ui/format'
+import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { ReasonText, benchKey, tryNext } from '../bench'
 import { today } from '../../ui/WhereFields'
 import { healthKey, inShort, useHealth, type Health, type HealthFinding } from './useHealth'
@@ -18,70 +18,62 @@ const groups = [
 
 /** All that analysis finds in a revision, each with its proof and the way to its row. */
 export function HealthPage() {
-  const revisionId = Number(useParams().revisionId)
-  const revision = useQuery({
-    queryKey: ['revision', revisionId],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}', { params: { path: { id: revisionId } }, signal })),
-  })
-  const health = useHealth(revisionId, revision.data?.head)
-  if (revision.error) return <p className="p-8">{sentenceOf(revision.error)}</p>
-  if (!revision.data) return <p className="quiet p-8">{t('health.oneMoment')}</p>
-  const doc = revision.data.document
+  const here = useRevisionHere()
+  const { revisionId } = here
+  const health = useHealth(revisionId, here.revision.data?.head)
   const findings = health.data?.findings ?? []
   const accepted = findings.filter((f) => f.accepted !== null)
   return (
-    <div className="flex h-full flex-col gap-3 overflow-auto p-4">
-      <TitleBlock
-        title={t('health.health')}
-        sub={
-          <Link className="link" to={`/workshop/${revisionId}`}>
-            {inEnglish(doc.label) || doc.code}
-          </Link>
-        }
-        cells={[
-          { label: t('health.revision'), value: `${revision.data.number} ${revision.data.state}` },
-          { label: t('health.onTheDay'), value: dayOf(today()) },
-          { label: t('health.found'), value: inShort(health.data) },
-        ]}
-      />
-      {health.error && <p className="fault">{sentenceOf(health.error)}</p>}
-      {health.data?.running && <Progress health={health.data} />}
-      {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && (
-        <p>{t('health.nothingWasFoundEveryValueCan')}</p>
-      )}
-      {health.data?.unfinished.map((u) => (
-        <p key={u} className="quiet italic">
-          {u}
-        </p>
-      ))}
-      <div className="max-w-4xl">
-        {groups.map(([weight, title]) => {
-          const open = findings.filter((f) => f.weight === weight && f.accepted === null)
-          return (
-            open.length > 0 && (
-              <section key={weight} aria-label={title} className="mb-5">
-                <h2 className="border-b hair pb-0.5 font-semibold">{title}</h2>
+    <RevisionPage
+      {...here}
+      title={t('health.health')}
+      cells={[
+        { label: t('health.onTheDay'), value: dayOf(today()) },
+        { label: t('health.found'), value: inShort(health.data) },
+      ]}
+    >
+      {({ head }) => (
+        <>
+          {health.error && <p className="fault">{sentenceOf(health.error)}</p>}
+          {health.data?.running && <Progress health={health.data} />}
+          {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && (
+            <p>{t('health.nothingWasFoundEveryValueCan')}</p>
+          )}
+          {health.data?.unfinished.map((u) => (
+            <p key={u} className="quiet italic">
+              {u}
+            </p>
+          ))}
+          <div className="max-w-4xl">
+            {groups.map(([weight, title]) => {
+              const open = findings.filter((f) => f.weight === weight && f.accepted === null)
+              return (
+                open.length > 0 && (
+                  <section key={weight} aria-label={title} className="mb-5">
+                    <h2 className="border-b hair pb-0.5 font-semibold">{title}</h2>
+                    <ul>
+                      {open.map((f) => (
+                        <Found key={f.key} finding={f} revisionId={revisionId} head={head} />
+                      ))}
+                    </ul>
+                  </section>
+                )
+              )
+            })}
+            {accepted.length > 0 && (
+              <section aria-label={t('health.accepted')} className="mb-5">
+                <h2 className="border-b hair pb-0.5 font-semibold">{t('health.accepted')}</h2>
                 <ul>
-                  {open.map((f) => (
-                    <Found key={f.key} finding={f} revisionId={revisionId} head={revision.data.head} />
+                  {accepted.map((f) => (
+                    <Found key={f.key} finding={f} revisionId={revisionId} head={head} />
                   ))}
                 </ul>
               </section>
-            )
-          )
-        })}
-        {accepted.length > 0 && (
-          <section aria-label={t('health.accepted')} className="mb-5">
-            <h2 className="border-b hair pb-0.5 font-semibold">{t('health.accepted')}</h2>
-            <ul>
-              {accepted.map((f) => (
-                <Found key={f.key} finding={f} revisionId={revisionId} head={revision.data.head} />
-              ))}
-            </ul>
-          </section>
-        )}
-      </div>
-    </div>
+            )}
+          </div>
+        </>
+      )}
+    </RevisionPage>
   )
 }
 

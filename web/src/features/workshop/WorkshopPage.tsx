@@ -11,6 +11,7 @@ import { useStable } from '../../ui/useStable'
 import { benchKey, tryNext, useBench } from '../bench'
 import { useLibrary } from '../library'
 import { CasesCell } from '../cases'
+import { ImpactCell } from '../impact'
 import { CountCell, inShort, needsAttention, useHealth } from '../health'
 import { HistorySheet } from './HistorySheet'
 import { allRows, assemblyOf, isRule, listOf, nameOf, placeOf, type Kind } from './model'
@@ -149,6 +150,7 @@ function OfRevision({ revisionId }: { revisionId: number }) {
               ),
             },
             { label: t('workshop.testCases'), value: <CasesCell revisionId={revisionId} head={revision.head} />, room: 11 },
+            { label: t('workshop.impact'), value: <ImpactCell revisionId={revisionId} head={revision.head} />, room: 18 },
             { label: t('workshop.configurations'), value: <CountCell revisionId={revisionId} head={revision.head} />, room: 13 },
             {
               label: 'structure',

@@ -1,0 +1,82 @@
+using System.Text.Json.Nodes;
+using static Juniperfall.Server.Tests.Drafts;
+
+namespace Juniperfall.Server.Tests;
+
+/// <summary>What a draft makes of what is saved, over HTTP: found in the background, by the edit that does it, also where a product is reused.</summary>
+public sealed class ImpactOverHttp(Served served) : IClassFixture<Served>
+{
+    private static async Task<JsonNode> Saved(HttpClient client, long revisionId, string name, params (string Path, string Value)[] picks) =>
+        await client.Post("/api/configurations",
+            new { id = Guid.NewGuid(), name, revisionId, picks = picks.Select(p => new { path = p.Path, value = p.Value }) }).Json();
+
+    private static JsonNode Entry(JsonNode impact, string name) => impact["entries"]!.AsArray().Single(e => (string)e!["name"]! == name)!;
+
+    [Fact]
+    public async Task A_tightened_rule_breaks_what_it_must_and_a_quantity_changes_the_rest_each_by_its_edit()
+    {
+        using var engineer = await served.As("engineer");
+        using var approver = await served.As("approver");
+        var (path, _) = await engineer.Draft();
+        await approver.Released(path);
+        var released = long.Parse(path.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture);
+        await Saved(engineer, released, "Two");
+        await Saved(engineer, released, "Six", ("n", "6"));
+        var seven = await Saved(engineer, released, "Seven", ("n", "7"));
+        // A structure of what its configuration picks no more is held on to as well.
+        (await engineer.Post($"/api/configurations/{seven["id"]}/structures", new { id = Guid.NewGuid(), quantity = "1" })).EnsureSuccessStatusCode();
+        (await engineer.Put($"/api/configurations/{seven["id"]}", new { name = "Seven", picks = new[] { new { path = "n", value = "3" } }, version = 1 }))
+            .EnsureSuccessStatusCode();
+        var product = (string)(await engineer.Get(path))["productId"]!;
+        var draft = $"/api/revisions/{(await engineer.Post($"/api/products/{product}/revisions", new { }).Json())["revisionId"]}";
+
+        var untouched = await engineer.Finished($"{draft}/impact");
+        Assert.Equal((4, 4, 0), ((int)untouched["all"]!, (int)untouched["counts"]!["same"]!, untouched["entries"]!.AsArray().Count));
+
+        await engineer.Edit(draft, Set("few", "expression", "n < 5", "n < 8"));
+        await engineer.Edit(draft, Set("few", "note", "As agreed.", null));
+        await engineer.Edit(draft, Set("bolts", "quantity", "n * 5", "n * 4"));
+        var impact = await engineer.Finished($"{draft}/impact");
+        Assert.Equal((2, 2, 0), ((int)impact["counts"]!["breaks"]!, (int)impact["counts"]!["changes"]!, (int)impact["counts"]!["same"]!));
+        Assert.Contains("n = 6", (string)Entry(impact, "Six")["because"]!);
+        Assert.Equal("few", (string)Entry(impact, "Six")["rows"]![0]!["rowId"]!);
+        Assert.Contains(impact["entries"]!.AsArray(), e => (bool)e!["isStructure"]! && (string)e["kind"]! == "breaks");
+        var two = Entry(impact, "Two")["changes"]!.AsArray().Single(c => (string)c!["of"]! == "quantity")!;
+        Assert.Equal(("8", "10", "2"), ((string)two["before"]!, (string)two["after"]!, (string)two["by"]!));
+        // Each group names the edit that does it, and no other one.
+        JsonNode EditOf(string kind) => impact["groups"]!.AsArray().Single(g => (string)g!["kind"]! == kind)!["edit"]!["edit"]!;
+        Assert.Contains("n < 8 → n < 5", (string)EditOf("breaks")["changes"]![0]!["what"]!);
+        Assert.Contains("n * 4 → n * 5", (string)EditOf("changes")["changes"]![0]!["what"]!);
+
+        // What comes of costs is not for everyone.
+        using var desk = await served.As("order desk");
+        var seen = await desk.Get($"{draft}/impact");
+        Assert.Contains(Entry(impact, "Two")["changes"]!.AsArray(), c => (string)c!["of"]! == "cost");
+        Assert.DoesNotContain(seen["entries"]!.AsArray().SelectMany(e => e!["changes"]!.AsArray()), c => (string)c!["of"]! == "cost");
+
+        // Mended, all is as it was; what is taken away breaks what picks it.
+        await engineer.Edit(draft, Set("few", "expression", "n < 8", "n < 5"), Set("bolts", "quantity", "n * 4", "n * 5"));
+        Assert.Equal(4, (int)(await engineer.Finished($"{draft}/impact"))["counts"]!["same"]!);
+        await engineer.Edit(draft, Set("n", "max", "5", "9"));
+        var gone = await engineer.Finished($"{draft}/impact");
+        Assert.Equal((2, 2), ((int)gone["counts"]!["breaks"]!, (int)gone["counts"]!["same"]!));
+    }
+
+    [Fact]
+    public async Task What_reuses_the_product_is_asked_as_if_it_took_the_draft()
+    {
+        using var engineer = await served.As("engineer");
+        var products = (await engineer.Get("/api/products")).AsArray();
+        var path = $"/api/revisions/{products.First(p => (string)p!["code"]! == "CS")!["revisionId"]}";
+        var document = (await engineer.Get(path))["document"]!;
+        var before = await engineer.Finished($"{path}/impact");
+        Assert.Equal(0, (int)before["counts"]!["breaks"]!);
+        // The units of the cooling set are in its value list; each costs a little more to put in.
+        var part = document["assemblies"]!.AsArray().SelectMany(a => a!["topics"]!.AsArray()).SelectMany(t => t!["rows"]!.AsArray())
+            .First(r => (string)r!["kind"]! == "operation" && r["run"] is not null)!;
+        await engineer.Edit(path, Set((string)part["id"]!, "run", "(" + (string)part["run"]! + ") * 2", (string)part["run"]!));
+        var impact = await engineer.Finished($"{path}/impact");
+        Assert.Empty(impact["troubles"]!.AsArray());
+        Assert.Contains(impact["entries"]!.AsArray(), e => (string)e!["productCode"]! == "CR" && (string)e["kind"]! == "changes");
+    }
+}
