@@ -32,6 +32,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/products/{productId}/reusers"] = Everyone,
         ["POST /api/products/{productId}/revisions"] = "engineer",
         ["GET /api/revisions/{id:long}"] = Everyone,
+        ["GET /api/revisions/{id:long}/impact"] = Everyone,
         ["GET /api/revisions/{id:long}/history"] = Everyone,
         ["GET /api/revisions/{id:long}/changes"] = Everyone,
         ["GET /api/revisions/{id:long}/file"] = "engineer, approver, planner, administrator",
