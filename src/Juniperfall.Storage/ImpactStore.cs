@@ -16,6 +16,9 @@ public sealed record ImpactSubject(StoredConfiguration Configuration, bool IsStr
     public string Id => Configuration.Id;
 }
 
+/// <summary>How much is saved of a product, and when something was saved last.</summary>
+public sealed record SavedMark(long Count, string Last);
+
 /// <summary>What is saved of a product, with what came out of it.</summary>
 public sealed class ImpactStore(NpgsqlDataSource data)
 {
@@ -33,6 +36,12 @@ public sealed class ImpactStore(NpgsqlDataSource data)
         select s.*, r.number, r.state, o.content
         from saved s join revision r on r.id = s.revision_id left join saved_outcome o on o.id = s.id and o.version = s.version
         order by s.changed_at desc, s.id
+        """;
+
+    private const string SelectMark = """
+        select count(*) + (select count(*) from structure s join revision r on r.id = s.revision_id where r.product_id = $1),
+               coalesce(max(c.changed_at), '-infinity'::timestamptz)::text
+        from configuration c join revision r on r.id = c.revision_id where r.product_id = $1
         """;
 
     private const string Upsert = """
@@ -55,6 +64,10 @@ public sealed class ImpactStore(NpgsqlDataSource data)
             r.IsDBNull(14) || r.ReadJson<Kept>(14) is not { } kept ? null
                 : new(kept.Valid, kept.IsComplete, kept.Facts, kept.Values is { } values ? [.. values.Select(v => v.ToPick())] : null));
     }, cancel, productId, most);
+
+    /// <summary>What changes whenever something of a product is saved.</summary>
+    public async Task<SavedMark> Mark(string productId, CancellationToken cancel) =>
+        await data.Query(SelectMark, r => new SavedMark(r.GetInt64(0), r.GetString(1)), cancel, productId).SingleAsync(cancel);
 
     /// <summary>Keeps what came out of something saved, at the version that it was asked of.</summary>
     public Task Keep(string id, int version, SavedOutcome outcome, CancellationToken cancel) => data.Execute(Upsert, cancel, id, version,

@@ -40,8 +40,8 @@ public class OutcomesAlone
                 }
                 foreach (var (all, one) in full.Attributes.Zip(alone.Attributes))
                 {
-                    // Where everything that applies is settled, what does not apply has no value.
-                    var applies = alone.Only is not { } said || said.Any(p => p.Path == one.Path);
+                    // Where everything that applies is settled, or something is missing, what does not apply has no value.
+                    var applies = alone.Only is { } said ? said.Any(p => p.Path == one.Path) : alone.Missing.IsEmpty || one.Value is not null;
                     if (applies || one.State == AttributeState.Picked)
                         Assert.Equal((all.Path, all.Value), (one.Path, one.Value));
                     if (applies && all.State == AttributeState.Open)

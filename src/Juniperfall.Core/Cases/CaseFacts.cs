@@ -18,13 +18,15 @@ public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Valu
 
     /// <summary>Asks a reasoner and builds.</summary>
     /// <param name="near">What came out of it at an earlier state of the model; it only saves time.</param>
+    /// <param name="withReasons">Whether it is told why picks do not stand together.</param>
     public static CaseOutcome Of(BoundModel model, Reasoner reasoner, CaseQuestion question, CancellationToken cancel,
-        IEnumerable<Pick>? near = null)
+        IEnumerable<Pick>? near = null, bool withReasons = true)
     {
         var answer = reasoner.Answer(new Question(question.Picks)
         {
             FillIns = question.FillIns,
             WithAvailability = question.AsksForValues,
+            WithReasons = withReasons,
             Near = [.. near ?? []],
         }, cancel);
         if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, cancel) is not { } complete)

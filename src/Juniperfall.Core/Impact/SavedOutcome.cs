@@ -15,18 +15,23 @@ namespace Juniperfall.Core.Impact;
 /// <param name="Values">The complete configuration that comes out; null where there is none.</param>
 public sealed record SavedOutcome(bool? Valid, bool IsComplete, ImmutableArray<CaseFact> Facts, ImmutableArray<Pick>? Values)
 {
-    /// <summary>The first reason why the picks do not stand together; it is not kept.</summary>
+    /// <summary>Where the picks do not stand together: what of the model the values break that came out before; it is not kept.</summary>
+    public ImmutableArray<Cause> Broken { get; init; } = [];
+
+    /// <summary>Where nothing is broken by them: the first reason.</summary>
     public ClashAnswer? Clash { get; init; }
 
     /// <summary>What is needed and has no answer.</summary>
     public ImmutableArray<string> Missing { get; init; } = [];
 
     /// <summary>Asks a reasoner for it.</summary>
-    /// <param name="near">What came out of it at another state of the model; it only saves time.</param>
+    /// <param name="near">What came out of it at another state of the model.</param>
     public static SavedOutcome Of(BoundModel model, PickText text, Reasoner reasoner, CaseQuestion question, CancellationToken cancel,
-        IEnumerable<Pick>? near = null)
+        ImmutableArray<Pick>? near = null)
     {
-        var outcome = CaseOutcome.Of(model, reasoner, question with { AsksForValues = false }, cancel, near);
+        question = question with { AsksForValues = false };
+        var broken = near is { } before ? reasoner.BrokenBy(before) ?? [] : [];
+        var outcome = CaseOutcome.Of(model, reasoner, question, cancel, broken.IsEmpty ? near : null, withReasons: broken.IsEmpty);
         var answer = outcome.Answer;
         if (!answer.Exact)
             return new(null, false, [], null);
@@ -34,7 +39,8 @@ public sealed record SavedOutcome(bool? Valid, bool IsComplete, ImmutableArray<C
         return new(answer.Valid, answer is { Valid: true, Missing.IsEmpty: true }, facts,
             outcome.Values is { } values ? [.. values.Select(v => new Pick(v.Key, v.Value))] : null)
         {
-            Clash = answer.Clashes.FirstOrDefault(),
+            Broken = answer.Valid == false ? broken : [],
+            Clash = answer.Clashes.FirstOrDefault(c => c.Finished),
             Missing = answer.Missing,
         };
     }

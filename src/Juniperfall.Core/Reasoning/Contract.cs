@@ -30,6 +30,11 @@ public sealed record Question(ImmutableArray<Pick> Picks)
     /// </summary>
     public bool WithAvailability { get; init; } = true;
 
+    /// <summary>
+    /// Whether it is told why picks cannot join the earlier ones. Without it a clash is all that stood and the one that cannot join them, not finished.
+    /// </summary>
+    public bool WithReasons { get; init; } = true;
+
     /// <summary>A configuration that may be near what comes out, such as what came out of an earlier state of the model. It only saves searches.</summary>
     public ImmutableArray<Pick> Near { get; init; } = [];
 

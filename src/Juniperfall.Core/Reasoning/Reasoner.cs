@@ -78,6 +78,10 @@ public sealed class Reasoner : IReasoner
 
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel) => _answerer.Complete(answer, cancel);
 
+    /// <summary>The rules, conditions and inner bounds that a whole configuration breaks; null where it is none for another reason.</summary>
+    /// <param name="values">A value of everything that applies.</param>
+    public ImmutableArray<Cause>? BrokenBy(IReadOnlyCollection<Pick> values) => Prepared.Start is null ? null : BrokenGroups.Of(Prepared, values);
+
     public Explanation WhyNot(Question question, string path, Value? value, CancellationToken cancel) => _reasons.WhyNot(question, path, value, cancel);
 
     public Explanation WhyFollows(Question question, string path, Value value, CancellationToken cancel) => _reasons.WhyFollows(question, path, value, cancel);

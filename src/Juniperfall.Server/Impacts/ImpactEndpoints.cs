@@ -37,7 +37,7 @@ public static class ImpactEndpoints
         await models.Get(id, cancel) is not { } compiled ? Problems.Gone("revision")
             : compiled.Model.Findings.Any(f => f.Blocks)
                 ? TypedResults.Ok(new ImpactView(compiled.Revision.Head, 0, 0, false, ["A model with faults is not asked. Mend them first."], Of([]), [], []))
-                : TypedResults.Ok(View(runs.Of(compiled), compiled.Revision.Head, counts == true, user.Has(Right.SeeCosts)));
+                : TypedResults.Ok(View(await runs.Of(compiled, cancel), compiled.Revision.Head, counts == true, user.Has(Right.SeeCosts)));
 
     private static ImpactView View(ImpactRun run, long head, bool onlyCounts, bool seesCosts)
     {

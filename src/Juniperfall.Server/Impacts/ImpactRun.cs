@@ -3,6 +3,7 @@ using Juniperfall.Core.Impact;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Impacts;
 
@@ -12,13 +13,14 @@ namespace Juniperfall.Server.Impacts;
 public sealed record ImpactChange(ExpectedOf Of, string RowId, string Subject, string Before, string After, string? By);
 
 /// <summary>Something saved, and what a draft makes of it.</summary>
+/// <param name="Version">Of the configuration, as it was asked.</param>
 /// <param name="IsStructure">Whether it is what a structure was generated from; then the id is that of the structure.</param>
 /// <param name="Because">Where it breaks: why, in a sentence.</param>
 /// <param name="Rows">The rules that break it, with the assemblies that they stand in.</param>
 /// <param name="Changes">What comes out otherwise, at most so many as are told of one.</param>
 /// <param name="AllChanges">How many there are in all.</param>
 /// <param name="Group">What those that are touched alike have in common.</param>
-public sealed record ImpactEntry(string Id, bool IsStructure, string Name, string ProductCode, long RevisionId, int RevisionNumber, string ChangedBy,
+public sealed record ImpactEntry(string Id, int Version, bool IsStructure, string Name, string ProductCode, long RevisionId, int RevisionNumber, string ChangedBy,
     DateTime ChangedAt, ImpactKind Kind, string Because, IReadOnlyList<RowLink> Rows, IReadOnlyList<ImpactChange> Changes, int AllChanges, string Group);
 
 /// <summary>A row and where it stands.</summary>
@@ -30,13 +32,15 @@ public sealed record RowLink(string RowId, string AssemblyId, string Name);
 public sealed record EditOfGroup(HistoryView? Edit, string SeenOn);
 
 /// <summary>What a draft, as it stood at one edit, makes of everything that is saved; what was not asked yet is not there.</summary>
-public sealed class ImpactRun(CompiledModel draft)
+/// <param name="saved">What was saved by then.</param>
+public sealed class ImpactRun(CompiledModel draft, SavedMark saved)
 {
     private readonly ConcurrentDictionary<string, ImpactEntry> _entries = new();
     private readonly ConcurrentDictionary<string, EditOfGroup> _edits = new();
     private int _all;
 
     public long Head { get; } = draft.Revision.Head;
+    internal SavedMark Saved { get; } = saved;
     private readonly long _libraryVersion = draft.LibraryVersion;
     private readonly ModelDocument _document = draft.Revision.Document;
 

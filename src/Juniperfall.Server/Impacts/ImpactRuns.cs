@@ -24,17 +24,17 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
     private readonly ConcurrentDictionary<long, ImpactRun> _runs = new();
 
     /// <summary>The run of a draft as it stands, which is started where there is none.</summary>
-    public ImpactRun Of(CompiledModel draft)
+    public async Task<ImpactRun> Of(CompiledModel draft, CancellationToken cancel)
     {
-        var id = draft.Revision.Id;
-        if (_runs.TryGetValue(id, out var known) && known.HoldsFor(draft))
+        var (id, saved) = (draft.Revision.Id, await store.Mark(draft.Revision.ProductId, cancel));
+        if (_runs.TryGetValue(id, out var known) && known.HoldsFor(draft) && (known.Saved == saved || !known.IsFinished))
             return known;
         if (_runs.Count > MostKept)
             foreach (var (key, old) in _runs)
                 if (_runs.TryRemove(KeyValuePair.Create(key, old)))
                     old.GivenUp.Cancel();
-        var run = new ImpactRun(draft);
-        var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Head > run.Head || (there != known && there.HoldsFor(draft)) ? there : run);
+        var run = new ImpactRun(draft, saved);
+        var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Head > run.Head || (there != known && there.HoldsFor(draft) && there.Saved == saved) ? there : run);
         if (kept == run)
         {
             known?.GivenUp.Cancel();
@@ -49,12 +49,17 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         try
         {
             await Task.Delay(Quiet, cancel);
+            var kept = before?.HoldsFor(draft) == true ? before.Entries : new Dictionary<string, ImpactEntry>();
             HashSet<string> first = [.. (before?.Entries.Values ?? []).Where(e => e.Kind != ImpactKind.Same).Select(e => e.Id)];
-            var touched = await AskOf(run, draft, draft.Revision.ProductId, first, cancel);
+            var touched = await AskOf(run, draft, draft.Revision.ProductId, first, kept, cancel);
             foreach (var reuser in (await revisions.ReusersOf(draft.Revision.ProductId, cancel)).DistinctBy(r => r.ProductId))
-                await AskReuser(run, draft, reuser, first, cancel);
+                await AskReuser(run, draft, reuser, first, kept, cancel);
             if (draft.Revision.Facts is null)
-                await new EditSearch(models, revisions, draft).Find(run, touched, cancel);
+            {
+                foreach (var (group, edit) in kept.Count > 0 ? before!.Edits : new Dictionary<string, EditOfGroup>())
+                    run.Add(group, edit);
+                await new EditSearch(models, revisions, draft).Find(run, [.. touched.Where(t => !run.Edits.ContainsKey(t.Entry.Group))], cancel);
+            }
         }
         catch (OperationCanceledException)
         {
@@ -77,7 +82,8 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
     }
 
     /// <summary>The same of a product that reuses the draft's, as if it took the draft as it is now.</summary>
-    private async Task AskReuser(ImpactRun run, CompiledModel draft, ReuserEntry reuser, HashSet<string> first, CancellationToken cancel)
+    private async Task AskReuser(ImpactRun run, CompiledModel draft, ReuserEntry reuser, HashSet<string> first,
+        IReadOnlyDictionary<string, ImpactEntry> kept, CancellationToken cancel)
     {
         if (await models.Get(reuser.RevisionId, cancel) is not { } with)
             return;
@@ -95,7 +101,7 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
             if (faults > with.Model.Findings.Count(f => f.Blocks))
                 run.Troubles.Enqueue($"{reuser.Code} could not take this draft: {(faults == 1 ? "one fault" : $"{faults} faults")} would stand in it.");
             else
-                await AskOf(run, supposed, reuser.ProductId, first, cancel);
+                await AskOf(run, supposed, reuser.ProductId, first, kept, cancel);
         }
         finally
         {
@@ -103,9 +109,10 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         }
     }
 
+    /// <param name="kept">What was found out at the same state of the draft already.</param>
     /// <returns>One of each group that is touched alike, with how many there are.</returns>
     private async Task<IReadOnlyList<TouchedGroup>> AskOf(ImpactRun run, CompiledModel target, string productId, HashSet<string> first,
-        CancellationToken cancel)
+        IReadOnlyDictionary<string, ImpactEntry> kept, CancellationToken cancel)
     {
         var (groups, bases) = (new ConcurrentDictionary<string, TouchedGroup>(), new Bases(models));
         foreach (var isFirst in first.Count > 0 ? new[] { true, false } : [false])
@@ -135,7 +142,9 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
             await Task.WhenAll(Enumerable.Range(0, AtOnce).Select(async _ =>
             {
                 await foreach (var subject in waiting.Reader.ReadAllAsync(cancel))
-                    if (await Asked(target, subject, bases, cancel) is var (entry, touched))
+                    if (kept.GetValueOrDefault(subject.Id) is { } same && same.Version == subject.Configuration.Version)
+                        run.Add(same);
+                    else if (await Asked(target, subject, bases, cancel) is var (entry, touched))
                     {
                         run.Add(entry);
                         if (touched is not null)

@@ -21,7 +21,7 @@ internal sealed class ImpactWords(CompiledModel from, CompiledModel target)
         var stored = subject.Configuration;
         var changes = impact.Changes.Take(MostChanges).Select(Of).ToList();
         var (because, rows) = Reason(impact, after, faults);
-        return new(subject.Id, subject.IsStructure, stored.Name, target.Revision.Document.Code, stored.RevisionId, subject.RevisionNumber, stored.ChangedBy,
+        return new(subject.Id, stored.Version, subject.IsStructure, stored.Name, target.Revision.Document.Code, stored.RevisionId, subject.RevisionNumber, stored.ChangedBy,
             stored.ChangedAt, impact.Kind, because, rows, changes, impact.Changes.Length, Group(impact, rows, because));
     }
 
@@ -43,9 +43,11 @@ internal sealed class ImpactWords(CompiledModel from, CompiledModel target)
             return ("", []);
         if (faults is [var fault, ..])
             return ($"{target.LabelOf(fault.Path)}: {fault.Sentence}", []);
-        if (after.Clash is not { } clash)
+        // Of what came out before it is seen at once what it breaks; only where that is nothing was a reason looked for.
+        var (picks, causes) = !after.Broken.IsEmpty ? ([], after.Broken) : after.Clash is { } clash ? (clash.Picks, clash.Causes) : ([], []);
+        if (causes.IsEmpty && picks.IsEmpty)
             return ("", []);
-        var reason = new AnswerWords(target).Reason(clash.Picks, clash.Causes);
+        var reason = new AnswerWords(target).Reason(picks, causes);
         return (reason.Sentence, [.. reason.Causes.Where(c => c.Kind == CauseKind.Rule).Select(c => new RowLink(c.RowId, c.AssemblyId, target.NameOf(c.RowId)))]);
     }
 

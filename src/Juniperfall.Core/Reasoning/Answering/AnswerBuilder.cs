@@ -21,6 +21,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     private readonly Variable[] _conditional = prepared.Start is { } start
         ? Array.FindAll(prepared.Network.Variables, v => v.IsRequired && (start[v.Node].Outcomes & Outcomes.Absent) != 0) : [];
 
+    private readonly DecidedVariables _decided = new(prepared.Network);
+
     /// <summary>Whether there is anything that is computed or a line at all.</summary>
     private readonly bool _hasOutcome = prepared.Network.Computed.Length > 0 || prepared.Network.Lines.Length > 0;
 
@@ -41,6 +43,9 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
 
         /// <summary>The configuration that stands, where nothing else is left open.</summary>
         public Assigned[]? Only { get; set; }
+
+        /// <summary>Whether a value of it stands; a pick that clashes does not.</summary>
+        public bool HasStandingValue(Variable variable) => IsSettled(variable) && !Skipped.Contains(variable.Path);
 
         public bool IsSettled(Variable variable) =>
             Picked.ContainsKey(variable.Index) || Following.ContainsKey(variable.Index) || Suggested.ContainsKey(variable.Index);
@@ -73,7 +78,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             Valid = sight.Valid,
             Attributes = attributes.MoveToImmutable(),
             // Last, so that all else is exact where there is no time left for reasons.
-            Clashes = [.. sight.Clashing.Select(c => reasons.Clash(c, cancel))],
+            Clashes = [.. sight.Clashing.Select(c => sight.Question.WithReasons ? reasons.Clash(c, cancel) : new(c, [], Finished: false))],
             Missing = isTold || sight.Valid == true ? [.. missing] : [],
             Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False)
                 .Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
@@ -166,8 +171,9 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             all[v.Index] is { Count: > 0, MayBeAbsent: true } && !counted.Following.ContainsKey(v.Index));
         if (session is not null && (suggesting.Count > 0 || conditional.Length > 0))
         {
+            session.Standing.Clear();
+            stands.AddRange(Suggested(session, stands, suggesting, all, sight.Witness!, counted).Taken);
             StandAt(session, stands);
-            stands.AddRange(Suggested(session, suggesting, all, sight.Witness!, counted.Suggested).Taken);
             counted.NeverAbsent = NeverAbsent(session, conditional);
         }
         counted.Stands = [.. stands];
@@ -180,25 +186,35 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     private void CountBySearching(Sight sight, SearchSession session, Counted counted)
     {
         var picks = sight.Standing.Select(s => s.Pick).ToList();
-        StandAt(session, picks);
         var suggesting = prepared.Suggestions.Together(counted.IsSettled, sight.Question.FillIns).ToList();
-        var (taken, now) = Suggested(session, suggesting, new Available?[prepared.Network.Variables.Length], sight.Witness!, counted.Suggested);
-        picks.AddRange(taken);
+        session.Standing.Clear();
+        var (taken, now) = Suggested(session, picks, suggesting, new Available?[prepared.Network.Variables.Length], sight.Witness!, counted);
         var open = Array.FindAll(prepared.Network.Variables, v => !counted.IsSettled(v));
         var there = Array.FindAll(open, v => now[v.Index].Outcome != Outcomes.Absent);
-        StandAt(session, sight.Standing.Select(s => s.Pick));
-        Follow(there);
+        var wanted = prepared.Wanted(sight.Standing.Select(s => s.Pick));
+        // Mostly another value can be had beside all else, which is seen without search.
+        var unclear = Array.FindAll(there, v => !HasAnother(session, v, now, wanted));
+        if (there.Length > 0)
+            StandAt(session, sight.Standing.Select(s => s.Pick));
+        Follow(unclear);
+        // Where all that applies is settled nothing else can come to apply.
         if (Array.TrueForAll(there, v => counted.Following.ContainsKey(v.Index)))
-            // Where all that applies is settled nothing else can come to apply.
             counted.Only = now;
         else
-            Follow(Array.FindAll(open, v => now[v.Index].Outcome == Outcomes.Absent));
-        picks.InsertRange(sight.Standing.Count, counted.Following.Select(f => new Pick(prepared.Network.Variables[f.Key].Path, f.Value)));
-        counted.Stands = [.. picks];
-        if (counted.Only is not null)
-            return;
-        StandAt(session, picks);
-        counted.NeverAbsent = NeverAbsent(session, Array.FindAll(there, v => v.IsRequired && !counted.Following.ContainsKey(v.Index)));
+        {
+            StandAt(session, Stands());
+            counted.NeverAbsent = NeverAbsent(session, Array.FindAll(there, v => v.IsRequired && !counted.Following.ContainsKey(v.Index)));
+            // Where something is missing nothing is built, and it makes no difference what follows where it does not apply.
+            if (counted.NeverAbsent.Count == 0)
+            {
+                StandAt(session, sight.Standing.Select(s => s.Pick));
+                Follow(Array.FindAll(open, v => now[v.Index].Outcome == Outcomes.Absent));
+            }
+        }
+        counted.Stands = [.. Stands()];
+
+        IEnumerable<Pick> Stands() => sight.Standing.Select(s => s.Pick)
+            .Concat(counted.Following.Select(f => new Pick(prepared.Network.Variables[f.Key].Path, f.Value))).Concat(taken);
 
         void Follow(Variable[] variables)
         {
@@ -214,6 +230,38 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         session.Standing.Clear();
         if (!session.Stand(prepared.Containing(picks)))
             throw new InvalidOperationException("What follows cannot stand together.");
+    }
+
+    private const int MostTried = 6;
+
+    /// <summary>Whether a configuration that contains picks has another value of a variable and else, as far as they apply, the same values.</summary>
+    private static bool HasAnother(SearchSession session, Variable variable, Assigned[] now, List<Wanted> picks)
+    {
+        Assigned[] changed = [.. now];
+        foreach (var other in Others(variable, now[variable.Index]).Take(MostTried))
+        {
+            changed[variable.Index] = other;
+            if (session.Search.Configuration(changed, session.Search.Preferred) is { } found && found[variable.Index] == other
+                && picks.TrueForAll(p => p.IsMetBy(found[p.Variable])))
+                return true;
+        }
+        return false;
+    }
+
+    /// <summary>Values beside the one that a variable has, the nearest first.</summary>
+    private static IEnumerable<Assigned> Others(Variable variable, Assigned now)
+    {
+        var domain = variable.Initial;
+        foreach (var outcome in new[] { Outcomes.None, Outcomes.True, Outcomes.False })
+            if (now.Outcome != outcome && (domain.Outcomes & outcome) != 0)
+                yield return new(outcome, 0);
+        if (!domain.MayBePresent)
+            yield break;
+        var (first, last) = domain.Kind == DomainKind.Number ? (domain.First, domain.Last) : (0, variable.List!.Values.Length - 1);
+        for (var off = 1; off < MostTried; off++)
+            foreach (var index in new[] { now.Index + off, now.Index - off })
+                if (index >= first && index <= last && domain.Allows(new(Outcomes.Present, index)))
+                    yield return new(Outcomes.Present, index);
     }
 
     /// <summary>The one value that a variable has in the configurations left to a session; null where it has others, or never applies.</summary>
@@ -277,24 +325,24 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         };
     }
 
-    /// <summary>
-    /// The suggestions that can still be had, in the author's order, each together with the earlier ones; the search is
-    /// narrowed to them.
-    /// </summary>
+    /// <summary>The suggestions that can still be had, in the author's order, each together with the earlier ones.</summary>
+    /// <param name="standing">What stands before any suggestion; the search comes to stand at it only where there is something to search for.</param>
     /// <param name="witness">A configuration that contains what stands.</param>
     /// <returns>What is taken, and a configuration that contains it, too.</returns>
-    private (List<Pick> Taken, Assigned[] Now) Suggested(SearchSession session, List<(Variable Variable, Value Value)[]> suggesting,
-        Available?[] availability, Assigned[] witness, Dictionary<int, Value> suggested)
+    private (List<Pick> Taken, Assigned[] Now) Suggested(SearchSession session, List<Pick> standing, List<(Variable Variable, Value Value)[]> suggesting,
+        Available?[] availability, Assigned[] witness, Counted counted)
     {
         var now = witness;
         prepared.Suggestions.Preferred.CopyTo(session.Search.Preferred, 0);
         var taken = new List<Pick>();
         // What the solution at hand has already is narrowed to at once, before the next search.
-        var waiting = new List<(Variable Variable, VariableDomain To)>();
+        var waiting = prepared.Containing(standing).ToList();
+        var decided = _decided.Beside(v => counted.HasStandingValue(prepared.Network.Variables[v]));
         foreach (var group in suggesting)
         {
-            var together = Array.FindAll(group, s => !suggested.ContainsKey(s.Variable.Index));
-            if (together.Length == 0 || together.Any(s => availability[s.Variable.Index] is { Listed: true } available && !available.Has(s.Value)))
+            var together = Array.FindAll(group, s => !counted.Suggested.ContainsKey(s.Variable.Index));
+            if (together.Length == 0 || together.Any(s => availability[s.Variable.Index] is { Listed: true } available && !available.Has(s.Value)
+                || decided.IsAbsent(s.Variable.Index, now)))
                 continue;
             // The values themselves must be possible, not only the picks contained.
             if (!Array.TrueForAll(together, s => PickDomains.ToValue(s.Variable, now[s.Variable.Index]).Equals(s.Value)))
@@ -306,12 +354,11 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             }
             foreach (var (variable, value) in together)
             {
-                suggested[variable.Index] = value;
+                counted.Suggested[variable.Index] = value;
                 taken.Add(new(variable.Path, value));
                 waiting.Add((variable, PickDomains.Containing(variable, value)));
             }
         }
-        Settle();
         return (taken, now);
 
         bool Settle()

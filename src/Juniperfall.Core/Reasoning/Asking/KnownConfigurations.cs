@@ -75,24 +75,27 @@ internal sealed class KnownConfigurations(PreparedNetwork prepared)
     {
         var evaluator = new PointEvaluator(prepared.Network);
         foreach (var known in previous.Known.Containing([]).Take(MostTakenOver))
-            if (Evaluated(evaluator, variable => previous.VariableAt(variable.Path) is { } before && known[before.Index].Outcome != Outcomes.Absent
-                ? PickDomains.ToValue(before, known[before.Index]) : null) is { } solution)
+            if (Evaluated(evaluator, Wanted(variable => previous.VariableAt(variable.Path) is { } before && known[before.Index].Outcome != Outcomes.Absent
+                ? PickDomains.ToValue(before, known[before.Index]) : null)) is { } solution)
                 Add(solution);
     }
 
     /// <summary>The configuration that has these values wherever it can, the preferred ones elsewhere; null where that is none.</summary>
-    public Assigned[]? Near(IReadOnlyCollection<Pick> picks)
+    public Assigned[]? Near(IReadOnlyCollection<Pick> picks) => Evaluated(new(prepared.Network), Wanted(picks));
+
+    /// <summary>By variable, the value that is wanted of it; absent where none is, or it has no such value.</summary>
+    public Assigned[] Wanted(IReadOnlyCollection<Pick> picks)
     {
         var values = picks.DistinctBy(p => p.Path).ToDictionary(p => p.Path, p => p.Value);
-        return Evaluated(new(prepared.Network), variable => values.TryGetValue(variable.Path, out var value) ? value : null);
+        return Wanted(variable => values.TryGetValue(variable.Path, out var value) ? value : null);
     }
 
-    private Assigned[]? Evaluated(PointEvaluator evaluator, Func<Variable, Value?> valueOf)
+    private Assigned[] Wanted(Func<Variable, Value?> valueOf) => [.. prepared.Network.Variables.Select(variable =>
+        valueOf(variable) is { } value && PickDomains.Assignment(variable, value) is { } assigned ? assigned : Assigned.Absent)];
+
+    private Assigned[]? Evaluated(PointEvaluator evaluator, Assigned[] wanted)
     {
         var variables = prepared.Network.Variables;
-        var wanted = new Assigned[variables.Length];
-        foreach (var variable in variables)
-            wanted[variable.Index] = valueOf(variable) is { } value && PickDomains.Assignment(variable, value) is { } assigned ? assigned : Assigned.Absent;
         var solution = new Assigned[wanted.Length];
         return evaluator.Evaluate(wanted, prepared.Suggestions.Preferred, solution) == Verdict.Solution
             && Array.TrueForAll(variables, v => v.Initial.Allows(solution[v.Index])) ? solution : null;

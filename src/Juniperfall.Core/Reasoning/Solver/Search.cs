@@ -407,15 +407,15 @@ internal sealed class Search
     /// what propagation allows.
     /// </summary>
     /// <param name="applying">By variable: what it has where it turns out to apply though it is wished not to.</param>
-    public Assigned[]? Evaluated(Assigned[] wanted, Assigned?[] applying)
+    public Assigned[]? Evaluated(Assigned[] wanted, Assigned?[] applying) =>
+        Configuration(wanted, applying) is { } found && Array.TrueForAll(_network.Variables, v => Store.Of(v).Allows(found[v.Index])) ? found : null;
+
+    /// <summary>The same whatever is assumed: it may not be what was asked for.</summary>
+    public Assigned[]? Configuration(Assigned[] wanted, Assigned?[] applying)
     {
         var found = new Assigned[wanted.Length];
-        if (_evaluator.Evaluate(wanted, applying, found) != Verdict.Solution)
-            return null;
-        foreach (var variable in _network.Variables)
-            if (!Store.Of(variable).Allows(found[variable.Index]))
-                return null;
-        return found;
+        return _evaluator.Evaluate(wanted, applying, found) == Verdict.Solution
+            && Array.TrueForAll(_network.Variables, v => v.Initial.Allows(found[v.Index])) ? found : null;
     }
 
     /// <exception cref="SearchInterrupted">Time has run out.</exception>

@@ -38,7 +38,13 @@ export function ImpactGroups({ impact, revisionId, chosen, onChoose }: Props) {
   )
 }
 
-const countOf = (group: ImpactGroup) => `${group.count} ${kindsOfImpact.find(([k]) => k === group.kind)?.[1].toLowerCase() ?? ''}`
+function countOf({ kind, count: n }: ImpactGroup) {
+  if (kind === 'breaks') return t('impact.nBreak', { n })
+  if (kind === 'asksMore') return t('impact.nAskMore', { n })
+  if (kind === 'changes') return t('impact.nChange', { n })
+  if (kind === 'mends') return t('impact.nMend', { n })
+  return `${n} ${kindsOfImpact.find(([k]) => k === kind)?.[1].toLowerCase() ?? ''}`
+}
 
 function ByEdit({ group, revisionId, running }: { group: ImpactGroup; revisionId: number; running: boolean }) {
   const found = group.edit
