@@ -12,6 +12,9 @@ namespace Juniperfall.Core.Cases;
 /// <param name="Values">A complete configuration with all picks and suggestions that stand.</param>
 public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Value>? Values, StructureResult? Result, PriceResult? Price)
 {
+    /// <summary>Of the reasoner that was asked.</summary>
+    public string Signature { get; private init; } = "";
+
     /// <summary>What of the model it reaches.</summary>
     public CaseReach Reach =>
         new(Values, [.. Answer.Clashes.SelectMany(c => c.Causes).Where(c => c.Kind == CauseKind.Rule).Select(c => c.RowId).Distinct()]);
@@ -29,11 +32,25 @@ public sealed record CaseOutcome(Answer Answer, IReadOnlyDictionary<string, Valu
             WithReasons = withReasons,
             Near = [.. near ?? []],
         }, cancel);
+        return Built(model, reasoner, question, answer, cancel);
+    }
+
+    /// <summary>The same question asked again: where nothing that decides about configurations is different, only what is built is built anew.</summary>
+    /// <param name="before">What came of the same picks, site and day at an earlier state of the model; null where that is not known.</param>
+    public static CaseOutcome After(CaseOutcome? before, BoundModel model, Reasoner reasoner, CaseQuestion question, CancellationToken cancel) =>
+        before is not null && before.Signature == reasoner.Signature && reasoner.Again(before.Answer, cancel) is { } again
+            ? Built(model, reasoner, question, again, cancel)
+            : Of(model, reasoner, question, cancel, before?.Values?.Select(v => new Pick(v.Key, v.Value)));
+
+    private static CaseOutcome Built(BoundModel model, Reasoner reasoner, CaseQuestion question, Answer answer, CancellationToken cancel)
+    {
+        var signature = reasoner.Signature;
         if (answer is not { Valid: true, Exact: true } || reasoner.Complete(answer, cancel) is not { } complete)
-            return new(answer, null, null, null);
+            return new(answer, null, null, null) { Signature = signature };
         var values = complete.ToDictionary(p => p.Path, p => p.Value);
         return answer.Missing.IsEmpty
-            ? new(answer, values, StructureBuilder.Build(model, values, question.At), Pricing.Of(model, values, question.At)) : new(answer, values, null, null);
+            ? new(answer, values, StructureBuilder.Build(model, values, question.At), Pricing.Of(model, values, question.At)) { Signature = signature }
+            : new(answer, values, null, null) { Signature = signature };
     }
 }
 

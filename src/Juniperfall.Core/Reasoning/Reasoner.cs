@@ -76,6 +76,17 @@ public sealed class Reasoner : IReasoner
     public Answer Answer(Question question, CancellationToken cancel, Action<Func<PartialAnswer>>? watch = null) =>
         _answerer.Answer(question, cancel, watch);
 
+    /// <summary>
+    /// The same for two reasoners that give the same answers, computed values and lines that no rule reads aside: <see cref="Again"/>.
+    /// </summary>
+    public string Signature => Prepared.Signature;
+
+    /// <summary>
+    /// What a reasoner of the same <see cref="Signature"/> has answered without availability, with what is computed anew. Null where that is not enough:
+    /// time ran out, or the answer leaves something open.
+    /// </summary>
+    public Answer? Again(Answer known, CancellationToken cancel) => _answerer.Again(known, cancel);
+
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel) => _answerer.Complete(answer, cancel);
 
     /// <summary>The rules, conditions and inner bounds that a whole configuration breaks; null where it is none for another reason.</summary>

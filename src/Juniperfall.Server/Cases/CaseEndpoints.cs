@@ -75,8 +75,8 @@ public static class CaseEndpoints
         var coverage = new CaseCoverage(reasoner, time);
         var cases = compiled.Revision.Document.Cases;
         foreach (var one in cases)
-            if (run.Reached.GetValueOrDefault(one.Id) is { } reach)
-                coverage.Add(reach);
+            if (run.OutcomeOf(one) is { } outcome)
+                coverage.Add(outcome.Reach);
         if (run.Trouble is null && cases.Any(c => !run.Results.ContainsKey(c.Id)))
             return new CaseViewWords(compiled, true).Of(coverage.All.ToList(), [], pending: true, finished: false);
         var all = coverage.All.ToList();

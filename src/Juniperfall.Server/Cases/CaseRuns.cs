@@ -11,7 +11,7 @@ namespace Juniperfall.Server.Cases;
 public sealed class CaseRun(long head, long libraryVersion, ModelDocument document)
 {
     private readonly ConcurrentDictionary<string, CaseResult> _results = new();
-    private readonly ConcurrentDictionary<string, CaseReach> _reached = new();
+    private readonly ConcurrentDictionary<string, (TestCase Of, CaseOutcome Outcome)> _outcomes = new();
 
     private readonly TaskCompletionSource _finished = new(TaskCreationOptions.RunContinuationsAsynchronously);
 
@@ -19,8 +19,9 @@ public sealed class CaseRun(long head, long libraryVersion, ModelDocument docume
     public ModelDocument Document { get; } = document;
     public IReadOnlyDictionary<string, CaseResult> Results => _results;
 
-    /// <summary>What each case that was asked reaches.</summary>
-    public IReadOnlyDictionary<string, CaseReach> Reached => _reached;
+    /// <summary>What came of a case, without what was built from it; null where it was not asked, or asked something else.</summary>
+    public CaseOutcome? OutcomeOf(TestCase one) => _outcomes.TryGetValue(one.Id, out var known) && known.Of.Picks.SequenceEqual(one.Picks)
+        && known.Of.Site == one.Site && known.Of.Date == one.Date ? known.Outcome : null;
 
     /// <summary>Ends when every case was asked, or it was given up.</summary>
     public Task Finished => _finished.Task;
@@ -29,7 +30,8 @@ public sealed class CaseRun(long head, long libraryVersion, ModelDocument docume
     public string? Trouble { get; internal set; }
     internal CancellationTokenSource GivenUp { get; } = new();
     internal void Finish() => _finished.TrySetResult();
-    internal void Add(TestCase one, CaseResult result, CaseReach reached) => (_reached[one.Id], _results[one.Id]) = (reached, result);
+    internal void Add(TestCase one, CaseResult result, CaseOutcome outcome) =>
+        (_outcomes[one.Id], _results[one.Id]) = ((one, outcome with { Result = null, Price = null }), result);
 
     /// <summary>Whether it is of a revision as it stands, with the library as it is.</summary>
     internal bool IsOf(CompiledModel compiled) => Head == compiled.Revision.Head && libraryVersion == compiled.LibraryVersion;
@@ -63,8 +65,9 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         var before = known?.Document.Cases.ToDictionary(c => c.Id) ?? [];
         if (known is not null && known.IsOfTheSameModelAs(compiled))
             foreach (var one in compiled.Revision.Document.Cases)
-                if (before.TryGetValue(one.Id, out var same) && ReferenceEquals(same, one) && known.Results.TryGetValue(one.Id, out var result))
-                    run.Add(one, result, known.Reached[one.Id]);
+                if (before.TryGetValue(one.Id, out var same) && ReferenceEquals(same, one) && known.Results.TryGetValue(one.Id, out var result)
+                    && known.OutcomeOf(one) is { } outcome)
+                    run.Add(one, result, outcome);
         var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Head > run.Head || (there != known && there.IsOf(compiled)) ? there : run);
         if (kept != run)
             return kept;
@@ -83,8 +86,8 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
             {
                 while (open.TryDequeue(out var one))
                 {
-                    var (result, reached) = await Result(compiled, one, known?.Reached.GetValueOrDefault(one.Id), run.GivenUp.Token);
-                    run.Add(one, result, reached);
+                    var (result, outcome) = await Result(compiled, one, known?.OutcomeOf(one), run.GivenUp.Token);
+                    run.Add(one, result, outcome);
                 }
             }));
         }
@@ -108,18 +111,19 @@ public sealed class CaseRuns(ILogger<CaseRuns> log)
         }
     }
 
-    private static Task<(CaseResult, CaseReach)> Result(CompiledModel compiled, TestCase one, CaseReach? before, CancellationToken cancel)
+    private static Task<(CaseResult, CaseOutcome)> Result(CompiledModel compiled, TestCase one, CaseOutcome? before, CancellationToken cancel)
     {
         var question = CaseQuestion.Of(one, compiled.Model, compiled.Text);
         return compiled.Solve(question.At, (reasoner, time) =>
         {
-            var outcome = CaseOutcome.Of(compiled.Model, reasoner, question, time, before?.Values?.Select(v => new Pick(v.Key, v.Value)));
-            var facts = new CaseFacts(compiled.Model, compiled.Text).Of(question, outcome);
-            if (!one.Expected.Any(e => e.Of == ExpectedOf.Count))
-                return (CaseResult.Of(one, question, facts, outcome.Answer.Exact), outcome.Reach);
-            var count = reasoner.Count(new(question.Picks), time);
-            return (CaseResult.Of(one, question, facts.Append(new(ExpectedOf.Count, "", count.Number.ToString(CultureInfo.InvariantCulture))),
-                outcome.Answer.Exact && count.Exact), outcome.Reach);
+            var outcome = CaseOutcome.After(before, compiled.Model, reasoner, question, time);
+            var (facts, isKnown) = (new CaseFacts(compiled.Model, compiled.Text).Of(question, outcome), outcome.Answer.Exact);
+            if (one.Expected.Any(e => e.Of == ExpectedOf.Count))
+            {
+                var count = reasoner.Count(new(question.Picks), time);
+                (facts, isKnown) = (facts.Append(new(ExpectedOf.Count, "", count.Number.ToString(CultureInfo.InvariantCulture))), isKnown && count.Exact);
+            }
+            return (CaseResult.Of(one, question, facts, isKnown), outcome);
         }, cancel, Urgency.Question, Each);
     }
 }

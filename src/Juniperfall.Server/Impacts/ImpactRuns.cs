@@ -16,7 +16,7 @@ namespace Juniperfall.Server.Impacts;
 /// </summary>
 public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, ImpactStore store, ILogger<ImpactRuns> log)
 {
-    private const int MostKept = 12, AtOnce = 2;
+    private const int MostKept = 12, AtOnce = 1;
 
     /// <summary>How much of what is saved of one product is asked, what was changed last first.</summary>
     public const int MostSubjects = 20_000;

@@ -56,6 +56,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
     {
         var counted = Count(sight, session);
         var isTold = sight.Question.WithAvailability;
+        if (!isTold && sight is { Valid: not true, IsExact: true })
+            return ClashesAlone(sight, cancel);
         var picksThatStand = sight.Standing.Select(s => s.Pick).ToImmutableArray();
         var outcome = new Lazy<(Outcome Open, Figures AsSuggested)>(() =>
         {
@@ -78,8 +80,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             Valid = sight.Valid,
             Attributes = attributes.MoveToImmutable(),
             // Last, so that all else is exact where there is no time left for reasons.
-            Clashes = [.. sight.Clashing.Select(c => sight.Question.WithReasons ? reasons.Clash(c, cancel) : new(c, [], Finished: false))],
-            Missing = isTold || sight.Valid == true ? [.. missing] : [],
+            Clashes = ClashesOf(sight, cancel),
+            Missing = [.. missing],
             Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False)
                 .Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
             Open = _hasOutcome ? outcome.Value.Open : new([], []),
@@ -88,6 +90,38 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             Standing = [.. counted.Stands, .. texts],
             StandingPicks = [.. picksThatStand, .. texts],
             Only = counted.Only is { } only ? [.. PickDomains.PicksOf(prepared.Network, only)] : null,
+        };
+    }
+
+    private Answer ClashesAlone(Sight sight, CancellationToken cancel) => new()
+    {
+        Valid = sight.Valid,
+        Attributes = [],
+        Clashes = ClashesOf(sight, cancel),
+        Missing = [],
+        Advice = [],
+        Open = new([], []),
+        AsSuggested = new([], []),
+        Exact = sight.IsExact,
+        Standing = [],
+        StandingPicks = [.. sight.Standing.Select(s => s.Pick)],
+    };
+
+    private ImmutableArray<ClashAnswer> ClashesOf(Sight sight, CancellationToken cancel) =>
+        [.. sight.Clashing.Select(c => sight.Question.WithReasons ? reasons.Clash(c, cancel) : new(c, [], Finished: false))];
+
+    /// <summary>An answer of a network that asks the same, with what is computed in this one.</summary>
+    public Answer Again(Answer known, CancellationToken cancel)
+    {
+        var rows = prepared.Network.Variables.ToDictionary(v => v.Path, v => v.Row);
+        foreach (var (occurrence, row) in prepared.Network.Texts)
+            rows[occurrence.Prefix + row.Id] = row;
+        return known with
+        {
+            Attributes = [.. known.Attributes.Select(a => a with { Row = rows[a.Path] })],
+            AsSuggested = known.Valid != true || !_hasOutcome ? new([], [])
+                : new Figures(prepared, prepared.Network, prepared.ExactStart(cancel), known.Standing, [], cancel).Outcome(),
+            Exact = !cancel.IsCancellationRequested,
         };
     }
 
@@ -134,10 +168,8 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         {
             if (!sight.Question.WithAvailability)
             {
-                if (sight is { IsExact: true, Valid: true } && session is not null)
+                if (sight.IsExact && session is not null)
                     CountBySearching(sight, session, counted);
-                else
-                    counted.Stands = [.. sight.Standing.Select(s => s.Pick)];
             }
             else if (sight.IsExact)
                 CountByAvailability(sight, session, counted);

@@ -129,6 +129,10 @@ internal sealed class Answerer(PreparedNetwork prepared, Reasons reasons)
         };
     }
 
+    /// <summary>What another network of the same signature has answered, with what is computed anew; null where the answer leaves something open.</summary>
+    public Answer? Again(Answer known, CancellationToken cancel) => !known.Exact || prepared.Start is null || (known.Valid == true && known.Only is null) ? null
+        : _builder.Again(known, cancel);
+
     /// <summary>Fills in everything that an answer leaves open, keeping what stands in it; null where its picks do not stand together.</summary>
     public ImmutableArray<Pick>? Complete(Answer answer, CancellationToken cancel)
     {

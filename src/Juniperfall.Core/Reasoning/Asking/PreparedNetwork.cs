@@ -25,6 +25,7 @@ internal sealed class PreparedNetwork
         Network = NetworkBuilder.Build(model, at, cancel: cancel);
         _variables = Network.Variables.ToDictionary(v => v.Path);
         Suggestions = new(Network);
+        _signature = new(() => NetworkSignature.Of(Network));
         Start = FixedPoint<DoubleEnd>.Of(Network, Network.InDoubles, withGroups: true, cancel);
         _startWithoutGroups = new(time => FixedPoint<DoubleEnd>.Of(Network, Network.InDoubles, withGroups: false, time));
         // Exact numbers may leave nothing where doubles still leave a tie; then there is no configuration, and search finds that.
@@ -41,6 +42,11 @@ internal sealed class PreparedNetwork
     public Effectivity At { get; }
     public Network Network { get; }
     public Suggestions Suggestions { get; }
+
+    /// <summary>The same for all networks that give the same answers, computed values and lines that no rule reads aside.</summary>
+    public string Signature => _signature.Value;
+
+    private readonly Lazy<string> _signature;
 
     /// <summary>The domains after all is imposed and propagated; null where that leaves nothing.</summary>
     public Domain<DoubleEnd>[]? Start { get; }
