@@ -19,6 +19,12 @@ public enum AuditKind
     PasswordSet,
     PasswordChanged,
     RevisionReleased,
+    ReleaseAskedFor,
+    ReviewTakenBack,
+    RevisionSentBack,
+    RevisionWithdrawn,
+    RemarkMade,
+    RemarkClosed,
 }
 
 /// <summary>One event.</summary>

@@ -8,8 +8,14 @@ namespace Juniperfall.Storage;
 public sealed record Review(long RevisionId, string AskedBy, DateTime AskedAt, string Note, string? Outcome, string? AnsweredBy, DateTime? AnsweredAt,
     string Answer);
 
-/// <summary>An open review with what it is about.</summary>
-public sealed record OpenReview(Review Review, string ProductId, string ProductCode, LocalText ProductLabel, int Number, string Author);
+/// <summary>Something that waits for a person.</summary>
+/// <param name="Kind">release: a review is open; sentBack: what one wrote has come back; remarks: some on what one wrote are open; answered: remarks of
+/// one's own have an answer by someone else.</param>
+/// <param name="By">Who did it last.</param>
+/// <param name="Text">The note, or the last text.</param>
+/// <param name="Count">How many remarks; of reviews 1.</param>
+public sealed record WaitingEntry(string Kind, long RevisionId, string ProductCode, LocalText ProductLabel, int Number, string By, DateTime At, string Text,
+    long Count);
 
 /// <summary>Reviews of revisions before their release. A revision whose release is asked for is in review, and is not edited meanwhile.</summary>
 public sealed class ReviewStore(NpgsqlDataSource data)
@@ -20,10 +26,30 @@ public sealed class ReviewStore(NpgsqlDataSource data)
         select {Columns} from review v where v.revision_id = $1 order by v.id desc limit 1
         """;
 
-    private const string SelectOpen = $"""
-        select {Columns}, p.id, p.code, r.label, r.number, r.author
+    /// <summary>By kind: what waits for $1; what only an approver releases is left out unless $2, and what only an author mends unless $3.</summary>
+    private const string SelectWaiting = """
+        select 'release', v.revision_id, p.code, r.label, r.number, v.asked_by, v.asked_at, v.note, 1::bigint
         from review v join revision r on r.id = v.revision_id join product p on p.id = r.product_id
-        where v.outcome is null and r.state = 'in review' order by v.asked_at limit $1
+        where $2 and v.outcome is null and r.state = 'in review' and r.author <> $1
+        union all
+        select 'sentBack', v.revision_id, p.code, r.label, r.number, v.answered_by, v.answered_at, v.answer, 1
+        from revision r join product p on p.id = r.product_id
+        join lateral (select * from review x where x.revision_id = r.id order by x.id desc limit 1) v on v.outcome = 'sent back'
+        where $3 and r.state = 'draft' and r.author = $1
+        union all
+        select 'remarks', r.id, p.code, r.label, r.number, (array_agg(m.person order by m.made_at desc))[1], max(m.made_at),
+            (array_agg(m.text order by m.made_at desc))[1], count(*)
+        from remark m join revision r on r.id = m.revision_id join product p on p.id = r.product_id
+        where $3 and m.closed_at is null and r.author = $1 and r.state in ('draft', 'in review') and m.person <> $1
+        group by r.id, p.code, r.label, r.number
+        union all
+        select 'answered', r.id, p.code, r.label, r.number, (array_agg(a.person order by a.made_at desc))[1], max(a.made_at),
+            (array_agg(a.text order by a.made_at desc))[1], count(distinct m.id)
+        from remark m join revision r on r.id = m.revision_id join product p on p.id = r.product_id
+        join lateral (select * from remark_answer x where x.remark_id = m.id order by x.made_at desc limit 1) a on a.person <> $1
+        where m.closed_at is null and m.person = $1
+        group by r.id, p.code, r.label, r.number
+        order by 7 limit $4
         """;
 
     private const string MarkInReview = """
@@ -46,10 +72,10 @@ public sealed class ReviewStore(NpgsqlDataSource data)
     public async Task<Review?> Latest(long revisionId, CancellationToken cancel) =>
         await data.Query(SelectLatest, Read, cancel, revisionId).FirstOrDefaultAsync(cancel);
 
-    /// <summary>What waits for a release, the longest waiting first.</summary>
-    public async Task<IReadOnlyList<OpenReview>> Open(int most, CancellationToken cancel) =>
-        await data.Query(SelectOpen, r => new OpenReview(Read(r), r.GetString(8), r.GetString(9), r.ReadJson<LocalText>(10), r.GetInt32(11), r.GetString(12)),
-            cancel, most).ToListAsync(cancel);
+    /// <summary>What waits for a person, the longest waiting first.</summary>
+    public async Task<IReadOnlyList<WaitingEntry>> WaitingFor(string person, bool releases, bool edits, int most, CancellationToken cancel) =>
+        await data.Query(SelectWaiting, r => new WaitingEntry(r.GetString(0), r.GetInt64(1), r.GetString(2), r.ReadJson<LocalText>(3), r.GetInt32(4),
+            r.GetString(5), r.GetDateTime(6), r.GetString(7), r.GetInt64(8)), cancel, person, releases, edits, most).ToListAsync(cancel);
 
     /// <summary>Asks for the release of a draft. False where it is none any more, or has changed since <paramref name="head"/>.</summary>
     public async Task<bool> Ask(UnitOfWork work, long revisionId, long head, string person, string note, CancellationToken cancel)

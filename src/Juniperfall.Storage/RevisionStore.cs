@@ -126,8 +126,12 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         """;
 
     private const string MarkReleased = """
-        update revision set state = 'released', released_by = $2, released_at = now(), changed_at = now(), facts = $3
+        update revision set state = 'released', released_by = $2, released_at = now(), changed_at = now(), facts = $3, release_note = $5
         where id = $1 and state in ('draft', 'in review') and author <> $2 and head = $4
+        """;
+
+    private const string MarkWithdrawn = """
+        update revision set state = 'withdrawn', withdrawn_by = $2, withdrawn_at = now(), withdrawn_why = $3 where id = $1 and state = 'released'
         """;
 
     private const string SelectMark = """
@@ -136,7 +140,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
     private const string SelectRevisionsOfProduct = """
         select r.id, r.number, r.state, r.author, r.changed_at, r.released_by, r.released_at, (select count(*) from configuration c where c.revision_id = r.id),
-               r.head
+               r.head, r.release_note, r.withdrawn_by, r.withdrawn_at, r.withdrawn_why
         from revision r where r.product_id = $1 order by r.number desc
         """;
 
@@ -152,7 +156,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     private const string InsertNextRevision = """
         insert into revision (product_id, number, content, author)
         select product_id, (select max(number) + 1 from revision n where n.product_id = r.product_id), content, $2 from revision r
-        where product_id = $1 and state = 'released' order by number desc limit 1
+        where product_id = $1 and state in ('released', 'withdrawn') order by number desc limit 1
         on conflict do nothing
         returning id
         """;
@@ -181,7 +185,8 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public async Task<IReadOnlyList<RevisionEntry>> RevisionsOf(string productId, CancellationToken cancel) =>
         await data.Query(SelectRevisionsOfProduct, r =>
             new RevisionEntry(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetString(3), r.GetDateTime(4), r.TextOrNull(5),
-            r.IsDBNull(6) ? null : r.GetDateTime(6), r.GetInt64(7), r.GetInt64(8)), cancel, productId).ToListAsync(cancel);
+            r.IsDBNull(6) ? null : r.GetDateTime(6), r.GetInt64(7), r.GetInt64(8), r.GetString(9),
+            r.IsDBNull(11) ? null : new(r.GetString(10), r.GetDateTime(11), r.GetString(12))), cancel, productId).ToListAsync(cancel);
 
     /// <summary>Opens the next draft from the latest released revision. Null where there is none, or a draft is open already.</summary>
     public async Task<long?> OpenNext(string productId, string author, CancellationToken cancel)
@@ -280,10 +285,22 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
 
     /// <summary>Releases a draft with the facts its rules read. False where it is not one, where the person wrote it, or where it has changed since
     /// <paramref name="head"/>.</summary>
-    public async Task<bool> Release(UnitOfWork work, long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel)
+    public async Task<bool> Release(UnitOfWork work, long revisionId, long head, string approver, LibraryFacts facts, CancellationToken cancel,
+        string note = "")
     {
-        await using var release = work.Connection.Command(MarkReleased, revisionId, approver, Json(facts), head);
+        await using var release = work.Connection.Command(MarkReleased, revisionId, approver, Json(facts), head, note);
         if (await release.ExecuteNonQueryAsync(cancel) != 1)
+            return false;
+        await TellOfState(work, revisionId, cancel);
+        return true;
+    }
+
+    /// <summary>Withdraws a released revision: what is saved on it can be read and moved, nothing new is saved on it or generated. False where it is not
+    /// released.</summary>
+    public async Task<bool> Withdraw(UnitOfWork work, long revisionId, string person, string why, CancellationToken cancel)
+    {
+        await using var withdraw = work.Connection.Command(MarkWithdrawn, revisionId, person, why);
+        if (await withdraw.ExecuteNonQueryAsync(cancel) != 1)
             return false;
         await TellOfState(work, revisionId, cancel);
         return true;
@@ -400,8 +417,13 @@ public sealed record ProductEntry(string Id, string Code, LocalText Label, long 
     int? Released, string? LeastMargin);
 
 /// <summary>A revision as lists show it.</summary>
+/// <param name="ReleaseNote">What was said of it at its release.</param>
+/// <param name="Withdrawn">Null where it is not.</param>
 public sealed record RevisionEntry(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
-    long Configurations, long Head);
+    long Configurations, long Head, string ReleaseNote, Withdrawal? Withdrawn);
+
+/// <summary>That a released revision is not to be used any more.</summary>
+public sealed record Withdrawal(string By, DateTime At, string Why);
 
 /// <summary>A revision that reuses one of another product, with the number of that.</summary>
 public sealed record ReuserEntry(string ProductId, string Code, LocalText Label, long RevisionId, int Number, string State, int Reuses);

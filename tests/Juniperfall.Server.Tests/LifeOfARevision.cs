@@ -140,7 +140,7 @@ public sealed class LifeOfARevision(Served served) : IClassFixture<Served>
         var path = $"/api/revisions/{made["revisionId"]}";
         Task<HttpResponseMessage> Edit(string id, object value) => engineer.Post($"{path}/edits",
             new { id, steps = new[] { new { @do = "set", rowId = made["productId"]!, field = "sumLines", value, before = !(bool)value } } });
-        async Task<bool> Waits() => JsonNode.Parse(await approver.GetStringAsync("/api/reviews"))!.AsArray().Any(r => (string)r!["productCode"]! == "RV");
+        async Task<bool> Waits() => (await approver.Get("/api/waiting")).AsArray().Any(r => (string)r!["productCode"]! == "RV");
 
         Assert.Equal(HttpStatusCode.NoContent, (await engineer.GetAsync($"{path}/review")).StatusCode);
         Assert.Equal(HttpStatusCode.Conflict, (await engineer.Post($"{path}/review", new { head = 7, note = "" })).StatusCode);

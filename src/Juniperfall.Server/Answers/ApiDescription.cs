@@ -41,6 +41,7 @@ public static class ApiDescription
         ["quantity"] = ("How many are ordered.", "5"),
         ["all"] = ("Whether what is the same stands there, too.", true),
         ["to"] = ("The id of the revision to move to.", 14),
+        ["remarkId"] = ("The id of a remark.", "0b1f7e52-3c0e-4d0a-8a4e-5b7a3f0f8c01"),
         ["counts"] = ("Whether only the counts are wanted, without the cases.", true),
     };
 
@@ -80,7 +81,11 @@ public static class ApiDescription
         ["bePresent"] = """{"page": "5b0c7f0e-2c8d-4a50-9a55-0b5e8d1f7c66", "rowId": "r.length"}""",
         ["undo"] = """{"id": "c4c9f5e3-8c1a-4e66-8a1b-7a6a2d7d4b55"}""",
         ["redo"] = """{"id": "d5dab6f4-9d2b-4f77-9b2c-8b7b3e8e5c66"}""",
-        ["release"] = """{"head": 241}""",
+        ["release"] = """{"head": 241, "note": "The freezer floor is insulated."}""",
+        ["withdraw"] = """{"why": "The core of 80 mm is no longer bought."}""",
+        ["remark"] = """{"id": "0b1f7e52-3c0e-4d0a-8a4e-5b7a3f0f8c01", "rowId": "r.area", "text": "Is this the inner area?"}""",
+        ["answerRemark"] = """{"id": "1c2a8f63-4d1f-4e1b-9b5f-6c8b4a1a9d12", "text": "It is, by the drawing."}""",
+        ["closeRemark"] = """{"close": true}""",
         ["askForRelease"] = """{"head": 241, "note": "New freezer floor; §12 and §13 are new."}""",
         ["sendBack"] = """{"note": "The floor of the deep freezer has no vapour barrier yet."}""",
         ["removedByRule"] = $"{{{Picks}}}",

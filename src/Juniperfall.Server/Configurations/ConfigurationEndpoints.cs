@@ -118,6 +118,8 @@ public static class ConfigurationEndpoints
             return Problems.Wrong("/id", "The id of a new configuration is a UUID.");
         if (await models.Get(request.RevisionId, cancel) is not { } compiled)
             return Problems.Wrong("/revisionId", "There is no such revision.");
+        if (compiled.Revision.State == "withdrawn")
+            return Problems.Conflict($"Revision {compiled.Revision.Number} is withdrawn: nothing new is saved on it. Configure the latest released one.");
         var (read, problem) = Read(compiled, request.Name, request);
         if (read is null)
             return problem!;

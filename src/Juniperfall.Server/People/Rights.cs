@@ -14,6 +14,8 @@ public enum Right
     EditLibrary,
     /// <summary>Release revisions.</summary>
     Release,
+    /// <summary>Write remarks on revisions, answer and close them.</summary>
+    Remark,
     /// <summary>Save configurations.</summary>
     Configure,
     /// <summary>Generate structures.</summary>
@@ -31,10 +33,10 @@ public static class Rights
 
     public static readonly IReadOnlyDictionary<string, Right[]> OfRole = new Dictionary<string, Right[]>
     {
-        [Engineer] = [Right.Read, Right.Edit, Right.EditLibrary, Right.Configure, Right.Generate, Right.SeeCosts],
-        [Approver] = [Right.Read, Right.Release, Right.SeeCosts],
+        [Engineer] = [Right.Read, Right.Edit, Right.Remark, Right.EditLibrary, Right.Configure, Right.Generate, Right.SeeCosts],
+        [Approver] = [Right.Read, Right.Release, Right.Remark, Right.SeeCosts],
         [OrderDesk] = [Right.Read, Right.Configure, Right.Generate],
-        [Planner] = [Right.Read, Right.Generate, Right.SeeCosts],
+        [Planner] = [Right.Read, Right.Remark, Right.Generate, Right.SeeCosts],
         [Administrator] = [Right.Read, Right.EditLibrary, Right.Administer, Right.SeeCosts],
     };
 

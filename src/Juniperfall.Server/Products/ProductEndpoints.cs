@@ -28,7 +28,7 @@ public sealed record LeastMarginRequest(string Percent);
 
 /// <summary>A revision as lists show it, with how many configurations were saved on it.</summary>
 public sealed record RevisionEntryView(long Id, int Number, string State, string Author, DateTime ChangedAt, string? ReleasedBy, DateTime? ReleasedAt,
-    long Configurations, long Head);
+    long Configurations, long Head, string ReleaseNote, Withdrawal? Withdrawn);
 
 /// <summary>A revision of another product that reuses one of this.</summary>
 /// <param name="Reuses">The number of the revision that is reused.</param>
@@ -111,7 +111,8 @@ public static class ProductEndpoints
 
     private static async Task<IResult> Revisions(string productId, RevisionStore store, CancellationToken cancel) =>
         TypedResults.Ok((await store.RevisionsOf(productId, cancel))
-            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations, r.Head))
+            .Select(r => new RevisionEntryView(r.Id, r.Number, r.State, r.Author, r.ChangedAt, r.ReleasedBy, r.ReleasedAt, r.Configurations, r.Head,
+                r.ReleaseNote, r.Withdrawn))
             .ToList());
 
     private static async Task<IResult> Reusers(string productId, RevisionStore store, CancellationToken cancel) =>

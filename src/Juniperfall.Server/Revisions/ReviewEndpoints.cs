@@ -22,8 +22,13 @@ public sealed record ReviewView(string AskedBy, DateTime AskedAt, string Note, s
         : new(review.AskedBy, review.AskedAt, review.Note, review.Outcome, review.AnsweredBy, review.AnsweredAt, review.Answer);
 }
 
-/// <summary>A revision that waits for its release.</summary>
-public sealed record OpenReviewView(long RevisionId, string ProductId, string ProductCode, string ProductLabel, int Number, string Author, ReviewView Review);
+/// <summary>What of a revision waits for whoever asks.</summary>
+/// <param name="Kind">release: it waits for its release; sentBack: it has come back; remarks: some on it are open; answered: one's own remarks are.</param>
+/// <param name="By">Who did it last.</param>
+/// <param name="Text">The note of the review, or the last remark or answer.</param>
+/// <param name="Count">How many remarks; 1 of a review.</param>
+public sealed record WaitingView(string Kind, long RevisionId, string ProductCode, string ProductLabel, int Number, string By, DateTime At, string Text,
+    long Count);
 
 /// <summary>Asking for the release of a revision, taking that back, and sending it back.</summary>
 public static class ReviewEndpoints
@@ -32,8 +37,8 @@ public static class ReviewEndpoints
 
     public static void MapReviews(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/reviews", Open).Needs(Right.Read).WithName("openReviews").WithSummary("Revisions that wait for their release, the longest waiting first")
-            .Produces<List<OpenReviewView>>();
+        api.MapGet("/waiting", Waiting).Needs(Right.Read).WithName("waiting").WithSummary("What waits for whoever asks, the longest waiting first")
+            .Produces<List<WaitingView>>();
         var one = api.MapGroup("/revisions/{id:long}/review").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         one.MapGet("", Latest).Needs(Right.Read).WithName("review").WithSummary("The latest review of a revision; no content where there was none")
             .Produces<ReviewView>().Produces(204);
@@ -42,15 +47,15 @@ public static class ReviewEndpoints
         one.MapPost("/return", SendBack).Needs(Right.Release).WithName("sendBack").WithSummary("Sends a revision in review back with a note").Produces(204);
     }
 
-    private static async Task<IResult> Open(ReviewStore reviews, CancellationToken cancel) =>
-        TypedResults.Ok((await reviews.Open(MostListed, cancel)).Select(o => new OpenReviewView(o.Review.RevisionId, o.ProductId, o.ProductCode,
-            o.ProductLabel.Or(o.ProductCode), o.Number, o.Author, ReviewView.Of(o.Review)!)).ToList());
+    private static async Task<IResult> Waiting(ClaimsPrincipal user, ReviewStore reviews, CancellationToken cancel) =>
+        TypedResults.Ok((await reviews.WaitingFor(user.Identity!.Name!, user.Has(Right.Release), user.Has(Right.Edit), MostListed, cancel))
+            .Select(w => new WaitingView(w.Kind, w.RevisionId, w.ProductCode, w.ProductLabel.Or(w.ProductCode), w.Number, w.By, w.At, w.Text, w.Count)).ToList());
 
     private static async Task<IResult> Latest(long id, ReviewStore reviews, CancellationToken cancel) =>
         ReviewView.Of(await reviews.Latest(id, cancel)) is { } review ? TypedResults.Ok(review) : TypedResults.NoContent();
 
-    private static async Task<IResult> Ask(long id, ReviewRequest request, ClaimsPrincipal user, CompiledModels models, IEnumerable<IReleaseCheck> checks,
-        ReviewStore reviews, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Ask(long id, ReviewRequest request, HttpContext context, CompiledModels models,
+        IEnumerable<IReleaseCheck> checks, ReviewStore reviews, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
     {
         if (Fault(request.Note) is { } fault)
             return fault;
@@ -58,35 +63,41 @@ public static class ReviewEndpoints
             return Problems.Gone("revision");
         if (compiled.Revision.State != "draft")
             return Problems.Conflict($"Revision {compiled.Revision.Number} is {compiled.Revision.State} already.");
-        var check = await ReleaseEndpoints.Check(compiled, user, checks, cancel);
+        var check = await ReleaseEndpoints.Check(compiled, context.User, checks, cancel);
         if (!check.Ready)
             return Problems.Conflict(check.Problems.FirstOrDefault() ?? $"{check.Findings.Count} faults stand against the release.");
         await using var work = await UnitOfWork.Begin(data, cancel);
-        if (!await reviews.Ask(work, id, request.Head, user.Identity!.Name!, request.Note.Trim(), cancel))
+        if (!await reviews.Ask(work, id, request.Head, context.User.Identity!.Name!, request.Note.Trim(), cancel))
             return Problems.Conflict("The draft has changed since you looked at it. Look again, then ask for its release.");
+        await audit.Add(work, context.Happened(AuditKind.ReleaseAskedFor, compiled.Revision.Document.Code, $"revision {compiled.Revision.Number}"), cancel);
         await work.Commit(cancel);
         return TypedResults.NoContent();
     }
 
-    private static Task<IResult> TakeBack(long id, ClaimsPrincipal user, CompiledModels models, ReviewStore reviews, NpgsqlDataSource data,
-        CancellationToken cancel) => Return(id, "taken back", "", user, models, reviews, data, cancel);
+    private static Task<IResult> TakeBack(long id, HttpContext context, CompiledModels models, ReviewStore reviews, AuditStore audit, NpgsqlDataSource data,
+        CancellationToken cancel) => Return(id, "taken back", "", context, models, reviews, audit, data, cancel);
 
-    private static Task<IResult> SendBack(long id, ReviewReturn request, ClaimsPrincipal user, CompiledModels models, ReviewStore reviews,
+    private static Task<IResult> SendBack(long id, ReviewReturn request, HttpContext context, CompiledModels models, ReviewStore reviews, AuditStore audit,
         NpgsqlDataSource data, CancellationToken cancel) =>
-        Fault(request.Note) is { } fault ? Task.FromResult(fault) : Return(id, "sent back", request.Note.Trim(), user, models, reviews, data, cancel);
+        Fault(request.Note) is { } fault ? Task.FromResult(fault)
+            : Return(id, "sent back", request.Note.Trim(), context, models, reviews, audit, data, cancel);
 
-    private static async Task<IResult> Return(long id, string outcome, string answer, ClaimsPrincipal user, CompiledModels models, ReviewStore reviews,
-        NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Return(long id, string outcome, string answer, HttpContext context, CompiledModels models, ReviewStore reviews,
+        AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
     {
         if (await models.Get(id, cancel) is not { } compiled)
             return Problems.Gone("revision");
         await using var work = await UnitOfWork.Begin(data, cancel);
-        if (!await reviews.Return(work, id, outcome, user.Identity!.Name!, answer, cancel))
+        if (!await reviews.Return(work, id, outcome, context.User.Identity!.Name!, answer, cancel))
             return Problems.Conflict($"Revision {compiled.Revision.Number} is in no review.");
+        await audit.Add(work, context.Happened(outcome == "sent back" ? AuditKind.RevisionSentBack : AuditKind.ReviewTakenBack,
+            compiled.Revision.Document.Code, $"revision {compiled.Revision.Number}{(answer.Length > 0 ? $": {answer}" : "")}"), cancel);
         await work.Commit(cancel);
         return TypedResults.NoContent();
     }
 
-    private static IResult? Fault(string note) =>
-        note.Trim().Length > LongestNote ? Problems.Wrong("/note", $"A note has at most {LongestNote} characters.") : null;
+    /// <summary>What is wrong with a text that a person writes.</summary>
+    internal static IResult? Fault(string note, string place = "/note", bool isNeeded = false) => isNeeded && note.Trim().Length == 0
+        ? Problems.Wrong(place, "Say why, or what is meant; it cannot be empty.")
+        : note.Trim().Length > LongestNote ? Problems.Wrong(place, $"A text here has at most {LongestNote} characters.") : null;
 }
