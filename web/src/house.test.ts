@@ -20,7 +20,7 @@ const arrows: Record<string, string[]> = {
   library: [],
   people: [],
   products: ['health', 'reviews'],
-  reviews: [],
+  reviews: ['cases', 'differences', 'health', 'impact'],
   structures: [],
   workshop: ['bench', 'cases', 'health', 'impact', 'library', 'reviews'],
 }

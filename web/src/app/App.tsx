@@ -5,6 +5,7 @@ import { CasesPage } from '../features/cases'
 import { DifferencePage } from '../features/differences'
 import { HealthPage } from '../features/health'
 import { ImpactPage } from '../features/impact'
+import { ReviewPage } from '../features/reviews'
 import { ItemPage, LibraryPage } from '../features/library'
 import { AuditPage, PeoplePage } from '../features/people'
 import { ProductPage, ProductsPage } from '../features/products'
@@ -44,6 +45,7 @@ function SignedInPages() {
             <Route path="/workshop/:revisionId/difference" element={<DifferencePage />} />
             <Route path="/workshop/:revisionId/health" element={<HealthPage />} />
             <Route path="/workshop/:revisionId/impact" element={<ImpactPage />} />
+            <Route path="/workshop/:revisionId/review" element={<ReviewPage />} />
             <Route path="/workshop/:revisionId/structure" element={<FullStructurePage />} />
             <Route path="/configurations" element={<ConfigurationsPage />} />
             <Route path="/configure/:revisionId" element={<ConfigurePage />} />

@@ -6,6 +6,7 @@ import { vi } from 'vitest'
 import type { Bench } from '../features/bench/useBench'
 import type { Assembly, Document, Finding, Row, Step, ValueList } from '../features/workshop/model'
 import { WorkshopContext, type Workshop } from '../features/workshop/Workshop'
+import { Session, type Me } from '../session/session'
 
 const shared = { appliesWhen: '', sites: [] as string[] }
 
@@ -181,10 +182,15 @@ export function inWorkshop(
     model: { edit: (...steps: Step[]) => edits.push(steps), undo: vi.fn(), redo: vi.fn(), refusals: [], dismiss: vi.fn(), hold, ...more.model },
   } as unknown as Workshop
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  // Nobody has remarked on anything, unless a test says so.
+  queries.setQueryDefaults(['remarks'], { staleTime: Infinity })
+  queries.setQueryData(['remarks', 1], [])
   const tree = (of: Workshop) => (
     <QueryClientProvider client={queries}>
       <MemoryRouter>
-        <WorkshopContext value={of}>{part(of.document, of.document.assemblies[0]!)}</WorkshopContext>
+        <Session value={{ name: 'ines', display: 'Ines', role: 'engineer', rights: of.mayEdit ? ['read', 'edit', 'remark'] : ['read'] } as Me}>
+          <WorkshopContext value={of}>{part(of.document, of.document.assemblies[0]!)}</WorkshopContext>
+        </Session>
       </MemoryRouter>
     </QueryClientProvider>
   )

@@ -1,3 +1,4 @@
 export { CasesCell } from './CasesCell'
 export { CasesPage } from './CasesPage'
 export { KeepAsCase } from './KeepAsCase'
+export { casesInShort, useCases } from './useCases'

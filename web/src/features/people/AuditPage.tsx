@@ -25,6 +25,12 @@ const words: Record<Schemas['AuditKind'], (e: Happened) => string> = {
   passwordSet: () => t('people.choseAPasswordThroughALink'),
   passwordChanged: () => t('people.changedThePassword'),
   revisionReleased: (e) => t('people.releasedSubjectDetail', { subject: e.subject, detail: e.detail }),
+  releaseAskedFor: (e) => t('people.askedForTheReleaseOf', { subject: e.subject, detail: e.detail }),
+  reviewTakenBack: (e) => t('people.tookBackTheReviewOf', { subject: e.subject, detail: e.detail }),
+  revisionSentBack: (e) => t('people.sentBack', { subject: e.subject, detail: e.detail }),
+  revisionWithdrawn: (e) => t('people.withdrew', { subject: e.subject, detail: e.detail }),
+  remarkMade: (e) => t('people.remarkedOn', { subject: e.subject, detail: e.detail }),
+  remarkClosed: (e) => t('people.closedARemarkOn', { subject: e.subject, detail: e.detail }),
 }
 
 const warns: Schemas['AuditKind'][] = ['signInFailed', 'signInBarred', 'forbidden']

@@ -11,6 +11,7 @@ import { ListTable } from '../../ui/ListTable'
 import { SearchField } from '../../ui/SearchField'
 import { Sheet } from '../../ui/Sheet'
 import { TitleBlock } from '../../ui/TitleBlock'
+import { WaitingForMe } from '../reviews'
 import { t } from '../../texts'
 
 /** As many as the server lists. */
@@ -47,7 +48,7 @@ export function ProductsPage() {
         }
       />
       <SearchField label={t('products.searchProducts')} value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />
-      <WaitingForRelease />
+      <WaitingForMe />
       {products.error && <p className="fault">{sentenceOf(products.error)}</p>}
       {products.data && list.length === 0 && (
         <p className="quiet">{search ? t('products.noProductHasSearchInIts', { search }) : t('products.noProductYetAProductHas')}</p>
@@ -105,32 +106,6 @@ export function ProductsPage() {
       )}
       {(making || query.has('new')) && <NewProduct onClose={() => (setMaking(false), query.has('new') && setQuery({}, { replace: true }))} />}
     </div>
-  )
-}
-
-/** For those who release: what waits for it, the longest waiting first. */
-function WaitingForRelease() {
-  const mayRelease = useRight('release')
-  const reviews = useQuery({ queryKey: ['reviews'], queryFn: ({ signal }) => ask(client.GET('/api/reviews', { signal })), enabled: mayRelease })
-  if (!reviews.data || reviews.data.length === 0) return null
-  return (
-    <section aria-label={t('products.waitingForRelease')}>
-      <p className="quiet border-b hair text-sm italic">{t('products.waitingForRelease')}</p>
-      {reviews.data.map((r) => (
-        <p key={r.revisionId} className="flex items-baseline gap-3 border-b hair py-1.5">
-          <Link className="link shrink-0" to={`/workshop/${r.revisionId}?release`}>
-            {t('products.productCodeRevisionNumber', { productCode: r.productCode, number: r.number })}
-          </Link>
-          <span className="min-w-0 flex-1 truncate" title={r.review.note}>
-            {r.productLabel}
-            {r.review.note && <i className="quiet">: {r.review.note}</i>}
-          </span>
-          <span className="quiet whitespace-nowrap">
-            {r.review.askedBy}, {moment(r.review.askedAt)}
-          </span>
-        </p>
-      ))}
-    </section>
   )
 }
 

@@ -272,31 +272,19 @@ describe('a list', () => {
   })
 
   it('tells those who release what waits for it', async () => {
-    const waiting = [
-      {
-        revisionId: 2,
-        productId: 'm',
-        productCode: 'CR',
-        productLabel: 'Cold room',
-        number: 2,
-        author: 'ines',
-        review: {
-          askedBy: 'ines',
-          askedAt: '2026-11-24T10:00:00Z',
-          note: 'New floor.',
-          outcome: null,
-          answeredBy: null,
-          answeredAt: null,
-          answer: '',
-        },
-      },
+    const entry = { kind: 'release', revisionId: 2, productCode: 'CR', productLabel: 'Cold room', number: 2, by: 'ines', at: '2026-11-24T10:00:00Z' }
+    let waiting = [
+      { ...entry, text: 'New floor.', count: 1 },
+      { ...entry, revisionId: 4, productCode: 'CS', kind: 'answered', text: 'By the drawing.', count: 2 },
     ]
-    const answers = { 'GET /api/products': () => [product()], 'GET /api/reviews': () => waiting }
+    const answers = { 'GET /api/products': () => [product()], 'GET /api/waiting': () => waiting }
     const page = showPage(<ProductsPage />, { answers, rights: ['read', 'release'] })
-    expect((await screen.findByRole('link', { name: 'CR revision 2' })).getAttribute('href')).toBe('/workshop/2?release')
+    expect((await screen.findByRole('link', { name: 'CR revision 2' })).getAttribute('href')).toBe('/workshop/2/review')
+    expect(screen.getByText(/2 of your remarks are answered/).textContent).toContain('By the drawing.')
+    waiting = []
     page.unmount()
     showPage(<ProductsPage />, { answers, rights: ['read', 'edit'] })
     await screen.findByRole('link', { name: 'Cold room' })
-    expect(screen.queryByText('Waiting for release')).toBeNull()
+    expect(screen.queryByText('Waiting for you')).toBeNull()
   })
 })

@@ -1,2 +1,6 @@
 export { ReviewLine } from './ReviewLine'
 export { useReview } from './useReview'
+export { Remarks } from './Remarks'
+export { ReviewPage } from './ReviewPage'
+export { useRemarks } from './useRemarks'
+export { WaitingForMe } from './WaitingForMe'

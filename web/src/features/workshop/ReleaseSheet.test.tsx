@@ -47,7 +47,7 @@ describe('a release', () => {
     expect(await screen.findByText(/at least one complete configuration exists/)).toBeTruthy()
     await userEvent.click(screen.getByRole('button', { name: 'Release it', hidden: true }))
     await waitFor(() => expect(close).toHaveBeenCalled())
-    expect(asked('POST', '/api/revisions/3/release').map((r) => r.body)).toEqual([{ head: 7 }])
+    expect(asked('POST', '/api/revisions/3/release').map((r) => r.body)).toEqual([{ head: 7, note: '' }])
   })
 
   it('is not done with faults; each leads to its row', async () => {
@@ -119,7 +119,7 @@ describe('a release', () => {
     })
     await screen.findByText(/“New floor.”/)
     expect(button('Send it back').disabled).toBe(true)
-    await userEvent.type(screen.getByRole('textbox', { name: 'Why it goes back, if it does', hidden: true }), 'No posts.')
+    await userEvent.type(screen.getByRole('textbox', { name: 'What is new in it for who uses it; or why it goes back', hidden: true }), 'No posts.')
     await userEvent.click(button('Send it back'))
     await waitFor(() => expect(close).toHaveBeenCalled())
     expect(asked('POST', '/api/revisions/3/review/return').map((r) => r.body)).toEqual([{ note: 'No posts.' }])

@@ -29,7 +29,7 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
       if (what === 'send back') return void (await ask(client.POST('/api/revisions/{id}/review/return', { params, body: { note } })))
       queries.setQueryData(
         ['revision', revision.id],
-        await ask(client.POST('/api/revisions/{id}/release', { params, body: { head: revision.head } })),
+        await ask(client.POST('/api/revisions/{id}/release', { params, body: { head: revision.head, note } })),
       )
     },
     onSuccess: async () => {
@@ -56,15 +56,10 @@ export function ReleaseSheet({ revision, onClose }: { revision: Schemas['Revisio
         <div className="grid gap-3">
           {review && <ReviewLine review={review} />}
           <p className="flex gap-4">
-            <Link className="link" to={`/workshop/${revision.id}/difference`}>
-              {t('workshop.whatItChanges')}
+            <Link className="link" to={`/workshop/${revision.id}/review`} onClick={onClose}>
+              {t('workshop.allAboutItOnOnePage')}
             </Link>
-            <Link className="link" to={`/workshop/${revision.id}/cases`}>
-              {t('workshop.testCasesLink')}
-            </Link>
-            <Link className="link" to={`/workshop/${revision.id}/health`}>
-              {t('workshop.healthLink')}
-            </Link>
+            {c.openRemarks > 0 && <span className="fault">{t('reviews.remarksAreOpen', { count: Number(c.openRemarks) })}</span>}
           </p>
           {c.ready ? <p>{t('workshop.everyExpressionIsSoundAndAt')}</p> : <Against check={c} onClose={onClose} />}
           {((mayEdit && !isInReview && c.ready) || (mayRelease && isInReview)) && (

@@ -166,8 +166,11 @@ export function useModel(revisionId: number) {
       if (told === 0 || told > head) {
         void queries.invalidateQueries({ queryKey: ['revision', revisionId] })
         void queries.invalidateQueries({ queryKey: ['history', revisionId] })
-        // Told without an edit, its state has changed.
-        if (told === 0) void queries.invalidateQueries({ queryKey: ['review', revisionId] })
+        // Told without an edit, its state or its remarks have changed.
+        if (told === 0)
+          void queries.invalidateQueries({
+            predicate: (q) => ['review', 'remarks'].includes(String(q.queryKey[0])) && q.queryKey[1] === revisionId,
+          })
       }
     })
     changes.addEventListener('here', (event) => setHere(JSON.parse((event as MessageEvent<string>).data) as Present[]))

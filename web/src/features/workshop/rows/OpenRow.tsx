@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, Copy, Trash2 } from 'lucide-react'
 import { Link } from 'react-router'
 import { inEnglish } from '../../../ui/format'
 import { RemovedByRule } from '../../health'
+import { Remarks } from '../../reviews'
 import { Expression, Field } from '../Field'
 import { fieldsOf, moreFields } from '../fields'
 import { GridEditor } from '../GridEditor'
@@ -114,6 +115,7 @@ export function OpenRow({ row }: { row: Row }) {
           </button>
         </div>
       )}
+      <Remarks revisionId={revisionId} rowId={row.id} />
     </div>
   )
 }

@@ -1,4 +1,4 @@
-import { TriangleAlert } from 'lucide-react'
+import { MessageSquareText, TriangleAlert } from 'lucide-react'
 import { memo, useEffect, useRef, useState, type DragEvent, type KeyboardEvent, type MouseEvent } from 'react'
 import { ContextMenu, type MenuEntry } from '../../../ui/ContextMenu'
 import { inEnglish } from '../../../ui/format'
@@ -53,7 +53,7 @@ type Props = RowFacts & {
  * something of its own changes.
  */
 export const RowLine = memo(function RowLine({ row, summary, open, mayEdit, isMarked, isCut, isDropBefore, acts, ...facts }: Props) {
-  const { faults, health, present } = facts
+  const { faults, health, present, remarks } = facts
   const line = useRef<HTMLDivElement>(null)
   const [menu, setMenu] = useState<{ x: number; y: number } | null>(null)
   const message = 'message' in row ? inEnglish(row.message) : ''
@@ -161,6 +161,11 @@ export const RowLine = memo(function RowLine({ row, summary, open, mayEdit, isMa
               </span>
             )}
             <HealthMark findings={health} />
+            {remarks > 0 && (
+              <span className="flex items-center gap-1 text-sm text-primary" title={t('reviews.remarksOpen', { n: remarks })}>
+                <MessageSquareText className="size-3.5" aria-label={t('reviews.remarksOpen', { n: remarks })} /> {remarks > 1 && remarks}
+              </span>
+            )}
             {present.map((p) => (
               <PresentMark key={p.page} who={p} />
             ))}

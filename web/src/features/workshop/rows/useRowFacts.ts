@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import type { Schemas } from '../../../api/client'
 import type { HealthFinding } from '../../health'
+import { useRemarks } from '../../reviews'
 import type { Finding, Row } from '../model'
 import type { Present } from '../usePresence'
 import { useWorkshop } from '../Workshop'
@@ -14,6 +15,8 @@ export type RowFacts = {
   faults: Finding[]
   health: HealthFinding[]
   present: Present[]
+  /** How many remarks on it are open. */
+  remarks: number
   benchText?: string
   benchState?: OnBench['state']
   benchClash?: number | null
@@ -35,10 +38,12 @@ function byRow<T extends { rowId: string | null }>(all: T[]): Map<string, T[]> {
 
 /** What the rows of a worksheet come to: their faults, what analysis found, who is at them, and how they stand on the bench. */
 export function useRowFacts(): (row: Row) => RowFacts {
-  const { findings, health, present, bench } = useWorkshop()
+  const { findings, health, present, bench, revisionId } = useWorkshop()
+  const { data: remarks } = useRemarks(revisionId)
   const { answer } = bench
   const faultsOf = useMemo(() => byRow(findings), [findings])
   const healthOf = useMemo(() => byRow(health), [health])
+  const remarksOf = useMemo(() => byRow((remarks ?? []).filter((r) => r.closedAt === null)), [remarks])
   const presentAt = useMemo(() => byRow(present), [present])
   const benchOf = useMemo(() => {
     const rows = new Map<string, OnBench>()
@@ -57,6 +62,7 @@ export function useRowFacts(): (row: Row) => RowFacts {
       faults: faultsOf.get(row.id) ?? nothing,
       health: healthOf.get(row.id) ?? nothing,
       present: presentAt.get(row.id) ?? nothing,
+      remarks: remarksOf.get(row.id)?.length ?? 0,
       ...(on && { benchText: on.text, benchState: on.state, benchClash: on.clash, isOut: on.isOut }),
     }
   }
