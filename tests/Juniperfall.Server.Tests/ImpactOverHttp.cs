@@ -63,6 +63,37 @@ public sealed class ImpactOverHttp(Served served) : IClassFixture<Served>
     }
 
     [Fact]
+    public async Task After_a_release_what_stays_the_same_is_moved_at_once_the_rest_by_name_and_what_breaks_stays()
+    {
+        using var engineer = await served.As("engineer");
+        using var approver = await served.As("approver");
+        var (path, _) = await engineer.Draft();
+        await approver.Released(path);
+        var first = long.Parse(path.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture);
+        var (two, six, five) = (await Saved(engineer, first, "Two"), await Saved(engineer, first, "Six", ("n", "6")), await Saved(engineer, first, "Five", ("n", "5")));
+        var product = (string)(await engineer.Get(path))["productId"]!;
+        var next = (long)(await engineer.Post($"/api/products/{product}/revisions", new { }).Json())["revisionId"]!;
+        var draft = $"/api/revisions/{next}";
+        await engineer.Edit(draft, Set("few", "expression", "n < 6", "n < 8"), Set("bolts", "quantity", "n * 4 + (if n = 5 then 1 else 0)", "n * 4"));
+        Assert.Equal(409, (int)(await engineer.Post($"{draft}/impact/move", new { }).Json())["status"]!);
+        await approver.Released(draft);
+        await engineer.Finished($"{draft}/impact");
+        var same = await engineer.Post($"{draft}/impact/move", new { }).Json();
+        Assert.Equal((1, 0), ((int)same["moved"]!, same["notMoved"]!.AsArray().Count));
+        // Someone changes one of those that are left meanwhile.
+        (await engineer.Put($"/api/configurations/{five["id"]}", new { name = "Five, at the end", picks = new[] { new { path = "n", value = "5" } }, version = 1 }))
+            .EnsureSuccessStatusCode();
+        var ids = new[] { five, six }.Select(c => (string)c["id"]!);
+        // What has changed is asked again first.
+        Assert.Equal(409, (int)(await engineer.Post($"{draft}/impact/move", new { ids }).Json())["status"]!);
+        await engineer.Finished($"{draft}/impact");
+        var rest = await engineer.Post($"{draft}/impact/move", new { ids }).Json();
+        async Task<long> On(JsonNode of) => (long)(await engineer.Get($"/api/configurations/{of["id"]}"))["revisionId"]!;
+        Assert.Contains(rest["notMoved"]!.AsArray(), n => (string)n!["name"]! == "Six" && ((string)n["why"]!).Contains("n < 6", StringComparison.Ordinal));
+        Assert.Equal((next, first, next), (await On(two), await On(six), await On(five)));
+    }
+
+    [Fact]
     public async Task What_reuses_the_product_is_asked_as_if_it_took_the_draft()
     {
         using var engineer = await served.As("engineer");

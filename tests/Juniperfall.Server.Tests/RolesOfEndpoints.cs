@@ -33,6 +33,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/products/{productId}/revisions"] = "engineer",
         ["GET /api/revisions/{id:long}"] = Everyone,
         ["GET /api/revisions/{id:long}/impact"] = Everyone,
+        ["POST /api/revisions/{id:long}/impact/move"] = "engineer, order desk",
         ["GET /api/revisions/{id:long}/history"] = Everyone,
         ["GET /api/revisions/{id:long}/changes"] = Everyone,
         ["GET /api/revisions/{id:long}/file"] = "engineer, approver, planner, administrator",

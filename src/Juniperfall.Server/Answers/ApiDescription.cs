@@ -82,6 +82,7 @@ public static class ApiDescription
         ["undo"] = """{"id": "c4c9f5e3-8c1a-4e66-8a1b-7a6a2d7d4b55"}""",
         ["redo"] = """{"id": "d5dab6f4-9d2b-4f77-9b2c-8b7b3e8e5c66"}""",
         ["release"] = """{"head": 241, "note": "The freezer floor is insulated."}""",
+        ["moveSaved"] = """{"ids": ["3f1c2a9e-58d1-4f0e-9b59-5c1f0c7a1d11"]}""",
         ["withdraw"] = """{"why": "The core of 80 mm is no longer bought."}""",
         ["remark"] = """{"id": "0b1f7e52-3c0e-4d0a-8a4e-5b7a3f0f8c01", "rowId": "r.area", "text": "Is this the inner area?"}""",
         ["answerRemark"] = """{"id": "1c2a8f63-4d1f-4e1b-9b5f-6c8b4a1a9d12", "text": "It is, by the drawing."}""",

@@ -2,8 +2,10 @@ using System.Security.Claims;
 using Juniperfall.Core.Impact;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Server.Answers;
+using Juniperfall.Server.Configurations;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Solving;
+using Juniperfall.Storage;
 
 namespace Juniperfall.Server.Impacts;
 
@@ -23,15 +25,58 @@ public sealed record ImpactGroup(string Group, ImpactKind Kind, int Count, strin
 public sealed record ImpactView(long Head, int All, int Done, bool Running, IReadOnlyList<string> Troubles, ImpactCounts Counts,
     IReadOnlyList<ImpactGroup> Groups, IReadOnlyList<ImpactEntry> Entries);
 
-/// <summary>What a revision makes of everything that is saved of its product.</summary>
+/// <param name="Ids">The configurations to move; left out, all that stay the same are.</param>
+public sealed record MoveSavedRequest(IReadOnlyList<string>? Ids = null);
+
+/// <summary>A configuration that was not moved, and why.</summary>
+public sealed record NotMovedView(string Id, string Name, string Why);
+
+/// <param name="Moved">How many were moved.</param>
+public sealed record MovedView(int Moved, IReadOnlyList<NotMovedView> NotMoved);
+
+/// <summary>What a revision makes of everything that is saved of its product, and moving that on.</summary>
 public static class ImpactEndpoints
 {
     private const int MostEntries = 1_000, MostGroups = 50;
 
-    public static void MapImpact(this IEndpointRouteBuilder api) =>
-        api.MapGet("/revisions/{id:long}/impact", Show).Needs(Right.Read).WithName("impact")
-            .WithSummary("What a revision makes of saved configurations and structures: breaks, changes, the same").Produces<ImpactView>()
-            .ProducesProblem(404);
+    public static void MapImpact(this IEndpointRouteBuilder api)
+    {
+        var one = api.MapGroup("/revisions/{id:long}/impact").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        one.MapGet("", Show).Needs(Right.Read).WithName("impact")
+            .WithSummary("What a revision makes of saved configurations and structures: breaks, changes, the same").Produces<ImpactView>();
+        one.MapPost("/move", Move).Needs(Right.Configure).WithName("moveSaved")
+            .WithSummary("Moves configurations to a released revision: those that are named, or all that stay the same; what breaks stays where it is")
+            .Produces<MovedView>();
+    }
+
+    /// <summary>Each is moved by itself, at the version that was asked: what someone has changed meanwhile is left, and said.</summary>
+    private static async Task<IResult> Move(long id, MoveSavedRequest request, ClaimsPrincipal user, CompiledModels models, ImpactRuns runs,
+        ConfigurationStore store, CancellationToken cancel)
+    {
+        if (await models.Get(id, cancel) is not { } target)
+            return Problems.Gone("revision");
+        if (target.Revision.State != "released")
+            return Problems.Conflict("A configuration moves to released revisions only.");
+        if (request.Ids?.Count > ImpactRuns.MostSubjects)
+            return Problems.Wrong("/ids", $"At most {ImpactRuns.MostSubjects} configurations are moved at once.");
+        var run = await runs.Of(target, cancel);
+        if (!run.IsFinished)
+            return Problems.Conflict("What becomes of them is still being found out. Try again in a moment.");
+        var chosen = request.Ids is { } ids ? ids.Distinct().Select(i => run.Entries.GetValueOrDefault(i)).OfType<ImpactEntry>()
+            : run.Entries.Values.Where(e => e.Kind == ImpactKind.Same);
+        var (moved, left) = (0, new List<NotMovedView>());
+        foreach (var entry in chosen.Where(e => !e.IsStructure && e.ProductCode == target.Revision.Document.Code).OrderBy(e => e.Name, StringComparer.Ordinal))
+            if (entry.Kind is ImpactKind.Breaks or ImpactKind.StaysBroken or ImpactKind.Unknown)
+                left.Add(new(entry.Id, entry.Name, entry.Because.Length > 0 ? entry.Because : "It does not stand on this revision."));
+            else if (await store.Load(entry.Id, cancel) is not { } stored || stored.RevisionId == id)
+                continue;
+            else if (stored.Version == entry.Version && await store.Change(stored.Id, stored.Name, id, stored.Picks, stored.At, stored.CustomerClass,
+                stored.Version, user.Identity!.Name!, cancel, stored.FillIns, ConfigurationEndpoints.AnswersOf(target.Words, stored.Picks)))
+                moved++;
+            else
+                left.Add(new(entry.Id, entry.Name, "Someone has changed it since; look at it again."));
+        return TypedResults.Ok(new MovedView(moved, left));
+    }
 
     private static async Task<IResult> Show(long id, bool? counts, ClaimsPrincipal user, CompiledModels models, ImpactRuns runs, CancellationToken cancel) =>
         await models.Get(id, cancel) is not { } compiled ? Problems.Gone("revision")

@@ -16,6 +16,7 @@ namespace Juniperfall.Server.Impacts;
 /// </summary>
 public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, ImpactStore store, ILogger<ImpactRuns> log)
 {
+    // One after the other: an analysis that takes minutes does not keep them waiting, and they leave a thread to whoever picks.
     private const int MostKept = 12, AtOnce = 1;
 
     /// <summary>How much of what is saved of one product is asked, what was changed last first.</summary>
@@ -170,7 +171,7 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         var after = await OutcomeOf(target, subject, before, cancel);
         var faults = ReadPicks.Of(target, subject.Configuration).Faults;
         var impact = ConfigurationImpact.Of(before, after, faults.Count > 0);
-        var entry = await target.InTurn(() => new ImpactWords(from, target).Of(subject, impact, after, faults), cancel, Urgency.Analysis);
+        var entry = await target.InTurn(() => new ImpactWords(from, target).Of(subject, impact, after, faults), cancel, Urgency.Question);
         return (entry, impact.Kind is ImpactKind.Breaks or ImpactKind.AsksMore or ImpactKind.Changes or ImpactKind.Mends
             ? new(subject, before, impact, entry, 1) : null);
     }
@@ -180,7 +181,7 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         var read = ReadPicks.Of(model, subject.Configuration);
         var question = new CaseQuestion([.. read.Picks], read.At, Exact.One, []) { FillIns = [.. read.FillIns.Select(f => f.Pick)] };
         return model.Solve(read.At, (reasoner, time) => SavedOutcome.Of(model.Model, model.Text, reasoner, question, time, near?.Values), cancel,
-            Urgency.Analysis, Each);
+            Urgency.Question, Each);
     }
 
     /// <summary>The revisions that things were saved on, each looked up once.</summary>

@@ -40,7 +40,7 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
 
     /// <summary>A revision as it would be with another document or library. It is not kept: whoever asks for it says when it is not used any more.</summary>
     public Task<CompiledModel> Supposed(StoredRevision revision, LibraryFacts facts, CancellationToken cancel) =>
-        scheduler.Run(askers.Person, Urgency.Analysis, CompiledModel.TimeLimit,
+        scheduler.Run(askers.Person, Urgency.Question, CompiledModel.TimeLimit,
             time => new CompiledModel(revision, new(revision.Document, facts, time), null, NothingKnown, scheduler, askers, budget), cancel);
 
     private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel,

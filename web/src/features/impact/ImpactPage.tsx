@@ -1,11 +1,13 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
+import { useRight } from '../../session/session'
 import { benchKey, tryNext } from '../bench'
 import { moment } from '../../ui/format'
 import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { SearchField } from '../../ui/SearchField'
 import { ImpactGroups } from './ImpactGroups'
+import { useMoveSaved } from './useMoveSaved'
 import { impactInShort, kindsOfImpact, useImpact, type Impact, type ImpactEntry, type ImpactKind } from './useImpact'
 import { t } from '../../texts'
 
@@ -22,8 +24,9 @@ export function ImpactPage() {
         { label: t('impact.impact'), value: impactInShort(impact.data), room: 20 },
       ]}
     >
-      {() => (
+      {({ state }) => (
         <>
+          {state === 'released' && impact.data && !impact.data.running && <MoveSaved impact={impact.data} revisionId={here.revisionId} />}
           {impact.error && <p className="fault">{sentenceOf(impact.error)}</p>}
           {impact.data?.troubles.map((x) => (
             <p key={x} className="fault">
@@ -34,6 +37,45 @@ export function ImpactPage() {
         </>
       )}
     </RevisionPage>
+  )
+}
+
+/** On a released revision: what is saved on earlier ones is moved to it. */
+function MoveSaved({ impact, revisionId }: { impact: Impact; revisionId: number }) {
+  const mayMove = useRight('configure')
+  const { move, moved } = useMoveSaved(revisionId)
+  const changing = impact.entries.filter((e) => e.kind === 'changes' && !e.isStructure)
+  if (!mayMove) return null
+  return (
+    <div className="grid gap-1">
+      <div className="flex flex-wrap gap-2">
+        {impact.counts.same > 0 && (
+          <button className="btn btn-primary btn-sm" disabled={move.isPending} onClick={() => move.mutate(null)}>
+            {t('impact.moveAllThatStay', { n: impact.counts.same })}
+          </button>
+        )}
+        {changing.length > 0 && (
+          <button className="btn btn-sm" disabled={move.isPending} onClick={() => move.mutate(changing.map((e) => e.id))}>
+            {t('impact.moveThoseThatChange', { n: changing.length })}
+          </button>
+        )}
+      </div>
+      {move.error && (
+        <p role="alert" className="fault">
+          {sentenceOf(move.error)}
+        </p>
+      )}
+      {moved && (
+        <p role="status">
+          {t('impact.movedOn', { n: moved.moved })}
+          {moved.notMoved.map((n) => (
+            <span key={n.id} className="block">
+              {n.name}: <span className="fault">{n.why}</span>
+            </span>
+          ))}
+        </p>
+      )}
+    </div>
   )
 }
 

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
+import { useState } from 'react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { useRight } from '../../session/session'
@@ -9,6 +10,7 @@ import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { inShort, useHealth } from '../health'
 import { ReviewLine, useReview } from '../reviews'
+import { WithdrawSheet } from './WithdrawSheet'
 import { t } from '../../texts'
 
 type Revision = Schemas['RevisionEntryView']
@@ -33,6 +35,8 @@ export function ProductPage() {
   const health = useHealth(latest?.id ?? 0, latest?.head)
   const review = useReview(latest?.id)
   const seesCosts = useRight('seeCosts')
+  const mayRelease = useRight('release')
+  const [withdrawing, setWithdrawing] = useState<Revision | null>(null)
   const margin = useLeastMargin(productId)
   if (query.has('configure') && released) return <Navigate to={`/configure/${released.id}`} replace />
   if (product.error && !product.data) return <p className="p-8">{sentenceOf(product.error)}</p>
@@ -75,7 +79,13 @@ export function ProductPage() {
         />
       )}
       {review && review.outcome !== 'taken back' && <ReviewLine review={review} />}
-      <ListTable label={t('products.revisions')} rows={list} keyOf={(r) => String(r.id)} columns={[...revisionColumns, whatCanBeDone(seesCosts)]} />
+      <ListTable
+        label={t('products.revisions')}
+        rows={list}
+        keyOf={(r) => String(r.id)}
+        columns={[...revisionColumns, whatCanBeDone(seesCosts, mayRelease ? setWithdrawing : null)]}
+      />
+      {withdrawing && <WithdrawSheet revision={withdrawing} onClose={() => setWithdrawing(null)} />}
       {latest && <Changes revisionId={latest.id} number={latest.number} />}
       <Configurations productId={productId} />
       <Reusers productId={productId} />
@@ -103,7 +113,20 @@ const revisionColumns = [
     key: 'released',
     name: t('products.releasedBy'),
     text: (r: Revision) => r.releasedAt ?? '',
-    cell: (r: Revision) => (r.releasedBy ? `${r.releasedBy}, ${moment(r.releasedAt!)}` : '–'),
+    cell: (r: Revision) =>
+      r.releasedBy ? (
+        <>
+          {r.releasedBy}, {moment(r.releasedAt!)}
+          {r.releaseNote && <i className="quiet block">{r.releaseNote}</i>}
+          {r.withdrawn && (
+            <span className="fault block">
+              {t('products.withdrawnBy', { by: r.withdrawn.by, when: moment(r.withdrawn.at), why: r.withdrawn.why })}
+            </span>
+          )}
+        </>
+      ) : (
+        '–'
+      ),
   },
   {
     key: 'configurations',
@@ -114,8 +137,11 @@ const revisionColumns = [
   },
 ]
 
-/** @param isTaken Whether somebody may take a revision out: a model file carries what its items cost. */
-const whatCanBeDone = (isTaken: boolean) => ({
+/**
+ * @param isTaken Whether somebody may take a revision out: a model file carries what its items cost.
+ * @param withdraw What is done to withdraw one; null for who may not.
+ */
+const whatCanBeDone = (isTaken: boolean, withdraw: ((revision: Revision) => void) | null) => ({
   key: 'do',
   name: t('products.whatCanBeDone'),
   isQuiet: true,
@@ -124,6 +150,16 @@ const whatCanBeDone = (isTaken: boolean) => ({
       <Link className="btn" to={`/workshop/${r.id}`}>
         {r.state === 'draft' ? t('products.workshop') : t('products.lookAt')}
       </Link>
+      {r.state === 'released' && (
+        <Link className="btn" to={`/workshop/${r.id}/impact`} title={t('products.whatIsSavedOnEarlierOnes')}>
+          {t('products.moveSaved')}
+        </Link>
+      )}
+      {r.state === 'released' && withdraw && (
+        <button className="btn" onClick={() => withdraw(r)}>
+          {t('products.withdraw')}
+        </button>
+      )}
       {isTaken && (
         <>
           <a className="btn" href={`/api/revisions/${r.id}/file`} download aria-label={t('products.modelFileOfRevisionNumber', { number: r.number })}>

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { type ReactNode } from 'react'
 import { Link } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { useRight } from '../../session/session'
 import { casesInShort, useCases } from '../cases'
 import { changesOf, Difference, useDifference } from '../differences'
 import { useHealth } from '../health'
@@ -17,6 +18,7 @@ import { t } from '../../texts'
 /** All that an approver has to know before a release, on one page: a summary that is read in a minute, and below it what it is made of. */
 export function ReviewPage() {
   const here = useRevisionHere()
+  const mayRelease = useRight('release')
   return (
     <RevisionPage
       {...here}
@@ -24,7 +26,7 @@ export function ReviewPage() {
       cells={[{ label: t('reviews.author'), value: here.revision.data?.author ?? '…' }]}
       actions={
         <Link className="btn btn-primary" to={`/workshop/${here.revisionId}?release`}>
-          {t('reviews.decide')}
+          {mayRelease ? t('reviews.decide') : t('reviews.askForRelease')}
         </Link>
       }
     >
