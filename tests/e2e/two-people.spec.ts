@@ -112,7 +112,8 @@ test('a release is asked for with a note, found by the approver, sent back with 
   await expect(ines.getByRole('combobox', { name: /New row/ })).toHaveCount(0)
 
   const tomas = await as(browser, 'tomas')
-  await tomas.getByRole('region', { name: 'Waiting for release' }).getByRole('link', { name: 'SR-REL revision 1' }).click()
+  await tomas.getByRole('region', { name: 'Waiting for you' }).getByRole('link', { name: 'SR-REL revision 1' }).click()
+  await tomas.getByRole('link', { name: 'Release, or send back …' }).click()
   await tomas.getByRole('dialog').getByRole('textbox').fill('Twelve are too many.')
   await tomas.getByRole('dialog').getByRole('button', { name: 'Send it back' }).click()
   // It is told to who looks at it, and can be edited again.
@@ -122,6 +123,7 @@ test('a release is asked for with a note, found by the approver, sent back with 
   await ask('')
   await tomas.goto('/products')
   await tomas.getByRole('link', { name: 'SR-REL revision 1' }).click()
+  await tomas.getByRole('link', { name: 'Release, or send back …' }).click()
   await tomas.getByRole('dialog').getByRole('button', { name: 'Release it' }).click()
   await expect(ines.getByRole('button', { name: 'Edit the next revision' })).toBeVisible()
 })

@@ -26,7 +26,7 @@ export function ImpactPage() {
     >
       {({ state }) => (
         <>
-          {state === 'released' && impact.data && !impact.data.running && <MoveSaved impact={impact.data} revisionId={here.revisionId} />}
+          {state === 'released' && impact.data && <MoveSaved impact={impact.data} revisionId={here.revisionId} />}
           {impact.error && <p className="fault">{sentenceOf(impact.error)}</p>}
           {impact.data?.troubles.map((x) => (
             <p key={x} className="fault">
@@ -50,12 +50,12 @@ function MoveSaved({ impact, revisionId }: { impact: Impact; revisionId: number 
     <div className="grid gap-1">
       <div className="flex flex-wrap gap-2">
         {impact.counts.same > 0 && (
-          <button className="btn btn-primary btn-sm" disabled={move.isPending} onClick={() => move.mutate(null)}>
+          <button className="btn btn-primary btn-sm" disabled={move.isPending || impact.running} onClick={() => move.mutate(null)}>
             {t('impact.moveAllThatStay', { n: impact.counts.same })}
           </button>
         )}
         {changing.length > 0 && (
-          <button className="btn btn-sm" disabled={move.isPending} onClick={() => move.mutate(changing.map((e) => e.id))}>
+          <button className="btn btn-sm" disabled={move.isPending || impact.running} onClick={() => move.mutate(changing.map((e) => e.id))}>
             {t('impact.moveThoseThatChange', { n: changing.length })}
           </button>
         )}
