@@ -25,7 +25,8 @@ public sealed class ImpactStore(NpgsqlDataSource data)
     /// <summary>A structure counts beside its configuration only where that has moved on since.</summary>
     private const string SelectSubjects = """
         with saved as (
-            select false as is_structure, c.id, c.name, c.revision_id, c.picks, c.site, c.date, c.customer_class, c.author, c.changed_by, c.version, c.changed_at
+            select false as is_structure, c.id, c.name, c.revision_id, c.picks, c.site, c.date, c.customer_class, c.author, c.changed_by, c.version,
+                   c.changed_at
             from configuration c join revision r on r.id = c.revision_id where r.product_id = $1
             union all
             select true, s.id, s.configuration_name, s.revision_id, s.picks, s.site, s.date, null, s.author, s.author, 1, s.made_at

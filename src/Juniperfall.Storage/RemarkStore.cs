@@ -65,8 +65,8 @@ public sealed class RemarkStore(NpgsqlDataSource data)
         await data.Query(CountOpen, r => r.GetInt64(0), cancel, revisionId).SingleAsync(cancel);
 
     /// <summary>False where there is one of this id already; that stays as it is.</summary>
-    public Task<bool> Add(UnitOfWork work, Remark remark, CancellationToken cancel) => Change(work, remark.RevisionId, Insert, cancel, remark.Id, remark.RevisionId,
-        remark.RowId, remark.RowName, remark.Text, remark.Person);
+    public Task<bool> Add(UnitOfWork work, Remark remark, CancellationToken cancel) => Change(work, remark.RevisionId, Insert, cancel,
+        remark.Id, remark.RevisionId, remark.RowId, remark.RowName, remark.Text, remark.Person);
 
     /// <summary>False where there is one of this id already.</summary>
     public Task<bool> Answer(UnitOfWork work, Remark remark, string id, string text, string person, CancellationToken cancel) =>

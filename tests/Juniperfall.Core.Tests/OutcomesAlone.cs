@@ -14,9 +14,10 @@ public class OutcomesAlone
         foreach (var c in RandomCase.Of(77))
         {
             var random = new Random(c.Seed);
-            var fillIns = c.All.Count == 0 || random.Next(2) == 0 ? [] : c.All[random.Next(c.All.Count)]
-                .Where(s => s.Value.Applies && c.Picks.All(p => p.Path != s.Key) && random.Next(2) == 0).Select(s => new Pick(s.Key, s.Value.Value)).ToImmutableArray();
-            var near = c.All.Count == 0 ? [] : c.All[random.Next(c.All.Count)].Where(s => s.Value.Applies).Select(s => new Pick(s.Key, s.Value.Value)).ToImmutableArray();
+            ImmutableArray<Pick> OfAny(Func<string, bool> isTaken) => c.All.Count == 0 ? []
+                : [.. c.All[random.Next(c.All.Count)].Where(s => s.Value.Applies && isTaken(s.Key)).Select(s => new Pick(s.Key, s.Value.Value))];
+            var fillIns = random.Next(2) == 0 ? [] : OfAny(path => c.Picks.All(p => p.Path != path) && random.Next(2) == 0);
+            var near = OfAny(_ => true);
             var question = new Question(c.Picks) { FillIns = fillIns };
             var full = new Reasoner(c.Model).Answer(question, CancellationToken.None);
             foreach (var hint in new[] { [], near })
@@ -34,7 +35,8 @@ public class OutcomesAlone
                 if (alone.Only is { } only)
                 {
                     var values = only.ToDictionary(p => p.Path, p => p.Value);
-                    Assert.Contains(c.All, x => x.All(s => s.Value.Applies ? values.TryGetValue(s.Key, out var v) && v == s.Value.Value : !values.ContainsKey(s.Key)));
+                    Assert.Contains(c.All, x => x.All(s =>
+                        s.Value.Applies ? values.TryGetValue(s.Key, out var v) && v == s.Value.Value : !values.ContainsKey(s.Key)));
                     Assert.All(full.Standing.Where(p => values.ContainsKey(p.Path)), p => Assert.Equal(p.Value, values[p.Path]));
                     complete++;
                 }
@@ -54,6 +56,7 @@ public class OutcomesAlone
                         Assert.Equal((all.Number?.Low, all.Number?.High, all.Value), (one.Number?.Low, one.Number?.High, one.Value));
             }
         }
-        Assert.True(clashing > 10 && complete > 10 && open > 30 && following > 10, $"{clashing} clashing, {complete} complete, {open} open, {following} following");
+        Assert.True(clashing > 10 && complete > 10 && open > 30 && following > 10,
+            $"{clashing} clashing, {complete} complete, {open} open, {following} following");
     }
 }

@@ -25,7 +25,8 @@ internal static class Drafts
                 new { kind = "attribute", id = "n", name = "n", attributeKind = "whole", min = "1", max = "9", required = true, suggestion = "2" }),
             Add(topic, "rows", new { kind = "statement", id = "few", number = 1, expression = "n < 8" }),
             Add(topic, "rows", new { kind = "part", id = "bolts", item = "SCRW-K", quantity = "n * 4" }),
-            Add(topic, "rows", new { kind = "operation", id = "screw", name = "screw", sequence = 10, workCentre = "SAW", setup = "6 min", run = "n * 1 min" }));
+            Add(topic, "rows",
+                new { kind = "operation", id = "screw", name = "screw", sequence = 10, workCentre = "SAW", setup = "6 min", run = "n * 1 min" }));
         Assert.Empty(edited["findings"]!.AsArray());
         return (path, model);
     }

@@ -70,7 +70,8 @@ public sealed class ImpactOverHttp(Served served) : IClassFixture<Served>
         var (path, _) = await engineer.Draft();
         await approver.Released(path);
         var first = long.Parse(path.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture);
-        var (two, six, five) = (await Saved(engineer, first, "Two"), await Saved(engineer, first, "Six", ("n", "6")), await Saved(engineer, first, "Five", ("n", "5")));
+        var (two, six) = (await Saved(engineer, first, "Two"), await Saved(engineer, first, "Six", ("n", "6")));
+        var five = await Saved(engineer, first, "Five", ("n", "5"));
         var product = (string)(await engineer.Get(path))["productId"]!;
         var next = (long)(await engineer.Post($"/api/products/{product}/revisions", new { }).Json())["revisionId"]!;
         var draft = $"/api/revisions/{next}";
@@ -81,7 +82,8 @@ public sealed class ImpactOverHttp(Served served) : IClassFixture<Served>
         var same = await engineer.Post($"{draft}/impact/move", new { }).Json();
         Assert.Equal((1, 0), ((int)same["moved"]!, same["notMoved"]!.AsArray().Count));
         // Someone changes one of those that are left meanwhile.
-        (await engineer.Put($"/api/configurations/{five["id"]}", new { name = "Five, at the end", picks = new[] { new { path = "n", value = "5" } }, version = 1 }))
+        (await engineer.Put($"/api/configurations/{five["id"]}",
+            new { name = "Five, at the end", picks = new[] { new { path = "n", value = "5" } }, version = 1 }))
             .EnsureSuccessStatusCode();
         var ids = new[] { five, six }.Select(c => (string)c["id"]!);
         // What has changed is asked again first.

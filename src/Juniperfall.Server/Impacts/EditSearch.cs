@@ -32,7 +32,7 @@ internal sealed class EditSearch(CompiledModels models, RevisionStore revisions,
                 run.Add(group.Entry.Group, new(edit is null ? null : words.Of(edit), group.Subject.Configuration.Name));
     }
 
-    /// <summary>The first edit after which it is as it is now; none where it was so before all of them. Not found where the history goes back too far.</summary>
+    /// <summary>The first edit after which it is as it is now; none where it was so before all of them. Not found where the history is too long.</summary>
     private async Task<(bool Found, StoredEdit? Edit)> First(TouchedGroup group, CancellationToken cancel)
     {
         // After the edit at “touched” it is as it is now, after the one at “not” it is not yet; the edits are in order, the latest first.

@@ -35,7 +35,8 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
                 if (_runs.TryRemove(KeyValuePair.Create(key, old)))
                     old.GivenUp.Cancel();
         var run = new ImpactRun(draft, saved);
-        var kept = _runs.AddOrUpdate(id, run, (_, there) => there.Head > run.Head || (there != known && there.HoldsFor(draft) && there.Saved == saved) ? there : run);
+        var kept = _runs.AddOrUpdate(id, run, (_, there) =>
+            there.Head > run.Head || (there != known && there.HoldsFor(draft) && there.Saved == saved) ? there : run);
         if (kept == run)
         {
             known?.GivenUp.Cancel();

@@ -21,8 +21,8 @@ internal sealed class ImpactWords(CompiledModel from, CompiledModel target)
         var stored = subject.Configuration;
         var changes = impact.Changes.Take(MostChanges).Select(Of).ToList();
         var (because, rows) = Reason(impact, after, faults);
-        return new(subject.Id, stored.Version, subject.IsStructure, stored.Name, target.Revision.Document.Code, stored.RevisionId, subject.RevisionNumber, stored.ChangedBy,
-            stored.ChangedAt, impact.Kind, because, rows, changes, impact.Changes.Length, Group(impact, rows, because));
+        return new(subject.Id, stored.Version, subject.IsStructure, stored.Name, target.Revision.Document.Code, stored.RevisionId,
+            subject.RevisionNumber, stored.ChangedBy, stored.ChangedAt, impact.Kind, because, rows, changes, impact.Changes.Length, Group(impact, rows, because));
     }
 
     private ImpactChange Of(FactChange change)
@@ -48,7 +48,8 @@ internal sealed class ImpactWords(CompiledModel from, CompiledModel target)
         if (causes.IsEmpty && picks.IsEmpty)
             return ("", []);
         var reason = new AnswerWords(target).Reason(picks, causes);
-        return (reason.Sentence, [.. reason.Causes.Where(c => c.Kind == CauseKind.Rule).Select(c => new RowLink(c.RowId, c.AssemblyId, target.NameOf(c.RowId)))]);
+        return (reason.Sentence, [.. reason.Causes.Where(c => c.Kind == CauseKind.Rule)
+            .Select(c => new RowLink(c.RowId, c.AssemblyId, target.NameOf(c.RowId)))]);
     }
 
     /// <summary>Alike is what breaks for the same rules, or of which the same rows come out otherwise; where only totals do, which of them.</summary>

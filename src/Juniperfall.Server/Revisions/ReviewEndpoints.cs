@@ -49,7 +49,8 @@ public static class ReviewEndpoints
 
     private static async Task<IResult> Waiting(ClaimsPrincipal user, ReviewStore reviews, CancellationToken cancel) =>
         TypedResults.Ok((await reviews.WaitingFor(user.Identity!.Name!, user.Has(Right.Release), user.Has(Right.Edit), MostListed, cancel))
-            .Select(w => new WaitingView(w.Kind, w.RevisionId, w.ProductCode, w.ProductLabel.Or(w.ProductCode), w.Number, w.By, w.At, w.Text, w.Count)).ToList());
+            .Select(w => new WaitingView(w.Kind, w.RevisionId, w.ProductCode, w.ProductLabel.Or(w.ProductCode), w.Number, w.By, w.At, w.Text, w.Count))
+            .ToList());
 
     private static async Task<IResult> Latest(long id, ReviewStore reviews, CancellationToken cancel) =>
         ReviewView.Of(await reviews.Latest(id, cancel)) is { } review ? TypedResults.Ok(review) : TypedResults.NoContent();

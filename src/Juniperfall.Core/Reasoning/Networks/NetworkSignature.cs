@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using System.Security.Cryptography;
 using System.Text;
 using Juniperfall.Core.Models.Binding;
@@ -15,24 +16,38 @@ namespace Juniperfall.Core.Reasoning.Networks;
 internal sealed class NetworkSignature
 {
     private readonly Network _network;
-    private readonly BinaryWriter _to;
+    private readonly IncrementalHash _hash;
     private readonly int[] _numbers;
     private int _count;
 
-    private NetworkSignature(Network network, Stream to)
+    private NetworkSignature(Network network, IncrementalHash hash)
     {
-        (_network, _to, _numbers) = (network, new(to, Encoding.UTF8), new int[network.Nodes.Length]);
+        (_network, _hash, _numbers) = (network, hash, new int[network.Nodes.Length]);
         Array.Fill(_numbers, -1);
     }
 
     public static string Of(Network network)
     {
-        using var bytes = new MemoryStream();
-        var of = new NetworkSignature(network, bytes);
-        of.Write();
-        of._to.Flush();
-        return Convert.ToHexString(SHA256.HashData(bytes.GetBuffer().AsSpan(0, (int)bytes.Length)));
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        new NetworkSignature(network, hash).Write();
+        return Convert.ToHexString(hash.GetHashAndReset());
     }
+
+    private void Write(long number)
+    {
+        Span<byte> bytes = stackalloc byte[sizeof(long)];
+        BinaryPrimitives.WriteInt64LittleEndian(bytes, number);
+        _hash.AppendData(bytes);
+    }
+
+    /// <summary>With its length first, so that no two texts run together.</summary>
+    private void Write(string? text)
+    {
+        Write(text?.Length ?? -1);
+        _hash.AppendData(Encoding.UTF8.GetBytes(text ?? ""));
+    }
+
+    private void Write(Exact? number) => Write(number?.ToString());
 
     private void Write()
     {
@@ -41,37 +56,50 @@ internal sealed class NetworkSignature
         foreach (var (occurrence, row) in _network.Texts)
         {
             var path = occurrence.Prefix + row.Id;
-            _to.Write($"text {path} {row.Required} {row.Suggestion}");
+            Write(path);
+            Write(row.Required ? 1 : 0);
+            Write(row.Suggestion);
             Visit(_network.ConditionOfPath[path]);
-            _to.Write(_numbers[_network.ConditionOfPath[path]]);
+            Write(_numbers[_network.ConditionOfPath[path]]);
         }
         foreach (var (node, allowed, group) in _network.Roots)
         {
             Visit(node);
-            _to.Write(_numbers[node]);
-            _to.Write((int)allowed);
-            _to.Write(group);
+            Write(_numbers[node]);
+            Write((int)allowed);
+            Write(group);
         }
         for (var n = 0; n < _network.Nodes.Length; n++)
             if (_network.Nodes[n].Operator == Operator.Presence)
                 Visit(n);
         foreach (var group in _network.Groups)
-            _to.Write($"{group.Kind} {group.Row.Id} {group.Field} {group.Occurrence.Prefix}");
+        {
+            Write((int)group.Kind);
+            Write(group.Row.Id);
+            Write(group.Field);
+            Write(group.Occurrence.Prefix);
+        }
     }
 
     private void Write(Variable variable)
     {
         Visit(variable.Node);
-        _to.Write($"{variable.Path} {variable.Member?.Id} {variable.Row.Kind} {variable.Row.Required} {variable.Row.Unit} {variable.Row.Suggestion}");
+        Write(variable.Path);
+        Write(variable.Member?.Id);
+        Write((int)variable.Row.Kind);
+        Write(variable.Row.Required ? 1 : 0);
+        Write(variable.Row.Unit);
+        Write(variable.Row.Suggestion);
         foreach (var member in variable.Row.SuggestedMembers)
-            _to.Write(member);
+            Write(member);
         foreach (var value in variable.List?.Values ?? [])
-            _to.Write($"value {value.Id}");
-        _to.Write($"{variable.Origin} {variable.Step}");
+            Write(value.Id);
+        Write(variable.Origin);
+        Write(variable.Step);
         var (_, outcomes, first, last, bits) = variable.Initial;
-        _to.Write((int)outcomes);
-        _to.Write(first);
-        _to.Write(last);
+        Write((int)outcomes);
+        Write(first);
+        Write(last);
         Write(bits);
     }
 
@@ -97,17 +125,20 @@ internal sealed class NetworkSignature
 
     private void Write(int at, Node node)
     {
-        _to.Write((byte)node.Operator);
+        Write((int)node.Operator);
         foreach (var child in node.Children)
-            _to.Write(_numbers[child]);
-        _to.Write(node.Count);
-        _to.Write((int)node.CountingKind);
-        _to.Write(node.Group);
-        _to.Write(node.Variable?.Index ?? -1);
+            Write(_numbers[child]);
+        Write(node.Count);
+        Write((int)node.CountingKind);
+        Write(node.Group);
+        Write(node.Variable?.Index ?? -1);
         if (node.Operator == Operator.Constant)
         {
             var domain = _network.Initial[at];
-            _to.Write($"{domain.Kind} {domain.Outcomes} {domain.Numbers.Low.Number} {domain.Numbers.High.Number}");
+            Write((int)domain.Kind);
+            Write((int)domain.Outcomes);
+            Write(domain.Numbers.Low.Number);
+            Write(domain.Numbers.High.Number);
             Write(domain.Bits);
         }
         foreach (var value in node.PropertyValues ?? [])
@@ -122,26 +153,33 @@ internal sealed class NetworkSignature
 
     private void Write(CompiledGrid grid)
     {
-        _to.Write(grid.Rows.Length);
+        Write(grid.Rows.Length);
         foreach (var cell in grid.Rows.SelectMany(r => r))
         {
-            _to.Write(cell.Cell.Any);
-            _to.Write((int)cell.YesNo);
+            Write(cell.Cell.Any ? 1 : 0);
+            Write((int)cell.YesNo);
             Write(cell.Bits);
-            _to.Write(cell.Cell.Values.Length);
+            Write(cell.Cell.Values.Length);
             foreach (var value in cell.Cell.Values)
                 Write(value);
             foreach (var (low, high) in cell.Cell.Ranges)
-                _to.Write($"{low} .. {high}");
+            {
+                Write(low);
+                Write(high);
+            }
         }
     }
 
-    private void Write(Value value) => _to.Write($"{value.Kind} {value}");
+    private void Write(Value value)
+    {
+        Write((int)value.Kind);
+        Write(value.ToString());
+    }
 
     private void Write(ulong[]? bits)
     {
-        _to.Write(bits?.Length ?? -1);
+        Write(bits?.Length ?? -1);
         foreach (var word in bits ?? [])
-            _to.Write(word);
+            Write((long)word);
     }
 }
