@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { sentenceOf } from '../../api/client'
 import { benchKey, tryNext } from '../bench'
 import { dayOf } from '../../ui/format'
+import { AcceptForm, acceptSteps } from './AcceptForm'
 import { useCaseEdits, type Case, type Expected } from './useCases'
 import { t } from '../../texts'
 
@@ -100,20 +101,9 @@ export function CaseLine({ one, revisionId, mayEdit }: { one: Case; revisionId: 
 }
 
 function ExpectedLine({ e, one, revisionId, mayEdit }: { e: Expected; one: Case; revisionId: number; mayEdit: boolean }) {
-  const [reason, setReason] = useState<string | null>(null)
+  const [accepting, setAccepting] = useState(false)
   const { edit } = useCaseEdits(revisionId)
   const differs = e.actual !== null
-
-  /** What came out is what has to come out from now on, and why. */
-  function accept(because: string) {
-    edit.mutate(
-      [
-        { do: 'set', rowId: one.id, field: `expected/${e.index}/is`, value: e.actual, before: e.is },
-        { do: 'set', rowId: one.id, field: `expected/${e.index}/because`, value: because, before: e.because },
-      ],
-      { onSuccess: () => setReason(null) },
-    )
-  }
 
   return (
     <>
@@ -132,37 +122,16 @@ function ExpectedLine({ e, one, revisionId, mayEdit }: { e: Expected; one: Case;
         </td>
         <td className="w-20 text-right">
           {differs && mayEdit && !e.fault && (
-            <button className="link" aria-expanded={reason !== null} onClick={() => setReason(reason === null ? '' : null)}>
+            <button className="link" aria-expanded={accepting} onClick={() => setAccepting(!accepting)}>
               {t('cases.accept')}
             </button>
           )}
         </td>
       </tr>
-      {reason !== null && (
+      {accepting && (
         <tr>
           <td colSpan={4}>
-            <form
-              className="my-1 flex gap-2"
-              onSubmit={(s) => {
-                s.preventDefault()
-                accept(reason.trim())
-              }}
-            >
-              <input
-                className="input input-sm flex-1"
-                aria-label={t('cases.whyItIsRightNow')}
-                placeholder={t('cases.whyItIsRightNow')}
-                autoFocus
-                required
-                maxLength={1000}
-                value={reason}
-                onChange={(c) => setReason(c.target.value)}
-              />
-              <button className="btn btn-sm" disabled={reason.trim() === '' || edit.isPending}>
-                {t('cases.acceptWhatCameOut')}
-              </button>
-            </form>
-            {edit.error && <p className="fault">{sentenceOf(edit.error)}</p>}
+            <AcceptForm edit={edit} stepsFor={(because) => acceptSteps(one, e, because)} onDone={() => setAccepting(false)} />
           </td>
         </tr>
       )}

@@ -4,6 +4,7 @@ import { useRight } from '../../session/session'
 import { moment } from '../../ui/format'
 import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { SearchField } from '../../ui/SearchField'
+import { AcceptAlike } from './AcceptAlike'
 import { CaseLine } from './CaseLine'
 import { Coverage } from './Coverage'
 import { casesInShort, useCases } from './useCases'
@@ -51,6 +52,7 @@ export function CasesPage() {
                   {t('cases.onlyThoseThatDoNotPass')}
                 </label>
               </div>
+              {mayEdit && state === 'draft' && !cases.data?.running && <AcceptAlike cases={all} revisionId={revisionId} />}
               {cases.data && all.length === 0 && <p className="quiet">{t('cases.thereAreNoneYet')}</p>}
               {all.length > 0 && shown.length === 0 && <p className="quiet">{onlyFailing ? t('cases.allPass') : t('cases.nothingFound')}</p>}
               <ul className="border-t hair">

@@ -118,6 +118,21 @@ describe('test cases', () => {
     )
   })
 
+  it('that differ alike are accepted together, with one reason in one edit', async () => {
+    const edits = show([one({}), failing, { ...failing, id: 'c3', name: 'Fish hall' }])
+    const alike = await screen.findByRole('region', { name: 'Different in several cases' })
+    expect(alike.textContent).toContain('List price: in 2 cases')
+    await userEvent.click(within(alike).getByRole('button', { name: 'accept all …' }))
+    await userEvent.type(screen.getByLabelText('Why it is right as it comes out now'), 'Prices of 2027{Enter}')
+    await waitFor(() => expect(edits).toHaveLength(1))
+    expect((edits[0]!.steps as { rowId: string; field: string }[]).map((s) => `${s.rowId} ${s.field}`)).toEqual([
+      'c2 expected/0/is',
+      'c2 expected/0/because',
+      'c3 expected/0/is',
+      'c3 expected/0/because',
+    ])
+  })
+
   it('are filtered by words and by whether they pass', async () => {
     show([one({}), failing])
     await screen.findByText('Dairy hall')
