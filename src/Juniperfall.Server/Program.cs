@@ -143,6 +143,7 @@ api.MapHealth();
 api.MapCases();
 api.MapDifferences();
 api.MapImpact();
+api.MapLibraryImpact();
 api.MapConfigurations();
 api.MapCompare();
 api.MapWhatIf();

@@ -96,6 +96,43 @@ public sealed class ImpactOverHttp(Served served) : IClassFixture<Served>
     }
 
     [Fact]
+    public async Task A_change_of_the_library_tells_what_it_would_touch_and_stores_nothing()
+    {
+        using var engineer = await served.As("engineer");
+        using var approver = await served.As("approver");
+        var (path, model) = await engineer.Draft();
+        var facts = await engineer.Post($"{path}/cases/facts", new { picks = new[] { new { path = "n", value = "3" } }, quantity = "1" }).Json();
+        await engineer.Edit(path, Add(model, "cases", new
+        {
+            id = $"c{Guid.NewGuid():N}",
+            name = "Three",
+            picks = facts["picks"],
+            expected = facts["facts"]!.AsArray().Where(f => (string)f!["of"]! is "verdict" or "cost")
+                .Select(f => new { of = (string)f!["of"]!, at = (string)f["at"]!, @is = (string)f["is"]! }),
+        }));
+        var code = (string)(await engineer.Get(path))["document"]!["code"]!;
+        await approver.Released(path);
+        await Saved(engineer, long.Parse(path.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture), "Two");
+        var item = (await engineer.Get("/api/items/SCRW-K"))["item"]!;
+        Task<HttpResponseMessage> Suppose(string column, string value) =>
+            engineer.Post("/api/library/items/impact", new { columns = new[] { "number", column }, rows = new[] { new[] { "SCRW-K", value } } });
+
+        var dearer = await Suppose("cost", "99").Json();
+        Assert.True((bool)dearer["finished"]!);
+        var touched = dearer["products"]!.AsArray().Single(p => (string)p!["code"]! == code)!;
+        Assert.Equal((1, 1, 1), ((int)touched["cases"]!, (int)touched["failingCases"]!, (int)touched["asked"]!));
+        Assert.StartsWith("Three: Cost of the order", (string)touched["failing"]![0]!);
+        Assert.Contains(Entry(touched, "Two")["changes"]!.AsArray(), c => (string)c!["of"]! == "cost");
+        Assert.Contains(dearer["products"]!.AsArray(), p => (string)p!["code"]! == "CR");
+        // What no model reads touches nothing; what is wrong is told at its row; nothing was stored.
+        Assert.Empty((await Suppose("cost", (string)item["cost"]!).Json())["products"]!.AsArray());
+        Assert.Equal("/rows/0", (string)(await Suppose("cost", "dear").Json())["pointer"]!);
+        Assert.Equal((string)item["cost"]!, (string)(await engineer.Get("/api/items/SCRW-K"))["item"]!["cost"]!);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await engineer.Post("/api/library/nothing/impact",
+            new { columns = Array.Empty<string>(), rows = Array.Empty<string[]>() })).StatusCode);
+    }
+
+    [Fact]
     public async Task What_reuses_the_product_is_asked_as_if_it_took_the_draft()
     {
         using var engineer = await served.As("engineer");

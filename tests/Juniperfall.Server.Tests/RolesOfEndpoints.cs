@@ -91,6 +91,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/library/{table}"] = Everyone,
         ["POST /api/library/{table}/removed"] = "engineer, administrator",
         ["POST /api/library/{table}/rows"] = "engineer, administrator",
+        ["POST /api/library/{table}/impact"] = "engineer, administrator",
         ["POST /api/library/{table}/load"] = "engineer, administrator",
         ["GET /api/library/{table}/file.{format}"] = Everyone,
         ["POST /api/revisions/{id:long}/full-structure"] = Everyone,

@@ -17,6 +17,15 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
     private static bool Can(JsonNode answer, string path, string value) =>
         (bool)Asked(answer, path)["choices"]!.AsArray().Single(c => (string)c!["value"]! == value)!["can"]!;
 
+    /// <summary>What can be had beside nothing, asked again where a busy machine left no time to find everything out: what is known by then is kept.</summary>
+    private static async Task<JsonNode> Exactly(HttpClient client, string? site, string? date)
+    {
+        for (var tries = 1; ; tries++)
+            if (await client.Post($"{Path}/answer", new { picks = Array.Empty<object>(), site, date }).Answer() is var answer
+                && ((bool)answer["exact"]! || tries == 4))
+                return answer;
+    }
+
     [Theory]
     [InlineData(null, null, true, true)]
     [InlineData("HAL", null, true, true)]
@@ -26,8 +35,8 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
     public async Task A_value_can_be_had_where_and_when_it_holds(string? site, string? date, bool collected, bool galvanised)
     {
         using var client = await served.As("order desk");
-        var answer = await client.Post($"{Path}/answer", new { picks = Array.Empty<object>(), site, date }).Answer();
-        Assert.Equal((collected, galvanised), (Can(answer, "r.delivery", "collected"), Can(answer, "r.outer_finish", "galvanised")));
+        var answer = await Exactly(client, site, date);
+        Assert.Equal((true, (collected, galvanised)), ((bool)answer["exact"]!, (Can(answer, "r.delivery", "collected"), Can(answer, "r.outer_finish", "galvanised"))));
         // The reason is the same whoever asks first: the model does not forget for which site and day it was asked.
         var why = await client.Post($"{Path}/why", new { picks = Array.Empty<object>(), path = "r.delivery", value = "collected", site, date }).Json();
         Assert.Equal(collected, (bool)why["possible"]!);

@@ -92,6 +92,7 @@ public static class ApiDescription
         ["removedByRule"] = $"{{{Picks}}}",
         ["acceptFinding"] = """{"key": "valueNever r.core", "reason": "Kept for spares."}""",
         ["editLibrary"] = """{"columns": ["number", "cost"], "rows": [["GSK-D", "4.10"]], "before": [["GSK-D", "3.60"]]}""",
+        ["libraryImpact"] = """{"columns": ["number", "cost"], "rows": [["GSK-D", "4.10"]]}""",
         ["removeFromLibrary"] = """{"key": "GSK-OLD"}""",
         ["generate"] = """{"id": "e6ebc7a5-ae3c-4a88-ac3d-9c8c4f9f6d77", "quantity": "5"}""",
         ["saveConfiguration"] = $$"""{"id": "f7fcd8b6-bf4d-4b99-bd4e-ad9d5a0a7e88", "name": "Harbour kitchen", "revisionId": 12, "customerClass": "D", {{Picks}}}""",

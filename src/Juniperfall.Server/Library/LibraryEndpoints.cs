@@ -158,6 +158,19 @@ public static class LibraryEndpoints
                 + $"{(table == "items" ? "Set it inactive instead; then nothing new can take it." : "Take it out there first.")}") : TypedResults.NoContent();
     }
 
+    /// <summary>The library as it would be with some cells otherwise, or what is wrong with them; nothing is stored.</summary>
+    internal static async Task<(LibraryFacts? Before, LibraryFacts? After, IResult? Problem)> Supposed(string table, LibraryRows request,
+        LibraryRemoval removal, LibraryStore library, CancellationToken cancel)
+    {
+        var live = await library.Load(cancel);
+        LibraryFacts? changed = null;
+        var sheet = new Sheet([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1);
+        var looked = await Take(table, sheet, "check", live, removal, library, null, cancel, c => changed = c);
+        return looked is Microsoft.AspNetCore.Http.HttpResults.Ok<LoadView> { Value: { } view }
+            ? view.Faults is [var fault, ..] ? (null, null, Problems.Wrong($"/rows/{fault.Row - 1}", fault.Sentence)) : (live.Facts, live.Facts.With(changed!), null)
+            : (null, null, looked);
+    }
+
     /// <summary>A file: looked at only (check), taken as a whole or not at all (all), or as far as its rows are sound (good).</summary>
     /// <param name="sheet">The name of the sheet of a workbook; the first that can be seen where none is named.</param>
     /// <param name="separator">What stands between the cells of a text: comma, semicolon or tab; it is recognised where none is named.</param>
@@ -192,8 +205,7 @@ public static class LibraryEndpoints
 
     /// <summary>Null where the library changed while this was looked at.</summary>
     private static async Task<IResult?> Take(string table, Sheet sheet, string mode, Storage.Library live, LibraryRemoval removal, LibraryStore library,
-        List<string[]>? seen,
-        CancellationToken cancel)
+        List<string[]>? seen, CancellationToken cancel, Action<LibraryFacts>? suppose = null)
     {
         var facts = live.Facts;
         switch (table)
@@ -234,11 +246,11 @@ public static class LibraryEndpoints
                 };
             // What stands in the head of a table, or nothing sound in it, is never half done.
             var stored = mode != "check" && (mode == "good" || change.Faults.Count == 0);
-            if (stored && change.Good.Count > 0)
-                if (!await library.Merge(with(LibraryFacts.Empty,
-                    System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g)))), cancel,
-                    live.Version))
-                    return null;
+            var changed = with(LibraryFacts.Empty,
+                System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(change.Good.Select(g => KeyValuePair.Create(keyOf(g), g))));
+            suppose?.Invoke(changed);
+            if (stored && change.Good.Count > 0 && !await library.Merge(changed, cancel, live.Version))
+                return null;
             return TypedResults.Ok(new LoadView(change.Rows, change.Added, change.Changed, change.Same, change.FaultyRows, change.Faults.Count,
                 [.. change.Faults.Take(MostFaults).Select(f => new CellFaultView(f.Row, f.Column, f.Text, f.Sentence, f.IsStale))], stored,
                 [.. change.Cells.Select(c => new CellChangeView(c.Row, c.Key, c.Column, c.Before, c.After, c.IsNew))], change.CellCount, ReadAs(sheet)));

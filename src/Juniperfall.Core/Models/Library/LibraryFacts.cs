@@ -157,5 +157,15 @@ public sealed record LibraryFacts
     /// <summary>Whether the same is dearer at one site than at another.</summary>
     public bool CostsDependOnSite => Items.Values.Any(i => !i.Costs.IsEmpty) || Sites.Values.Any(s => !Exact.Parse(s.MaterialOverhead).IsZero);
 
+    /// <summary>The same with other rows in place of those of the same key, or beside them.</summary>
+    public LibraryFacts With(LibraryFacts changed) => this with
+    {
+        Items = Items.SetItems(changed.Items),
+        WorkCentres = WorkCentres.SetItems(changed.WorkCentres),
+        Sites = Sites.SetItems(changed.Sites),
+        StandardOperations = StandardOperations.SetItems(changed.StandardOperations),
+        CustomerClasses = CustomerClasses.SetItems(changed.CustomerClasses),
+    };
+
     public static readonly LibraryFacts Empty = new();
 }
