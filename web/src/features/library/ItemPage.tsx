@@ -2,9 +2,11 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { Link, useParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { useRight } from '../../session/session'
 import { grouped, money, moment } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { useLongRows } from '../../ui/useLongRows'
+import { WouldTouch } from './WouldTouch'
 import { t } from '../../texts'
 
 /** One item: what the register knows of it, and every model and structure that uses it. */
@@ -14,6 +16,7 @@ export function ItemPage() {
     queryKey: ['item', number],
     queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })),
   })
+  const mayEdit = useRight('editLibrary')
   if (item.error) return <p className="p-8">{sentenceOf(item.error)}</p>
   if (!item.data) return <p className="quiet p-8">{t('library.oneMoment')}</p>
   const { item: i, sites, models, structures, properties, conversions, descriptions, more } = item.data
@@ -98,6 +101,7 @@ export function ItemPage() {
         ))}
       </section>
       {more && <p className="italic">{t('library.thereAreMoreUsesThanAre')}</p>}
+      {mayEdit && <WouldTouch number={i.number} sites={sites} />}
     </div>
   )
 }
