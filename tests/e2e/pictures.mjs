@@ -48,17 +48,6 @@ const pictures = {
             await page.getByRole('textbox', { name: 'Only rows whose cost has' }).fill('>20')
         },
     ],
-    'value-list': [
-        'ines',
-        '/workshop/2',
-        async (page) => {
-            await page
-                .getByRole('navigation', { name: 'Outline' })
-                .getByRole('button', { name: /^finishes/ })
-                .click()
-            await settled(page, 3_000)
-        },
-    ],
     grid: [
         'ines',
         '/workshop/4',
@@ -95,13 +84,6 @@ const pictures = {
     ],
     'full-structure': ['ines', '/workshop/6/structure'],
     people: ['piet', '/people'],
-    release: [
-        'ines',
-        '/workshop/2?release',
-        async (page) => {
-            await page.getByRole('dialog').getByRole('textbox').fill('The floor of the deep freezer is new: see §5 and the parts of the floor.')
-        },
-    ],
     'what-if': [
         'marit',
         '/configurations?search=Harbour',
@@ -143,6 +125,36 @@ const pictures = {
             await page.getByRole('tab', { name: 'Price, cost and time' }).click()
         },
     ],
+    // These two change the draft, and come last.
+    impact: ['ines', '/workshop/2', async (page) => impact(page, '/workshop/2/impact')],
+    review: [
+        'ines',
+        '/workshop/2',
+        async (page) => {
+            await page.goto(`${base}/workshop/2/review`)
+            await page.getByRole('textbox', { name: 'A remark on the revision as a whole' }).fill('The sheet says 90 m²: which is it?')
+            await page.getByRole('button', { name: 'Remark', exact: true }).click()
+            await settled(page, 15_000)
+        },
+    ],
+}
+
+/** A limit lowered by mistake, and a dearer core: what that does to what is saved. */
+async function impact(page, address) {
+    const set = (rowId, field, value, before) => ({ do: 'set', rowId, field, value, before })
+    for (const step of [set('rule2', 'upper', '30 m2', '90 m2'), set('cores:80', 'properties/cores.rate', '160', '148')])
+        await page.evaluate(
+            (step) =>
+                fetch('/api/revisions/2/edits', {
+                    method: 'POST',
+                    headers: { 'X-Juniperfall': '1', 'Content-Type': 'application/json' },
+                    body: JSON.stringify({ id: crypto.randomUUID(), steps: [step] }),
+                }),
+            step,
+        )
+    await page.goto(base + address)
+    await page.getByText('rate: 148 → 160').waitFor({ timeout: 60_000 })
+    await page.getByRole('button', { name: /Fish smokery, white/ }).click()
 }
 
 /** The structure of a configuration, generated where there is none yet. */
