@@ -153,6 +153,8 @@ test('at 768 pixels outline and bench fold into drawers, and nothing is cut', as
       '/workshop/2/health',
       '/workshop/2/cases',
       '/workshop/2/difference',
+      '/workshop/2/impact',
+      '/workshop/2/review',
       '/items/GSK-D',
     ]) {
       await ines.goto(path)
