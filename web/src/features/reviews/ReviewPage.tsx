@@ -57,7 +57,7 @@ function Review({ revision }: { revision: RevisionHere }) {
     <>
       {review && <ReviewLine review={review} />}
       <section aria-label={t('reviews.inShort')} className="border hair">
-        <dl className="grid gap-x-6 gap-y-1 p-3 sm:grid-cols-[10rem_minmax(0,1fr)]">
+        <dl className="grid gap-x-6 gap-y-2 p-3 sm:grid-cols-[10rem_minmax(0,1fr)]">
           <InShort name={t('reviews.againstTheRelease')} bad={release.data && !release.data.ready}>
             {!release.data ? '…' : release.data.ready ? t('reviews.nothing') : <Against check={release.data} />}
           </InShort>
