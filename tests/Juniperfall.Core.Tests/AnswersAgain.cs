@@ -55,6 +55,7 @@ public class AnswersAgain
                 Assert.Equal(fresh.Attributes.Select(a => (a.Path, a.Value)), again.Attributes.Select(a => (a.Path, a.Value)));
                 Assert.Equal(fresh.Only?.AsEnumerable(), again.Only?.AsEnumerable());
                 Assert.Equal(Said(fresh), Said(again));
+                Assert.Equal(fresh.Advice.AsEnumerable(), again.Advice);
                 Assert.Equal(fresh.AsSuggested.Computed.Select(x => (x.Number?.Low, x.Number?.High, x.Value)),
                     again.AsSuggested.Computed.Select(x => (x.Number?.Low, x.Number?.High, x.Value)));
                 Assert.Equal(fresh.AsSuggested.Lines.Select(l => (l.Path, l.State)), again.AsSuggested.Lines.Select(l => (l.Path, l.State)));

@@ -82,8 +82,7 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
             // Last, so that all else is exact where there is no time left for reasons.
             Clashes = ClashesOf(sight, cancel),
             Missing = [.. missing],
-            Advice = [.. prepared.Network.Advice.Where(a => outcome.Value.AsSuggested[a.Node].Outcomes == Outcomes.False)
-                .Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))],
+            Advice = Broken(() => outcome.Value.AsSuggested),
             Open = _hasOutcome ? outcome.Value.Open : new([], []),
             AsSuggested = !_hasOutcome ? new([], []) : isTold && counted.Suggested.Count == 0 ? outcome.Value.Open : outcome.Value.AsSuggested.Outcome(),
             Exact = counted.IsExact,
@@ -116,14 +115,19 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         var rows = prepared.Network.Variables.ToDictionary(v => v.Path, v => v.Row);
         foreach (var (occurrence, row) in prepared.Network.Texts)
             rows[occurrence.Prefix + row.Id] = row;
+        var figures = new Lazy<Figures>(() => new(prepared, prepared.Network, prepared.ExactStart(cancel), known.Standing, [], cancel));
         return known with
         {
             Attributes = [.. known.Attributes.Select(a => a with { Row = rows[a.Path] })],
-            AsSuggested = known.Valid != true || !_hasOutcome ? new([], [])
-                : new Figures(prepared, prepared.Network, prepared.ExactStart(cancel), known.Standing, [], cancel).Outcome(),
+            AsSuggested = known.Valid == true && _hasOutcome ? figures.Value.Outcome() : new([], []),
+            Advice = known.Valid == true ? Broken(() => figures.Value) : [],
             Exact = !cancel.IsCancellationRequested,
         };
     }
+
+    /// <summary>The advice that is broken; figures are asked for only where there is any advice.</summary>
+    private ImmutableArray<Cause> Broken(Func<Figures> figures) => [.. prepared.Network.Advice
+        .Where(a => figures()[a.Node].Outcomes == Outcomes.False).Select(a => new Cause(CauseKind.Rule, a.Row.Id, "", a.Occurrence.Prefix))];
 
     /// <summary>What is known while the rest is worked out. Suggestions are not in it.</summary>
     public PartialAnswer Partial(Sight sight, PartialAvailabilities known)
