@@ -36,7 +36,8 @@ public sealed class WhereAndWhen(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         var answer = await Exactly(client, site, date);
-        Assert.Equal((true, (collected, galvanised)), ((bool)answer["exact"]!, (Can(answer, "r.delivery", "collected"), Can(answer, "r.outer_finish", "galvanised"))));
+        Assert.Equal((true, (collected, galvanised)),
+            ((bool)answer["exact"]!, (Can(answer, "r.delivery", "collected"), Can(answer, "r.outer_finish", "galvanised"))));
         // The reason is the same whoever asks first: the model does not forget for which site and day it was asked.
         var why = await client.Post($"{Path}/why", new { picks = Array.Empty<object>(), path = "r.delivery", value = "collected", site, date }).Json();
         Assert.Equal(collected, (bool)why["possible"]!);

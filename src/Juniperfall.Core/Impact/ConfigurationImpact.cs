@@ -58,9 +58,9 @@ public sealed record ConfigurationImpact(ImpactKind Kind, ImmutableArray<FactCha
             now.TryAdd((fact.Of, fact.At), fact.Is);
         return [.. now.Keys.Concat(then.Keys).Distinct()
             .Select(k => new FactChange(k.Item1, k.Item2, then.GetValueOrDefault(k, ""), now.GetValueOrDefault(k, "")))
-            .Where(c => c.Before != c.After && !c.Of.Equals(ExpectedOf.Rule)).OrderBy(c => IsTotal(c.Of) ? 0 : 1)];
+            .Where(c => c.Before != c.After).OrderBy(c => IsTotal(c.Of) ? 0 : 1)];
     }
 
     /// <summary>Whether it is of the whole order rather than of a line or an attribute.</summary>
-    public static bool IsTotal(ExpectedOf of) => of is ExpectedOf.Price or ExpectedOf.Cost or ExpectedOf.Weight or ExpectedOf.Work or ExpectedOf.LeadTime;
+    private static bool IsTotal(ExpectedOf of) => of is ExpectedOf.Price or ExpectedOf.Cost or ExpectedOf.Weight or ExpectedOf.Work or ExpectedOf.LeadTime;
 }

@@ -13,7 +13,7 @@ namespace Juniperfall.Server.Impacts;
 public sealed record ImpactCounts(int Breaks, int AsksMore, int Changes, int Mends, int StaysBroken, int Same, int Unknown);
 
 /// <summary>What is touched alike, with the edit that does it.</summary>
-/// <param name="Rows">What has to do with it: the rules that break, or the lines and attributes that come out otherwise.</param>
+/// <param name="About">What has to do with it, in a few words: the rules that break, or the lines and attributes that come out otherwise.</param>
 /// <param name="Edit">Null where it was not looked for yet, or not found.</param>
 public sealed record ImpactGroup(string Group, ImpactKind Kind, int Count, string About, EditOfGroup? Edit);
 
@@ -32,12 +32,13 @@ public sealed record MoveSavedRequest(IReadOnlyList<string>? Ids = null);
 public sealed record NotMovedView(string Id, string Name, string Why);
 
 /// <param name="Moved">How many were moved.</param>
-public sealed record MovedView(int Moved, IReadOnlyList<NotMovedView> NotMoved);
+/// <param name="Left">How many more there are than are moved at once.</param>
+public sealed record MovedView(int Moved, IReadOnlyList<NotMovedView> NotMoved, int Left);
 
 /// <summary>What a revision makes of everything that is saved of its product, and moving that on.</summary>
 public static class ImpactEndpoints
 {
-    private const int MostEntries = 1_000, MostGroups = 50;
+    private const int MostEntries = 1_000, MostGroups = 50, MostMoved = 2_000;
 
     public static void MapImpact(this IEndpointRouteBuilder api)
     {
@@ -64,8 +65,9 @@ public static class ImpactEndpoints
             return Problems.Conflict("What becomes of them is still being found out. Try again in a moment.");
         var chosen = request.Ids is { } ids ? ids.Distinct().Select(i => run.Entries.GetValueOrDefault(i)).OfType<ImpactEntry>()
             : run.Entries.Values.Where(e => e.Kind == ImpactKind.Same);
+        var asked = chosen.Where(e => !e.IsStructure && e.ProductCode == target.Revision.Document.Code).OrderBy(e => e.Name, StringComparer.Ordinal).ToList();
         var (moved, left) = (0, new List<NotMovedView>());
-        foreach (var entry in chosen.Where(e => !e.IsStructure && e.ProductCode == target.Revision.Document.Code).OrderBy(e => e.Name, StringComparer.Ordinal))
+        foreach (var entry in asked.Take(MostMoved))
             if (entry.Kind is ImpactKind.Breaks or ImpactKind.StaysBroken or ImpactKind.Unknown)
                 left.Add(new(entry.Id, entry.Name, entry.Because.Length > 0 ? entry.Because : "It does not stand on this revision."));
             else if (await store.Load(entry.Id, cancel) is not { } stored || stored.RevisionId == id)
@@ -75,7 +77,7 @@ public static class ImpactEndpoints
                 moved++;
             else
                 left.Add(new(entry.Id, entry.Name, "Someone has changed it since; look at it again."));
-        return TypedResults.Ok(new MovedView(moved, left));
+        return TypedResults.Ok(new MovedView(moved, left, Math.Max(0, asked.Count - MostMoved)));
     }
 
     private static async Task<IResult> Show(long id, bool? counts, ClaimsPrincipal user, CompiledModels models, ImpactRuns runs, CancellationToken cancel) =>

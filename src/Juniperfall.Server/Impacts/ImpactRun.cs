@@ -21,7 +21,8 @@ public sealed record ImpactChange(ExpectedOf Of, string RowId, string Subject, s
 /// <param name="AllChanges">How many there are in all.</param>
 /// <param name="Group">What those that are touched alike have in common.</param>
 public sealed record ImpactEntry(string Id, int Version, bool IsStructure, string Name, string ProductCode, long RevisionId, int RevisionNumber,
-    string ChangedBy, DateTime ChangedAt, ImpactKind Kind, string Because, IReadOnlyList<RowLink> Rows, IReadOnlyList<ImpactChange> Changes, int AllChanges, string Group);
+    string ChangedBy, DateTime ChangedAt, ImpactKind Kind, string Because, IReadOnlyList<RowLink> Rows,
+    IReadOnlyList<ImpactChange> Changes, int AllChanges, string Group);
 
 /// <summary>A row and where it stands.</summary>
 public sealed record RowLink(string RowId, string AssemblyId, string Name);

@@ -22,7 +22,8 @@ internal sealed class ImpactWords(CompiledModel from, CompiledModel target)
         var changes = impact.Changes.Take(MostChanges).Select(Of).ToList();
         var (because, rows) = Reason(impact, after, faults);
         return new(subject.Id, stored.Version, subject.IsStructure, stored.Name, target.Revision.Document.Code, stored.RevisionId,
-            subject.RevisionNumber, stored.ChangedBy, stored.ChangedAt, impact.Kind, because, rows, changes, impact.Changes.Length, Group(impact, rows, because));
+            subject.RevisionNumber, stored.ChangedBy, stored.ChangedAt, impact.Kind, because, rows, changes,
+            impact.Changes.Length, Group(impact, rows, because));
     }
 
     private ImpactChange Of(FactChange change)

@@ -26,7 +26,9 @@ public sealed record TouchedProductView(string Code, string Label, long Revision
 /// <param name="Finished">False where time ran out before every product was asked.</param>
 public sealed record LibraryImpactView(IReadOnlyList<TouchedProductView> Products, bool Finished);
 
-/// <summary>What a change of the library would touch, before it is stored. Released revisions carry the library of their release: nothing touches them.</summary>
+/// <summary>
+/// What a change of the library would touch, before it is stored. Released revisions carry the library of their release: nothing touches them.
+/// </summary>
 public static class LibraryImpactEndpoint
 {
     private const int MostProducts = 500, MostAsked = 60, MostTold = 12;

@@ -167,7 +167,8 @@ public static class LibraryEndpoints
         var sheet = new Sheet([.. request.Columns.Select(c => c.Trim())], [.. request.Rows.Select(r => r.ToArray())], FirstRow: 1);
         var looked = await Take(table, sheet, "check", live, removal, library, null, cancel, c => changed = c);
         return looked is Microsoft.AspNetCore.Http.HttpResults.Ok<LoadView> { Value: { } view }
-            ? view.Faults is [var fault, ..] ? (null, null, Problems.Wrong($"/rows/{fault.Row - 1}", fault.Sentence)) : (live.Facts, live.Facts.With(changed!), null)
+            ? view.Faults is [var fault, ..] ? (null, null, Problems.Wrong($"/rows/{fault.Row - 1}", fault.Sentence))
+                : (live.Facts, live.Facts.With(changed!), null)
             : (null, null, looked);
     }
 

@@ -42,7 +42,8 @@ public static class ReviewEndpoints
         var one = api.MapGroup("/revisions/{id:long}/review").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         one.MapGet("", Latest).Needs(Right.Read).WithName("review").WithSummary("The latest review of a revision; no content where there was none")
             .Produces<ReviewView>().Produces(204);
-        one.MapPost("", Ask).Needs(Right.Edit).WithName("askForRelease").WithSummary("Asks for the release of a draft; it is not edited meanwhile").Produces(204);
+        one.MapPost("", Ask).Needs(Right.Edit).WithName("askForRelease")
+            .WithSummary("Asks for the release of a draft; it is not edited meanwhile").Produces(204);
         one.MapDelete("", TakeBack).Needs(Right.Edit).WithName("takeBackReview").WithSummary("Makes a revision in review a draft again").Produces(204);
         one.MapPost("/return", SendBack).Needs(Right.Release).WithName("sendBack").WithSummary("Sends a revision in review back with a note").Produces(204);
     }

@@ -209,8 +209,11 @@ internal sealed class AnswerBuilder(PreparedNetwork prepared, Reasons reasons)
         {
             session.Standing.Clear();
             stands.AddRange(Suggested(session, stands, suggesting, all, sight.Witness!, counted).Taken);
-            StandAt(session, stands);
-            counted.NeverAbsent = NeverAbsent(session, conditional);
+            if (conditional.Length > 0)
+            {
+                StandAt(session, stands);
+                counted.NeverAbsent = NeverAbsent(session, conditional);
+            }
         }
         counted.Stands = [.. stands];
     }

@@ -1,5 +1,4 @@
-import { useState } from 'react'
-import { sentenceOf } from '../../api/client'
+import { ReasonForm } from '../../ui/ReasonForm'
 import type { Case, Expected, useCaseEdits } from './useCases'
 import { t } from '../../texts'
 
@@ -15,31 +14,14 @@ type Props = { edit: ReturnType<typeof useCaseEdits>['edit']; stepsFor: (because
 
 /** Asks for the reason, and accepts. */
 export function AcceptForm({ edit, stepsFor, onDone }: Props) {
-  const [reason, setReason] = useState('')
   return (
-    <>
-      <form
-        className="my-1 flex gap-2"
-        onSubmit={(s) => {
-          s.preventDefault()
-          edit.mutate(stepsFor(reason.trim()), { onSuccess: onDone })
-        }}
-      >
-        <input
-          className="input input-sm flex-1"
-          aria-label={t('cases.whyItIsRightNow')}
-          placeholder={t('cases.whyItIsRightNow')}
-          autoFocus
-          required
-          maxLength={1000}
-          value={reason}
-          onChange={(c) => setReason(c.target.value)}
-        />
-        <button className="btn btn-sm" disabled={reason.trim() === '' || edit.isPending}>
-          {t('cases.acceptWhatCameOut')}
-        </button>
-      </form>
-      {edit.error && <p className="fault">{sentenceOf(edit.error)}</p>}
-    </>
+    <ReasonForm
+      className="my-1"
+      label={t('cases.whyItIsRightNow')}
+      send={t('cases.acceptWhatCameOut')}
+      isPending={edit.isPending}
+      error={edit.error}
+      onSend={(because) => edit.mutate(stepsFor(because), { onSuccess: onDone })}
+    />
   )
 }

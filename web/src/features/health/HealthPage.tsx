@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
 import { useRight } from '../../session/session'
 import { dayOf, moment } from '../../ui/format'
+import { ReasonForm } from '../../ui/ReasonForm'
 import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { ReasonText, benchKey, tryNext } from '../bench'
 import { today } from '../../ui/WhereFields'
@@ -187,31 +188,16 @@ function useAcceptance(revisionId: number, head: number) {
 }
 
 function AcceptForm({ finding, revisionId, head, onDone }: { finding: HealthFinding; revisionId: number; head: number; onDone: () => void }) {
-  const [reason, setReason] = useState('')
   const accept = useAcceptance(revisionId, head)
   return (
-    <form
-      className="mt-1 ml-39 flex flex-wrap items-center gap-2"
-      onSubmit={(e) => {
-        e.preventDefault()
-        accept.mutate({ key: finding.key, reason }, { onSuccess: onDone })
-      }}
-    >
-      <input
-        className="input flex-1"
-        aria-label={t('health.whyItMayStayAsIt')}
-        placeholder={t('health.whyItMayStayAsIt')}
-        autoFocus
-        required
-        maxLength={1000}
-        value={reason}
-        onChange={(e) => setReason(e.target.value)}
-      />
-      <button className="btn" disabled={accept.isPending || reason.trim() === ''}>
-        {t('health.accept2')}
-      </button>
-      {accept.error && <p className="fault w-full text-sm">{sentenceOf(accept.error)}</p>}
-    </form>
+    <ReasonForm
+      className="mt-1 ml-39"
+      label={t('health.whyItMayStayAsIt')}
+      send={t('health.accept2')}
+      isPending={accept.isPending}
+      error={accept.error}
+      onSend={(reason) => accept.mutate({ key: finding.key, reason }, { onSuccess: onDone })}
+    />
   )
 }
 

@@ -67,7 +67,7 @@ function MoveSaved({ impact, revisionId }: { impact: Impact; revisionId: number 
       )}
       {moved && (
         <p role="status">
-          {t('impact.movedOn', { n: moved.moved })}
+          {t('impact.movedOn', { n: moved.moved })} {moved.left > 0 && t('impact.moreAreLeft', { n: moved.left })}
           {moved.notMoved.map((n) => (
             <span key={n.id} className="block">
               {n.name}: <span className="fault">{n.why}</span>

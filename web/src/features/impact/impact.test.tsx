@@ -69,7 +69,7 @@ function show(state: string, rights = ['read', 'configure']) {
   const answers = {
     'GET /api/revisions/2': () => revision(state),
     'GET /api/revisions/2/impact': () => impact,
-    'POST /api/revisions/2/impact/move': () => ({ moved: 12, notMoved: [{ id: 'a', name: 'Dairy hall', why: 'It is too large.' }] }),
+    'POST /api/revisions/2/impact/move': () => ({ moved: 12, notMoved: [{ id: 'a', name: 'Dairy hall', why: 'It is too large.' }], left: 3 }),
   }
   return showPage(<ImpactPage />, { answers, rights, route: '/workshop/:revisionId/impact', path: '/workshop/2/impact' })
 }
@@ -98,6 +98,7 @@ describe('What a draft touches', () => {
     await userEvent.click(await screen.findByRole('button', { name: 'Move the 12 that stay the same to this revision' }))
     const said = await screen.findByText(/12 are moved/)
     expect(said.textContent).toContain('Dairy hall: It is too large.')
+    expect(said.textContent).toContain('3 more are left')
     expect(server.requests.find((r) => r.path.endsWith('/move'))?.body).toEqual({ ids: null })
   })
 
