@@ -25,6 +25,11 @@ public enum AuditKind
     RevisionWithdrawn,
     RemarkMade,
     RemarkClosed,
+    ConcessionAskedFor,
+    ConcessionSigned,
+    ConcessionRefused,
+    ConcessionTakenBack,
+    ConcessionWithdrawn,
 }
 
 /// <summary>One event.</summary>

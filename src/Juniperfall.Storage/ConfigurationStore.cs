@@ -55,6 +55,13 @@ public sealed record StoredConfiguration(string Id, string Name, long RevisionId
 public sealed record ConfigurationEntry(string Id, string Name, long RevisionId, string ProductCode, LocalText ProductLabel, int RevisionNumber,
     string RevisionState, string Author, string ChangedBy, DateTime ChangedAt, string? StructureId, string Answers);
 
+/// <summary>What is generated from a configuration.</summary>
+/// <param name="Content">The structure file, as JSON text.</param>
+/// <param name="Items">All items of it, for where-used.</param>
+/// <param name="Quantity">How many it is for.</param>
+/// <param name="ConcessionId">The concession that it is generated under; null for none.</param>
+public sealed record NewStructure(string Id, string Content, IReadOnlyCollection<string> Items, long Quantity, string? ConcessionId = null);
+
 /// <summary>What was generated from a configuration, as it was then.</summary>
 /// <param name="Content">JSON text of the whole result.</param>
 /// <param name="RevisionState">What the revision is by now.</param>
@@ -99,8 +106,17 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         """;
 
     private const string InsertStructure = """
-        insert into structure (id, configuration_id, configuration_name, revision_id, picks, site, date, content, author)
-        values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing
+        insert into structure (id, configuration_id, configuration_name, revision_id, picks, site, date, content, author, quantity, concession_id)
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (id) do nothing
+        """;
+
+    /// <summary>Whoever generates under a concession at the same time waits, so that no more than it allows are generated.</summary>
+    private const string LockConcession = """
+        select quantity from concession where id = $1 and outcome = 'signed' and withdrawn_at is null for update
+        """;
+
+    private const string SelectUsed = """
+        select coalesce(sum(quantity), 0)::bigint from structure where concession_id = $1
         """;
 
     private const string SelectStructure = """
@@ -169,20 +185,30 @@ public sealed class ConfigurationStore(NpgsqlDataSource data)
         insert into structure_item (structure_id, item) select $1, unnest($2::text[]) on conflict do nothing
         """;
 
-    /// <param name="items">All items of the structure, for where-used.</param>
-    public async Task AddStructure(string id, StoredConfiguration configuration, string content, IReadOnlyCollection<string> items, string author,
-        CancellationToken cancel)
+    /// <summary>Keeps what was generated. False where its concession allows no more of it, or is withdrawn meanwhile; then nothing is kept.</summary>
+    public async Task<bool> AddStructure(NewStructure structure, StoredConfiguration configuration, string author, CancellationToken cancel)
     {
         await using var connection = await data.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var structure = connection
-            .Command(InsertStructure, id, configuration.Id, configuration.Name, configuration.RevisionId,
-            Sql.Json(StoredPick.All(configuration.Picks, configuration.FillIns)),
-            configuration.At.Site, configuration.At.Date, new NpgsqlParameter { Value = content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author);
-        await structure.ExecuteNonQueryAsync(cancel);
-        await using var used = connection.Command(InsertItems, id, items.ToArray());
+        if (structure.ConcessionId is { } concession)
+        {
+            await using var locking = connection.Command(LockConcession, concession);
+            if (await locking.ExecuteScalarAsync(cancel) is not long allowed)
+                return false;
+            await using var counting = connection.Command(SelectUsed, concession);
+            if ((long)(await counting.ExecuteScalarAsync(cancel))! + structure.Quantity > allowed)
+                return false;
+        }
+        await using var insert = connection
+            .Command(InsertStructure, structure.Id, configuration.Id, configuration.Name, configuration.RevisionId,
+            Sql.Json(StoredPick.All(configuration.Picks, configuration.FillIns)), configuration.At.Site, configuration.At.Date,
+            new NpgsqlParameter { Value = structure.Content, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb }, author, structure.Quantity,
+            Sql.NullableText(structure.ConcessionId));
+        await insert.ExecuteNonQueryAsync(cancel);
+        await using var used = connection.Command(InsertItems, structure.Id, structure.Items.ToArray());
         await used.ExecuteNonQueryAsync(cancel);
         await transaction.CommitAsync(cancel);
+        return true;
     }
 
     public async Task<StoredStructure?> Structure(string id, CancellationToken cancel) =>

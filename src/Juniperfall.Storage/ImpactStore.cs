@@ -11,12 +11,14 @@ namespace Juniperfall.Storage;
 /// <param name="IsStructure">Whether it is what a structure was generated from, which its configuration no longer picks.</param>
 /// <param name="RevisionNumber">Of the revision that it is saved on.</param>
 /// <param name="Outcome">What came out of it there; null where that was not found out yet.</param>
-public sealed record ImpactSubject(StoredConfiguration Configuration, bool IsStructure, int RevisionNumber, string RevisionState, SavedOutcome? Outcome)
+/// <param name="SetAside">The ids of the rules that a concession sets aside for it.</param>
+public sealed record ImpactSubject(StoredConfiguration Configuration, bool IsStructure, int RevisionNumber, string RevisionState, SavedOutcome? Outcome,
+    ImmutableArray<string> SetAside)
 {
     public string Id => Configuration.Id;
 }
 
-/// <summary>How much is saved of a product, and when something was saved last.</summary>
+/// <summary>How much is saved of a product, when something was saved last, and which concessions stand.</summary>
 public sealed record SavedMark(long Count, string Last);
 
 /// <summary>What is saved of a product, with what came out of it.</summary>
@@ -26,10 +28,14 @@ public sealed class ImpactStore(NpgsqlDataSource data)
     private const string SelectSubjects = """
         with saved as (
             select false as is_structure, c.id, c.name, c.revision_id, c.picks, c.site, c.date, c.customer_class, c.author, c.changed_by, c.version,
-                   c.changed_at
+                   c.changed_at,
+                   (select k.rules from concession k where k.configuration_id = c.id and k.outcome = 'signed' and k.withdrawn_at is null
+                      and k.until >= current_date and (k.picks, k.revision_id) is not distinct from (c.picks, c.revision_id)
+                    order by k.number desc limit 1) as rules
             from configuration c join revision r on r.id = c.revision_id where r.product_id = $1
             union all
-            select true, s.id, s.configuration_name, s.revision_id, s.picks, s.site, s.date, null, s.author, s.author, 1, s.made_at
+            select true, s.id, s.configuration_name, s.revision_id, s.picks, s.site, s.date, null, s.author, s.author, 1, s.made_at,
+                   (select k.rules from concession k where k.id = s.concession_id)
             from structure s join revision r on r.id = s.revision_id join configuration c on c.id = s.configuration_id
             where r.product_id = $1
               and (c.revision_id, c.picks, c.site, c.date) is distinct from (s.revision_id, s.picks, s.site, s.date)
@@ -41,7 +47,9 @@ public sealed class ImpactStore(NpgsqlDataSource data)
 
     private const string SelectMark = """
         select count(*) + (select count(*) from structure s join revision r on r.id = s.revision_id where r.product_id = $1),
-               coalesce(max(c.changed_at), '-infinity'::timestamptz)::text
+               concat(coalesce(max(c.changed_at), '-infinity'::timestamptz), ' ',
+                   (select string_agg(k.id, ' ' order by k.number) from concession k join revision r on r.id = k.revision_id
+                    where r.product_id = $1 and k.outcome = 'signed' and k.withdrawn_at is null and k.until >= current_date))
         from configuration c join revision r on r.id = c.revision_id where r.product_id = $1
         """;
 
@@ -61,9 +69,10 @@ public sealed class ImpactStore(NpgsqlDataSource data)
         {
             FillIns = [.. picks.Where(p => p.FilledIn is not null).Select(p => new FilledIn(p.ToPick(), p.FilledIn!))],
         };
-        return new ImpactSubject(stored, r.GetBoolean(0), r.GetInt32(12), r.GetString(13),
-            r.IsDBNull(14) || r.ReadJson<Kept>(14) is not { } kept ? null
-                : new(kept.Valid, kept.IsComplete, kept.Facts, kept.Values is { } values ? [.. values.Select(v => v.ToPick())] : null));
+        return new ImpactSubject(stored, r.GetBoolean(0), r.GetInt32(13), r.GetString(14),
+            r.IsDBNull(15) || r.ReadJson<Kept>(15) is not { } kept ? null
+                : new(kept.Valid, kept.IsComplete, kept.Facts, kept.Values is { } values ? [.. values.Select(v => v.ToPick())] : null),
+            r.IsDBNull(12) ? [] : [.. r.ReadJson<ImmutableArray<RuleSetAside>>(12).Select(x => x.Row)]);
     }, cancel, productId, most);
 
     /// <summary>What changes whenever something of a product is saved.</summary>

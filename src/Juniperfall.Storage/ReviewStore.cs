@@ -10,12 +10,13 @@ public sealed record Review(long RevisionId, string AskedBy, DateTime AskedAt, s
 
 /// <summary>Something that waits for a person.</summary>
 /// <param name="Kind">release: a review is open; sentBack: what one wrote has come back; remarks: some on what one wrote are open; answered: remarks of
-/// one's own have an answer by someone else.</param>
+/// one's own have an answer by someone else; concession: someone else asks for one.</param>
 /// <param name="By">Who did it last.</param>
 /// <param name="Text">The note, or the last text.</param>
-/// <param name="Count">How many remarks; of reviews 1.</param>
+/// <param name="Count">How many remarks; of reviews and concessions 1.</param>
+/// <param name="Id">Of the concession; empty of the others, which are found by their revision.</param>
 public sealed record WaitingEntry(string Kind, long RevisionId, string ProductCode, LocalText ProductLabel, int Number, string By, DateTime At, string Text,
-    long Count);
+    long Count, string Id);
 
 /// <summary>Reviews of revisions before their release. A revision whose release is asked for is in review, and is not edited meanwhile.</summary>
 public sealed class ReviewStore(NpgsqlDataSource data)
@@ -28,27 +29,31 @@ public sealed class ReviewStore(NpgsqlDataSource data)
 
     /// <summary>By kind: what waits for $1; what only an approver releases is left out unless $2, and what only an author mends unless $3.</summary>
     private const string SelectWaiting = """
-        select 'release', v.revision_id, p.code, r.label, r.number, v.asked_by, v.asked_at, v.note, 1::bigint
+        select 'release', v.revision_id, p.code, r.label, r.number, v.asked_by, v.asked_at, v.note, 1::bigint, ''
         from review v join revision r on r.id = v.revision_id join product p on p.id = r.product_id
         where $2 and v.outcome is null and r.state = 'in review' and r.author <> $1
         union all
-        select 'sentBack', v.revision_id, p.code, r.label, r.number, v.answered_by, v.answered_at, v.answer, 1
+        select 'sentBack', v.revision_id, p.code, r.label, r.number, v.answered_by, v.answered_at, v.answer, 1, ''
         from revision r join product p on p.id = r.product_id
         join lateral (select * from review x where x.revision_id = r.id order by x.id desc limit 1) v on v.outcome = 'sent back'
         where $3 and r.state = 'draft' and r.author = $1
         union all
         select 'remarks', r.id, p.code, r.label, r.number, (array_agg(m.person order by m.made_at desc))[1], max(m.made_at),
-            (array_agg(m.text order by m.made_at desc))[1], count(*)
+            (array_agg(m.text order by m.made_at desc))[1], count(*), ''
         from remark m join revision r on r.id = m.revision_id join product p on p.id = r.product_id
         where $3 and m.closed_at is null and r.author = $1 and r.state in ('draft', 'in review') and m.person <> $1
         group by r.id, p.code, r.label, r.number
         union all
         select 'answered', r.id, p.code, r.label, r.number, (array_agg(a.person order by a.made_at desc))[1], max(a.made_at),
-            (array_agg(a.text order by a.made_at desc))[1], count(distinct m.id)
+            (array_agg(a.text order by a.made_at desc))[1], count(distinct m.id), ''
         from remark m join revision r on r.id = m.revision_id join product p on p.id = r.product_id
         join lateral (select * from remark_answer x where x.remark_id = m.id order by x.made_at desc limit 1) a on a.person <> $1
         where m.closed_at is null and m.person = $1
         group by r.id, p.code, r.label, r.number
+        union all
+        select 'concession', r.id, p.code, r.label, r.number, k.asked_by, k.asked_at, k.reason, 1, k.id
+        from concession k join configuration c on c.id = k.configuration_id join revision r on r.id = k.revision_id join product p on p.id = r.product_id
+        where $2 and k.outcome is null and k.asked_by <> $1 and (k.picks, k.revision_id) is not distinct from (c.picks, c.revision_id)
         order by 7 limit $4
         """;
 
@@ -75,7 +80,7 @@ public sealed class ReviewStore(NpgsqlDataSource data)
     /// <summary>What waits for a person, the longest waiting first.</summary>
     public async Task<IReadOnlyList<WaitingEntry>> WaitingFor(string person, bool releases, bool edits, int most, CancellationToken cancel) =>
         await data.Query(SelectWaiting, r => new WaitingEntry(r.GetString(0), r.GetInt64(1), r.GetString(2), r.ReadJson<LocalText>(3), r.GetInt32(4),
-            r.GetString(5), r.GetDateTime(6), r.GetString(7), r.GetInt64(8)), cancel, person, releases, edits, most).ToListAsync(cancel);
+            r.GetString(5), r.GetDateTime(6), r.GetString(7), r.GetInt64(8), r.GetString(9)), cancel, person, releases, edits, most).ToListAsync(cancel);
 
     /// <summary>Asks for the release of a draft. False where it is none any more, or has changed since <paramref name="head"/>.</summary>
     public async Task<bool> Ask(UnitOfWork work, long revisionId, long head, string person, string note, CancellationToken cancel)

@@ -16,7 +16,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.duty", "freezer")];
-        var answer = await client.Post($"{Path}/answer", new { picks }).Answer();
+        var answer = await client.Exactly(Path, new { picks });
         var ruledOut = Asked(answer).Where(a => (string)a["name"]! is "core" or "floor" or "voltage")
             .SelectMany(a => a["choices"]!.AsArray().Where(c => !(bool)c!["can"]!).Select(c => ((string)a["path"]!, (string)c!["value"]!))).ToList();
         Assert.NotEmpty(ruledOut);
@@ -40,7 +40,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.duty", "deep_freezer"), Pick("r.core", "80")];
-        var answer = await client.Post($"{Path}/answer", new { picks }).Answer();
+        var answer = await client.Exactly(Path, new { picks });
         Assert.False((bool)answer["valid"]!);
         Assert.Null(answer["structure"]);
         var clash = Assert.Single(answer["clashes"]!.AsArray())!["reason"]!;
@@ -58,7 +58,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     public async Task The_levels_of_a_structure_add_up_to_its_totals()
     {
         using var client = await served.As("planner");
-        var structure = (await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() }).Answer())["structure"]!;
+        var structure = (await client.Exactly(Path, new { picks = Array.Empty<object>() }))["structure"]!;
         decimal Of(JsonNode node, string member) => Formats.Tables.Number((string)node[member]!);
         var sum = structure["bom"]!.AsArray().Sum(l => Of(l!, "cost")) + structure["routing"]!.AsArray().Sum(o => Of(o!, "cost"));
         // Each line is shown to the cent.
@@ -71,7 +71,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     {
         using var client = await served.As("order desk");
         object[] picks = [Pick("r.duty", "freezer")];
-        var answer = await client.Post($"{Path}/answer", new { picks }).Answer();
+        var answer = await client.Exactly(Path, new { picks });
         // A line whose item hangs on what is still open says on what; the others have their item.
         var lines = answer["lines"]!.AsArray().Select(l => (string)l!["name"]!).ToList();
         Assert.Contains("wall by Panel core", lines);
@@ -96,7 +96,7 @@ public sealed class BenchOverHttp(Served served) : IClassFixture<Served>
     public async Task An_expression_being_typed_shows_its_type_and_what_it_comes_to(string text, string type, string example)
     {
         using var client = await served.As("engineer");
-        await client.Post($"{Path}/answer", new { picks = Array.Empty<object>() });
+        await client.Exactly(Path, new { picks = Array.Empty<object>() });
         var checkedText = await client
             .Post($"{Path}/expression", new { assemblyId = "room", rowId = "r.volume", field = "expression", text, picks = Array.Empty<object>() }).Json();
         Assert.Empty(checkedText["findings"]!.AsArray());

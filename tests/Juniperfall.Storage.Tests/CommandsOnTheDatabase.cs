@@ -135,7 +135,7 @@ public sealed class CommandsOnTheDatabase : IAsyncLifetime
         Assert.Equal(("marit", "odile"), ((await store.Load("c1", default))!.Author, (await store.Load("c1", default))!.ChangedBy));
         Assert.False(await store.Change("c1", "Mine", revision, [], Effectivity.Any, null, 1, "marit", default));
         Assert.Equal(Effectivity.Any, (await store.Load("c1", default))!.At);
-        await store.AddStructure("s1", loaded, """{"a":1}""", ["BOLT"], "marit", default);
+        await store.AddStructure(new("s1", """{"a":1}""", ["BOLT"], 1), loaded, "marit", default);
         foreach (var sql in new[] { "update structure set content = '{}'", "delete from structure" })
             await Assert.ThrowsAsync<PostgresException>(() => data.CreateCommand(sql).ExecuteNonQueryAsync());
         var library = new LibraryStore(data);

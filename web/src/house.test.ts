@@ -13,7 +13,8 @@ const floors = ['texts', 'api', 'ui', 'session', 'features', 'app']
 const arrows: Record<string, string[]> = {
   bench: ['library'],
   cases: ['bench'],
-  configurations: ['bench'],
+  concessions: ['bench'],
+  configurations: ['bench', 'concessions'],
   differences: ['bench'],
   health: ['bench'],
   impact: ['bench'],

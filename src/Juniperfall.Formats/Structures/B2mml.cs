@@ -127,6 +127,8 @@ public static class B2mml
         Text(xml, "ID", $"{file.Product} × {file.Quantity}");
         foreach (var (language, text) in file.Label.Texts)
             Text(xml, "Description", text, language);
+        if (file.Concession is { } concession)
+            Text(xml, "Description", concession.Sentence, "en");
         Text(xml, "OperationsType", "Production");
         foreach (var (made, _) in StructureWriter.Made(file.Structure))
         {

@@ -42,6 +42,9 @@ public sealed record StructureFile
 
     /// <summary>The rules for advice that are not kept.</summary>
     public ImmutableArray<AdviceFile> Advice { get; init; } = [];
+
+    /// <summary>The concession that it is made under; null where every rule is kept.</summary>
+    public ConcessionFile? Concession { get; init; }
     public required MadeItem Structure { get; init; }
 
     /// <summary>What the whole order comes to.</summary>
@@ -93,6 +96,20 @@ public sealed record GivenFigure(string Label, string Value);
 /// <param name="Row">The id of the rule.</param>
 /// <param name="Mark">Its number on the worksheet; empty where it has none.</param>
 public sealed record AdviceFile(string Row, string Assembly, string Mark, string Sentence);
+
+/// <summary>A signed permission under which rules are set aside.</summary>
+/// <param name="Rules">The rules, as they read for this configuration.</param>
+/// <param name="Until">The last day on which something may be generated under it.</param>
+/// <param name="Quantity">How many pieces may be generated under it in all.</param>
+public sealed record ConcessionFile(long Number, ImmutableArray<AdviceFile> Rules, string Reason, DateOnly Until, long Quantity, string AskedBy,
+    string SignedBy, DateOnly SignedOn)
+{
+    /// <summary>In one sentence, for papers and heads of tables.</summary>
+    [JsonIgnore]
+    public string Sentence =>
+        $"Concession {Number}: {string.Join(", ", Rules.Select(r => r.Mark.Length > 0 ? r.Mark : r.Sentence))} set aside until {Until:yyyy-MM-dd} for at most "
+        + $"{Quantity}. {Reason.TrimEnd('.')}. Asked for by {AskedBy}, signed by {SignedBy} on {SignedOn:yyyy-MM-dd}.";
+}
 
 /// <summary>An operation in time; start and end in working days from the start of everything.</summary>
 /// <param name="Level">Of the item that it makes; zero for the product.</param>

@@ -5,7 +5,10 @@ public static class StructureTables
 {
     private const string CostPerPiece = "Cost EUR per piece", CostOfOrder = "Cost EUR for the order";
 
-    private static Table Told(StructureFile file, Table table) => file.TellsCosts ? table : table.Without(c => c is CostPerPiece or CostOfOrder);
+    private static Table Told(StructureFile file, Table table) =>
+        (file.TellsCosts ? table : table.Without(c => c is CostPerPiece or CostOfOrder)) is var told && file.Concession is { } concession
+            // Each row is handed on alone; it says under what it is made.
+            ? new([.. told.Columns, "Concession"], [.. told.Rows.Select(r => (object?[])[.. r, concession.Number])]) : told;
 
     private static object? Number(string text) => text.Length == 0 ? null : Tables.Number(text);
 
@@ -75,6 +78,7 @@ public static class StructureTables
     [
         ("Product", $"{file.Product} {file.Label.In()}".Trim()), ("Revision", file.Revision), ("Configuration", file.Configuration),
             ("Quantity", Tables.Number(file.Quantity)), ("Site", file.Site), ("Day", file.Date),
+            .. file.Concession is { } concession ? new (string, object?)[] { ("Concession", concession.Sentence) } : [],
     ];
 
     /// <summary>Everything of a structure as one workbook.</summary>

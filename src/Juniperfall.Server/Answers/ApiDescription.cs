@@ -42,6 +42,7 @@ public static class ApiDescription
         ["all"] = ("Whether what is the same stands there, too.", true),
         ["to"] = ("The id of the revision to move to.", 14),
         ["remarkId"] = ("The id of a remark.", "0b1f7e52-3c0e-4d0a-8a4e-5b7a3f0f8c01"),
+        ["rule"] = ("The id of a rule that is set aside.", "r.span"),
         ["counts"] = ("Whether only the counts are wanted, without the cases.", true),
     };
 
@@ -89,6 +90,10 @@ public static class ApiDescription
         ["closeRemark"] = """{"close": true}""",
         ["askForRelease"] = """{"head": 241, "note": "New freezer floor; §12 and §13 are new."}""",
         ["sendBack"] = """{"note": "The floor of the deep freezer has no vapour barrier yet."}""",
+        ["askForConcession"] = """{"id": "2d3b9a74-5e2a-4f2c-8c6a-7d9c5b2b0e23", "rules": ["r.span"], "reason": "The customer's own steelwork carries the ceiling.", "until": "2027-03-31", "quantity": 2, "version": 1}""",
+        ["signConcession"] = """{"note": "By the statics of 12 January."}""",
+        ["refuseConcession"] = """{"note": "The ceiling would sag."}""",
+        ["withdrawConcession"] = """{"note": "The steelwork was not built."}""",
         ["removedByRule"] = $"{{{Picks}}}",
         ["acceptFinding"] = """{"key": "valueNever r.core", "reason": "Kept for spares."}""",
         ["editLibrary"] = """{"columns": ["number", "cost"], "rows": [["GSK-D", "4.10"]], "before": [["GSK-D", "3.60"]]}""",

@@ -39,10 +39,8 @@ public static class AnswerEndpoint
     private static async Task<IResult> Answer(long id, AnswerRequest request, ClaimsPrincipal user, CompiledModels models, LibraryStore library,
         Askers askers, CancellationToken cancel)
     {
-        if (await models.Get(id, cancel) is not { } compiled)
-            return Problems.Gone("revision");
-        var (read, problem) = ReadPicks.Of(compiled, request);
-        if (read is null)
+        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
+        if (compiled is null || read is null)
             return problem!;
         var audience = await Audience.Of(user, request.CustomerClass, library, cancel);
         var key = AnswerForm.KeyOf(compiled, read.At);

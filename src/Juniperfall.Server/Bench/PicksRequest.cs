@@ -21,6 +21,9 @@ public record PicksRequest(IReadOnlyList<PickRequest> Picks, string? Site = null
 {
     /// <summary>The code of the customer class that prices are for; null for list price.</summary>
     public string? CustomerClass { get; init; }
+
+    /// <summary>The ids of rules that are set aside: as a concession does, or to try out what would be without them.</summary>
+    public IReadOnlyList<string>? SetAside { get; init; }
 }
 
 /// <summary>Picks as the reasoning takes them, and those that it cannot take, each with the reason.</summary>
@@ -41,8 +44,27 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
     {
         if (await models.Get(revisionId, cancel) is not { } compiled)
             return (null, null, Problems.Gone("revision"));
+        if (FaultOf(request.SetAside, compiled) is { } fault)
+            return (null, null, fault);
         var (read, problem) = Of(compiled, request);
-        return (compiled, read, problem);
+        return (await models.SettingAside(compiled, request.SetAside ?? [], cancel), read, problem);
+    }
+
+    /// <summary>How many rules can be set aside at once: more of them are another product.</summary>
+    public const int MostSetAside = 20;
+
+    /// <summary>What is wrong with rules that are to be set aside.</summary>
+    public static IResult? FaultOf(IReadOnlyList<string>? rules, CompiledModel compiled, string place = "/setAside")
+    {
+        if (rules is null || rules.Count == 0)
+            return null;
+        if (rules.Count > MostSetAside)
+            return Problems.Wrong(place, $"At most {MostSetAside} rules can be set aside at once; these are {rules.Count}.");
+        for (var i = 0; i < rules.Count; i++)
+            if (compiled.Model.Index.Rows.GetValueOrDefault(rules[i] ?? "") is not IRule { Strength: RuleStrength.Must })
+                return Problems.Wrong($"{place}/{i}", $"Revision {compiled.Revision.Number} has no such rule that must hold.");
+        return compiled.Model.Index.Rows.Values.OfType<IRule>().Count(r => r.Strength == RuleStrength.Must) is > 1 and var all && rules.Distinct().Count() == all
+            ? Problems.Wrong(place, "These are all the rules there are: nothing would be checked any more. Name those that stand in the way.") : null;
     }
 
     private const int LongestOrigin = 200;

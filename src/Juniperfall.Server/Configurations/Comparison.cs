@@ -6,6 +6,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Formats;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
+using Juniperfall.Server.Concessions;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
@@ -35,10 +36,11 @@ public static class CompareEndpoint
     }
 
     private static async Task<(ComparedView Head, Compared Side)?> Load(string id, Exact quantity, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
+        HeldConcessions held, LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } compiled)
             return null;
+        (compiled, _) = await held.Of(stored, compiled, cancel);
         var read = ReadPicks.Of(compiled, stored);
         var asked = await compiled.Ask(read.Question, read.At, cancel);
         var audience = await Audience.Of(user, stored.CustomerClass, library, cancel);
@@ -60,25 +62,25 @@ public static class CompareEndpoint
         ? values.Keys.Select(RowPath.OfRow).Concat(values.Keys).ToHashSet() : null;
 
     private static async Task<(ComparisonView? View, IResult? Problem)> Of(string left, string right, string? quantity, ConfigurationStore store,
-        CompiledModels models, LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
+        CompiledModels models, HeldConcessions held, LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
         if (FullStructureEndpoints.QuantityOf(quantity ?? "1") is not { } lot)
             return (null, Problems.Wrong("/quantity", $"“{quantity}” is not a quantity; it is a whole number from 1 to 1,000,000."));
-        return await Load(left, lot, store, models, library, user, cancel) is { } a && await Load(right, lot, store, models, library, user, cancel) is { } b
+        return await Load(left, lot, store, models, held, library, user, cancel) is { } a && await Load(right, lot, store, models, held, library, user, cancel) is { } b
             ? (new(a.Head, b.Head, Comparison.Of(a.Side, b.Side)), null) : (null, Problems.Gone("configuration"));
     }
 
     private static async Task<IResult> Compare(string left, string right, string? quantity, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
+        HeldConcessions held, LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
-        var (view, problem) = await Of(left, right, quantity, store, models, library, user, cancel);
+        var (view, problem) = await Of(left, right, quantity, store, models, held, library, user, cancel);
         return view is null ? problem! : TypedResults.Ok(view);
     }
 
     private static async Task<IResult> TakeOut(string left, string right, string? quantity, bool? all, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
+        HeldConcessions held, LibraryStore library, ClaimsPrincipal user, CancellationToken cancel)
     {
-        var (view, problem) = await Of(left, right, quantity, store, models, library, user, cancel);
+        var (view, problem) = await Of(left, right, quantity, store, models, held, library, user, cancel);
         return view is null ? problem! : TypedResults
             .File(await Tables.Xlsx([new("Comparison",
             new Table(["Kind", "What", view.Left.Name, view.Right.Name == view.Left.Name ? view.Right.Name + " (2)" : view.Right.Name, "Differs"],

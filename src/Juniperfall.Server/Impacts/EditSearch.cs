@@ -54,6 +54,8 @@ internal sealed class EditSearch(CompiledModels models, RevisionStore revisions,
     {
         if (DocumentWithout(latest) is not { } document)
             return null;
+        if (group.Subject.SetAside.Length > 0)
+            document = document.WithRulesAtRest(group.Subject.SetAside.ToHashSet());
         var supposed = await models.Supposed(draft.Revision with { Document = document }, draft.Model.Facts, cancel);
         try
         {

@@ -70,6 +70,8 @@ public static class ImpactEndpoints
         foreach (var entry in asked.Take(MostMoved))
             if (entry.Kind is ImpactKind.Breaks or ImpactKind.StaysBroken or ImpactKind.Unknown)
                 left.Add(new(entry.Id, entry.Name, entry.Because.Length > 0 ? entry.Because : "It does not stand on this revision."));
+            else if (entry.IsConceded)
+                left.Add(new(entry.Id, entry.Name, "Its concession is for it as it is on its revision, and would not come along. Move it by itself."));
             else if (await store.Load(entry.Id, cancel) is not { } stored || stored.RevisionId == id)
                 continue;
             else if (stored.Version == entry.Version && await store.Change(stored.Id, stored.Name, id, stored.Picks, stored.At, stored.CustomerClass,

@@ -19,10 +19,12 @@ public sealed record ImpactChange(ExpectedOf Of, string RowId, string Subject, s
 /// <param name="Rows">The rules that break it, with the assemblies that they stand in.</param>
 /// <param name="Changes">What comes out otherwise, at most so many as are told of one.</param>
 /// <param name="AllChanges">How many there are in all.</param>
+/// <param name="IsConceded">Whether a concession sets rules aside for it; it was asked again without these.</param>
 /// <param name="Group">What those that are touched alike have in common.</param>
 public sealed record ImpactEntry(string Id, int Version, bool IsStructure, string Name, string ProductCode, long RevisionId, int RevisionNumber,
     string ChangedBy, DateTime ChangedAt, ImpactKind Kind, string Because, IReadOnlyList<RowLink> Rows,
-    IReadOnlyList<ImpactChange> Changes, int AllChanges, string Group);
+    IReadOnlyList<ImpactChange> Changes, int AllChanges, bool IsConceded,
+    string Group);
 
 /// <summary>A row and where it stands.</summary>
 public sealed record RowLink(string RowId, string AssemblyId, string Name);

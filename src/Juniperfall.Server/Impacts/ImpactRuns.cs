@@ -117,6 +117,7 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         IReadOnlyDictionary<string, ImpactEntry> kept, CancellationToken cancel)
     {
         var (groups, bases) = (new ConcurrentDictionary<string, TouchedGroup>(), new Bases(models));
+        await using var resting = new Resting(models, target);
         foreach (var isFirst in first.Count > 0 ? new[] { true, false } : [false])
         {
             var waiting = Channel.CreateBounded<ImpactSubject>(64);
@@ -144,9 +145,10 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
             await Task.WhenAll(Enumerable.Range(0, AtOnce).Select(async _ =>
             {
                 await foreach (var subject in waiting.Reader.ReadAllAsync(cancel))
-                    if (kept.GetValueOrDefault(subject.Id) is { } same && same.Version == subject.Configuration.Version)
+                    if (kept.GetValueOrDefault(subject.Id) is { } same && same.Version == subject.Configuration.Version
+                        && same.IsConceded == subject.SetAside.Length > 0)
                         run.Add(same);
-                    else if (await Asked(target, subject, bases, cancel) is var (entry, touched))
+                    else if (await Asked(resting, subject, bases, cancel) is var (entry, touched))
                     {
                         run.Add(entry);
                         if (touched is not null)
@@ -158,12 +160,16 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         return [.. groups.Values.OrderByDescending(g => g.Count)];
     }
 
-    private async Task<(ImpactEntry Entry, TouchedGroup? Touched)?> Asked(CompiledModel target, ImpactSubject subject, Bases bases, CancellationToken cancel)
+    private async Task<(ImpactEntry Entry, TouchedGroup? Touched)?> Asked(Resting resting, ImpactSubject subject, Bases bases, CancellationToken cancel)
     {
         if (await bases.Of(subject.Configuration.RevisionId, cancel) is not { } from)
             return null;
-        var before = subject.Outcome;
-        if (before is null)
+        var target = await resting.Without(subject.SetAside, cancel);
+        SavedOutcome? before;
+        // What comes out under a concession is not kept: it changes when that is signed, runs out or is withdrawn, and no version tells of it.
+        if (subject.SetAside.Length > 0)
+            before = await OutcomeOf(from = await models.SettingAside(from, subject.SetAside, cancel), subject, null, cancel);
+        else if ((before = subject.Outcome) is null)
         {
             before = await OutcomeOf(from, subject, null, cancel);
             if (before.Valid is not null)

@@ -23,7 +23,7 @@ internal sealed class ImpactWords(CompiledModel from, CompiledModel target)
         var (because, rows) = Reason(impact, after, faults);
         return new(subject.Id, stored.Version, subject.IsStructure, stored.Name, target.Revision.Document.Code, stored.RevisionId,
             subject.RevisionNumber, stored.ChangedBy, stored.ChangedAt, impact.Kind, because, rows, changes,
-            impact.Changes.Length, Group(impact, rows, because));
+            impact.Changes.Length, subject.SetAside.Length > 0, Group(impact, rows, because));
     }
 
     private ImpactChange Of(FactChange change)

@@ -82,12 +82,15 @@ public static class LibraryImpactEndpoint
                 if (await FailsThen(one, now, then, seesCosts, cancel) is { } difference)
                     failing.Add(difference);
             var (entries, asked) = (new List<ImpactEntry>(), 0);
+            await using var without = new Resting(models, now);
+            await using var withoutThen = new Resting(models, then);
             if (faults.Count == 0)
                 await foreach (var subject in store.Subjects(revision.ProductId, MostAsked, cancel))
                 {
                     asked++;
-                    var (was, wrong) = (await ImpactRuns.OutcomeOf(now, subject, subject.Outcome, cancel), ReadPicks.Of(then, subject.Configuration).Faults);
-                    var comes = await ImpactRuns.OutcomeOf(then, subject, was, cancel);
+                    var was = await ImpactRuns.OutcomeOf(await without.Without(subject.SetAside, cancel), subject, subject.Outcome, cancel);
+                    var comes = await ImpactRuns.OutcomeOf(await withoutThen.Without(subject.SetAside, cancel), subject, was, cancel);
+                    var wrong = ReadPicks.Of(then, subject.Configuration).Faults;
                     var impact = ConfigurationImpact.Of(was, comes, wrong.Count > 0);
                     if (impact.Kind is not (ImpactKind.Same or ImpactKind.StaysBroken))
                         entries.Add(new ImpactWords(now, then).Of(subject, impact, comes, wrong));

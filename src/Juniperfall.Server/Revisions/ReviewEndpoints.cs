@@ -23,12 +23,14 @@ public sealed record ReviewView(string AskedBy, DateTime AskedAt, string Note, s
 }
 
 /// <summary>What of a revision waits for whoever asks.</summary>
-/// <param name="Kind">release: it waits for its release; sentBack: it has come back; remarks: some on it are open; answered: one's own remarks are.</param>
+/// <param name="Kind">release: it waits for its release; sentBack: it has come back; remarks: some on it are open; answered: one's own remarks are;
+/// concession: someone asks for one.</param>
 /// <param name="By">Who did it last.</param>
 /// <param name="Text">The note of the review, or the last remark or answer.</param>
-/// <param name="Count">How many remarks; 1 of a review.</param>
+/// <param name="Count">How many remarks; 1 of a review and of a concession.</param>
+/// <param name="Id">Of the concession; empty of the others.</param>
 public sealed record WaitingView(string Kind, long RevisionId, string ProductCode, string ProductLabel, int Number, string By, DateTime At, string Text,
-    long Count);
+    long Count, string Id);
 
 /// <summary>Asking for the release of a revision, taking that back, and sending it back.</summary>
 public static class ReviewEndpoints
@@ -50,7 +52,7 @@ public static class ReviewEndpoints
 
     private static async Task<IResult> Waiting(ClaimsPrincipal user, ReviewStore reviews, CancellationToken cancel) =>
         TypedResults.Ok((await reviews.WaitingFor(user.Identity!.Name!, user.Has(Right.Release), user.Has(Right.Edit), MostListed, cancel))
-            .Select(w => new WaitingView(w.Kind, w.RevisionId, w.ProductCode, w.ProductLabel.Or(w.ProductCode), w.Number, w.By, w.At, w.Text, w.Count))
+            .Select(w => new WaitingView(w.Kind, w.RevisionId, w.ProductCode, w.ProductLabel.Or(w.ProductCode), w.Number, w.By, w.At, w.Text, w.Count, w.Id))
             .ToList());
 
     private static async Task<IResult> Latest(long id, ReviewStore reviews, CancellationToken cancel) =>

@@ -24,6 +24,8 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     private readonly ConcurrentDictionary<long, Kept> _kept = new();
     private readonly ConcurrentDictionary<(long RevisionId, RevisionMark Mark, long Library), Task<Kept?>> _compiling = new();
 
+    private readonly RestingRules _resting = new(scheduler, askers, budget);
+
     private static readonly IReadOnlyDictionary<Effectivity, byte[]> NothingKnown = new Dictionary<Effectivity, byte[]>();
 
     public async Task<CompiledModel?> Get(long revisionId, CancellationToken cancel) =>
@@ -42,6 +44,11 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     public Task<CompiledModel> Supposed(StoredRevision revision, LibraryFacts facts, CancellationToken cancel) =>
         scheduler.Run(askers.Person, Urgency.Question, CompiledModel.TimeLimit,
             time => new CompiledModel(revision, new(revision.Document, facts, time), null, NothingKnown, scheduler, askers, budget), cancel);
+
+    /// <summary>A revision with some of its rules set aside: they are told as advice where they are not kept, and all else holds exactly.</summary>
+    /// <param name="rules">The ids of rules of it; with none it is the revision as it is.</param>
+    public Task<CompiledModel> SettingAside(CompiledModel compiled, IReadOnlyCollection<string> rules, CancellationToken cancel) =>
+        rules.Count == 0 ? Task.FromResult(compiled) : _resting.Of(compiled, rules, cancel);
 
     private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel,
         BoundModel? model = null)

@@ -28,7 +28,7 @@ internal static class ShopFloorPage
             .n { text-align: right; } .b { display: inline-block; min-width: 16pt; border: .6pt solid #222; border-radius: 9pt; text-align: center; font-size: 7.5pt; line-height: 12pt; }
             .head { display: flex; border: .8pt solid #222; margin-bottom: 10pt; } .head > div { padding: 4pt 8pt; border-right: .4pt solid #222; } .head > div:first-child { flex: 1; min-width: 60mm; } .head > div:not(:first-child) { white-space: nowrap; } .head > div:last-child { border: 0; }
             .head i { display: block; font-size: 7.5pt; color: #555; } h1 { font-size: 14pt; margin: 0; } h2 { font-size: 11pt; margin: 12pt 0 3pt; break-after: avoid; } .q { color: #555; font-size: 8.5pt; } svg { width: 20mm; height: 20mm; }
-            section.made { break-before: page; }
+            section.made { break-before: page; } .concession { border: 1.2pt solid #222; padding: 4pt 8pt; margin-bottom: 8pt; } .concession p { margin: 2pt 0 0; }
             </style></head><body>
             """);
         html.Append("<div class=head><div><h1>").Append(Text(result.Name)).Append("</h1>").Append(Text($"{result.ProductCode} {result.ProductLabel}"))
@@ -42,6 +42,15 @@ internal static class ShopFloorPage
         html.Append("<div>").Append(new SvgQRCode(code).GetGraphic(2, "#000", "#fff", drawQuietZones: false, SvgQRCode.SizingMode.ViewBoxAttribute))
             .Append("</div></div>");
 
+        if (file.Concession is { } concession)
+        {
+            html.Append("<div class=concession><b>").Append(Text($"Concession {concession.Number}")).Append("</b> ")
+                .Append(Text($"for at most {concession.Quantity} until {concession.Until:yyyy-MM-dd}, asked for by {concession.AskedBy}, "
+                    + $"signed by {concession.SignedBy} on {concession.SignedOn:yyyy-MM-dd}. {concession.Reason}"));
+            foreach (var rule in concession.Rules)
+                html.Append("<p>Set aside: <b>").Append(Text(rule.Mark)).Append("</b> ").Append(Text(rule.Sentence)).Append("</p>");
+            html.Append("</div>");
+        }
         html.Append("<h2>What it comes to</h2><table><thead><tr><th><th class=n>Weight kg<th class=n>Work min<th class=n>Lead time "
             + "days</tr></thead><tr><td>one piece<td class=n>").Append(Short(file.Piece.Weight))
             .Append("<td class=n>").Append(Short(file.Piece.Work)).Append("<td></tr><tr><td>the order of ").Append(Short(file.Quantity)).Append("<td class=n>")

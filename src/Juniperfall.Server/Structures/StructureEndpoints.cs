@@ -10,6 +10,7 @@ using Juniperfall.Formats;
 using Juniperfall.Formats.Structures;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
+using Juniperfall.Server.Concessions;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
@@ -52,6 +53,9 @@ public sealed record ResultView
     public required IReadOnlyList<GivenAnswerView> Answers { get; init; }
     public required IReadOnlyList<GivenFigure> Figures { get; init; }
     public required IReadOnlyList<CauseView> Advice { get; init; }
+
+    /// <summary>The concession that it was generated under; null for none.</summary>
+    public ConcessionFile? Concession { get; init; }
     public required StructureView Structure { get; init; }
 
     /// <summary>What the quantity that it was generated for costs and takes; null for what was generated before that was told.</summary>
@@ -73,7 +77,7 @@ public static class StructureEndpoints
     }
 
     private static async Task<IResult> Generate(string id, GenerateRequest request, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, CancellationToken cancel)
+        ConcessionStore concessions, HeldConcessions held, LibraryStore library, CancellationToken cancel)
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new structure is a UUID.");
@@ -95,6 +99,9 @@ public static class StructureEndpoints
                 return Problems.Wrong("/madeFor/site", $"There is no site “{elsewhere.Site}”.");
             stored = stored with { At = new(site.Length == 0 ? null : site, elsewhere.Date) };
         }
+        (compiled, var concession) = await held.Of(stored, compiled, cancel);
+        if (concession is not null && concession.Used + (long)quantity.Numerator > concession.Quantity)
+            return Problems.Wrong("/quantity", NoMore(concession));
         var read = ReadPicks.Of(compiled, stored);
         if (read.Faults.Count > 0)
             return Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence)));
@@ -120,15 +127,31 @@ public static class StructureEndpoints
                 Configuration = stored.Name,
                 Revision = compiled.Revision.Number,
                 Figures = Figures(asked, view),
-                Advice = [.. view.Advice.Select(a => new AdviceFile(a.RowId, a.AssemblyId, a.Mark, a.Sentence))],
+                Advice = [.. view.Advice.Where(a => !IsSetAside(a)).Select(a => new AdviceFile(a.RowId, a.AssemblyId, a.Mark, a.Sentence))],
+                Concession = concession is null ? null : ConcessionFileOf(concession, view),
             }, cancel);
         if (file.Findings.Where(f => f.Severity == "error").Select(f => f.Message).Distinct().ToList() is { Count: > 0 } missing)
             return Problems.Conflict($"It cannot be built as it is. "
                 + $"{string.Join(" ", missing.Take(8))}{(missing.Count > 8 ? $" And {missing.Count - 8} more." : "")} The buildable check of the product "
                 + $"says where each is mended.");
-        await store.AddStructure(request.Id, stored, StructureWriter.Json(file), Items(structure), user.Identity!.Name!, cancel);
+        var made = new NewStructure(request.Id, StructureWriter.Json(file), Items(structure), (long)quantity.Numerator, concession?.Id);
+        if (!await store.AddStructure(made, stored, user.Identity!.Name!, cancel))
+            return Problems.Wrong("/quantity", NoMore((await concessions.One(concession!.Id, cancel))!));
         return await Show(request.Id, user, store, models, cancel);
+
+        bool IsSetAside(CauseView advice) => concession?.Rules.Any(r => r.Row == advice.RowId) == true;
     }
+
+    private static string NoMore(Concession concession) => concession.WithdrawnAt is not null
+        ? $"Concession {concession.Number} has been withdrawn: {concession.WithdrawnWhy}"
+        : $"Concession {concession.Number} allows {concession.Quantity} in all, and {concession.Used} were generated under it: "
+            + $"{Math.Max(0, concession.Quantity - concession.Used)} are left.";
+
+    private static ConcessionFile ConcessionFileOf(Concession concession, AnswerView view) => new(concession.Number,
+        [.. concession.Rules.Select(r => view.Advice.FirstOrDefault(a => a.RowId == r.Row) is { } now
+            ? new AdviceFile(r.Row, now.AssemblyId, now.Mark, now.Sentence) : new AdviceFile(r.Row, "", r.Mark, r.Sentence))],
+        concession.Reason, concession.Until, concession.Quantity, concession.AskedBy, concession.AnsweredBy!,
+        DateOnly.FromDateTime(concession.AnsweredAt!.Value.ToUniversalTime()));
 
     /// <summary>Nothing is open in what is generated: a figure without a value is of a place that is not there.</summary>
     private static ImmutableArray<GivenFigure> Figures(Asked asked, AnswerView view)
@@ -177,6 +200,7 @@ public static class StructureEndpoints
             Answers = [.. file.Answers.Select(a => new GivenAnswerView(a.Section, a.Label, a.Value, Enum.Parse<AttributeState>(a.State, ignoreCase: true)))],
             Figures = file.Figures,
             Advice = [.. file.Advice.Select(a => new CauseView(CauseKind.Rule, a.Row, a.Assembly, a.Mark, a.Sentence))],
+            Concession = file.Concession,
             Structure = StructureView.Of(audience.Shown(file.Structure)),
             Costs = CostsView.Of(file, audience, least is null ? null : Exact.Parse(least), row => compiled?.RowNamed(row) ?? ("", "")),
         };

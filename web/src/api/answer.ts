@@ -217,7 +217,7 @@ function operationOf(o: Schemas['OperationState'], w: With): Schemas['OperationV
   }
 }
 
-type Question = { picks: Schemas['PickRequest'][]; site: string | null; date: string | null }
+type Question = { picks: Schemas['PickRequest'][]; site: string | null; date: string | null; setAside?: string[] }
 
 /** What is known of an answer while it is worked out: how some questions stand, by path. */
 export type Part = { valid: boolean; asked: ReadonlyMap<string, Schemas['AskedState']> }

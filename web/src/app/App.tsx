@@ -2,6 +2,7 @@ import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { ComparePage, ConfigurationsPage, ConfigurePage } from '../features/configurations'
 import { CasesPage } from '../features/cases'
+import { ConcessionPage, ConcessionsPage } from '../features/concessions'
 import { DifferencePage } from '../features/differences'
 import { HealthPage } from '../features/health'
 import { ImpactPage } from '../features/impact'
@@ -50,6 +51,8 @@ function SignedInPages() {
             <Route path="/configurations" element={<ConfigurationsPage />} />
             <Route path="/configure/:revisionId" element={<ConfigurePage />} />
             <Route path="/configurations/:configurationId" element={<ConfigurePage />} />
+            <Route path="/concessions" element={<ConcessionsPage />} />
+            <Route path="/concessions/:concessionId" element={<ConcessionPage />} />
             <Route path="/structures/:structureId" element={<ResultPage />} />
             <Route path="/compare" element={<ComparePage />} />
             <Route path="/library" element={<Navigate to="/library/items" replace />} />

@@ -158,14 +158,7 @@ public sealed class BoundModel
     }
 
     /// <summary>The same model with one rule taken to rest. Where a grid gives figures that are read, these stay.</summary>
-    public BoundModel Without(string ruleId) => new(Document.WithRows(r => r.Id != ruleId ? r
-        : r switch
-        {
-            RuleRow rule => rule with { Strength = RuleStrength.Advice },
-            CombinationGrid grid => grid with { Strength = RuleStrength.Advice },
-            _ =>
-            r
-        }), Facts);
+    public BoundModel Without(string ruleId) => new(Document.WithRulesAtRest(new HashSet<string> { ruleId }), Facts);
 
     /// <summary>Binds one text as if it stood in the given place, without keeping it: for the expression editor.</summary>
     public BindResult Check(AssemblyDefinition assembly, string text, ExpressionType? expected) =>

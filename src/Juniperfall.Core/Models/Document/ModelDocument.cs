@@ -52,6 +52,15 @@ public sealed record ModelDocument
         Reused = [.. Reused.Select(r => r with { Assemblies = [.. r.Assemblies.Select(a => a.WithRows(row))] })],
     };
 
+    /// <summary>The same with some rules taken to rest: they are told as advice where they are not kept. Figures that a grid gives stay.</summary>
+    /// <param name="rules">The ids of rules; others are passed over.</param>
+    public ModelDocument WithRulesAtRest(IReadOnlySet<string> rules) => WithRows(row => !rules.Contains(row.Id) ? row : row switch
+    {
+        RuleRow rule => rule with { Strength = RuleStrength.Advice },
+        CombinationGrid grid => grid with { Strength = RuleStrength.Advice },
+        _ => row,
+    });
+
     /// <summary>Whether nothing but test cases is different: quickly, so that it may be missed where parts were made anew.</summary>
     public bool IsSameButForCases(ModelDocument other)
     {

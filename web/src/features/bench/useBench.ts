@@ -37,8 +37,16 @@ export const benchKey = (revisionId: number): string => `juniperfall.picks.bench
 /**
  * A question with its own undo, kept over a reload under a name; and the answer to it.
  * @param scope What its questions are told apart by from those of another bench on the same page.
+ * @param setAside The ids of the rules that are set aside for a question; it is no part of what is kept.
  */
-export function useBench(revisionId: number, head: number | undefined, keptAs: string, initial: Question = nothingAsked, scope = '') {
+export function useBench(
+  revisionId: number,
+  head: number | undefined,
+  keptAs: string,
+  initial: Question = nothingAsked,
+  scope = '',
+  setAside?: (question: Question) => string[] | undefined,
+) {
   const [asked, setAsked] = useState<Questions>(() => {
     const [kept, tried] = [keptQuestion(keptAs) ?? initial, keptQuestion(triedAs(keptAs))]
     return tried ? { past: [kept], now: tried, future: [] } : { past: [], now: kept, future: [] }
@@ -69,12 +77,17 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
     redo: () => setAsked((a) => (a.future.length === 0 ? a : { past: [...a.past, a.now], now: a.future[0]!, future: a.future.slice(1) })),
   })
 
+  const resting = setAside?.(asked.now)?.join(' ')
+  const question = useMemo(
+    () => (resting === undefined || resting === '' ? asked.now : { ...asked.now, setAside: resting.split(' ') }),
+    [asked.now, resting],
+  )
   const latest = useRef<Answer>(undefined)
   const [part, setPart] = useState<{ of: Question; part: Part } | null>(null)
   const answer = useQuery({
-    queryKey: ['answer', revisionId, head, asked.now],
+    queryKey: ['answer', revisionId, head, question],
     queryFn: async ({ signal }) => {
-      const answer = await askAnswer(queries, revisionId, asked.now, signal, (part) => setPart({ of: asked.now, part }))
+      const answer = await askAnswer(queries, revisionId, question, signal, (part) => setPart({ of: question, part }))
       // What a pick leaves as it was stays the same object, so that it is not drawn again.
       return (latest.current = replaceEqualDeep(latest.current, answer))
     },
@@ -87,13 +100,13 @@ export function useBench(revisionId: number, head: number | undefined, keptAs: s
   const working = answer.isPlaceholderData || answer.isPending
   // While the answer is worked out, what is known of it stands in that of the picks before.
   const shown = useMemo(
-    () => (working && answer.data && part?.of === asked.now ? withPart(answer.data, part.part) : answer.data),
-    [working, answer.data, part, asked.now],
+    () => (working && answer.data && part?.of === question ? withPart(answer.data, part.part) : answer.data),
+    [working, answer.data, part, question],
   )
 
   return {
     scope,
-    question: asked.now,
+    question,
     /** What a person picked. */
     picks: asked.now.picks.filter((p) => !isFilledIn(p)),
     /** What completion filled in beside it. */

@@ -40,6 +40,11 @@ export function ConfigurationsPage() {
         title={t('configurations.configurations2')}
         sub={t('configurations.savedAnswersEachOnOneRevision')}
         cells={[{ label: t('configurations.shown'), value: list.length }]}
+        actions={
+          <Link className="btn" to="/concessions">
+            {t('configurations.concessions')}
+          </Link>
+        }
       />
       <SearchField
         label={t('configurations.searchConfigurations')}

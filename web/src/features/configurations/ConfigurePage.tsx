@@ -30,6 +30,7 @@ import { type Question } from '../../api/question'
 import { today } from '../../ui/WhereFields'
 import { UnfinishedAnswers } from './UnfinishedAnswers'
 import { draftKey, draftName, forgetDraft, isDraftOf, noteDraft, whatIfKey } from './drafts'
+import { AskForConcession, ConcessionNote, useConcessions } from '../concessions'
 import { MovePanel } from './MovePanel'
 import { WhatIfColumns } from './WhatIf'
 import { t } from '../../texts'
@@ -98,7 +99,16 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   const [start] = useState<Question>(() =>
     saved ? { picks: saved.picks, site: saved.site, date: saved.date, customerClass: saved.customerClass } : { ...nothingAsked, date: today() },
   )
-  const bench = useBench(revision.id, revision.head, keptAs, start)
+  const concession = (useConcessions(saved?.id).data ?? []).find((c) => ['asked', 'holds', 'usedUp'].includes(c.state))
+  const [looking, setLooking] = useState(false)
+  const [conceding, setConceding] = useState(false)
+  const isSetAside = concession !== undefined && (concession.state !== 'asked' || looking)
+  // A concession is for the configuration as it was saved, and for nothing that is tried out beside it.
+  const isAsSaved = (q: Question) =>
+    same({ ...q, site: null, date: null, customerClass: null }, { ...start, site: null, date: null, customerClass: null })
+  const bench = useBench(revision.id, revision.head, keptAs, start, '', (q) =>
+    isSetAside && isAsSaved(q) ? concession.rules.map((r) => r.row) : undefined,
+  )
   const [name, setName] = useState(() => draftName(draftId) ?? saved?.name ?? '')
   const [moving, setMoving] = useState(false)
   const [filling, setFilling] = useState(false)
@@ -126,13 +136,13 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [isDraft, wondering, bench.question, name])
 
+  const { picks, customerClass } = bench.question
+  const asked = { picks, site, date, customerClass }
   const save = useMutation({
     mutationFn: (asNew: boolean) =>
       saved && !asNew
-        ? ask(
-            client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...bench.question, version: saved.version } }),
-          )
-        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...bench.question } })),
+        ? ask(client.PUT('/api/configurations/{id}', { params: { path: { id: saved.id } }, body: { name, ...asked, version: saved.version } }))
+        : ask(client.POST('/api/configurations', { body: { id: newIds.configuration, name, revisionId: revision.id, ...asked } })),
     onSuccess: async (stored) => {
       forgetDraft(draftId)
       queries.setQueryData(['configuration', stored.id], stored)
@@ -292,6 +302,14 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
           )}
         </p>
       )}
+      {concession && (
+        <ConcessionNote
+          concession={concession}
+          isOfThis={isAsSaved(bench.question)}
+          isShown={isSetAside}
+          onLook={concession.state === 'asked' ? () => setLooking(!looking) : undefined}
+        />
+      )}
       {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
       <UnfinishedAnswers revisionId={revision.id} configurationId={saved?.id ?? null} present={draftId} goOn={show} />
       {wondering ? (
@@ -311,6 +329,18 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
             </div>
             {filling && <FillIn revisionId={revision.id} bench={bench} onClose={() => setFilling(false)} />}
             <Clashes bench={bench} revisionId={revision.id} />
+            {mayConfigure && revision.state === 'released' && (bench.answer?.clashes.length ?? 0) > 0 && !concession && (
+              <p className="quiet mb-2 text-sm">
+                {t('configurations.orAllTheSame')}{' '}
+                {saved && !changed ? (
+                  <button className="link" onClick={() => setConceding(true)}>
+                    {t('configurations.askForAConcession')}
+                  </button>
+                ) : (
+                  t('configurations.saveItForAConcession')
+                )}
+              </p>
+            )}
             <Questions bench={bench} revisionId={revision.id} />
           </div>
           <div className="shrink-0 border hair lg:min-h-0 lg:shrink">
@@ -318,6 +348,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
           </div>
         </div>
       )}
+      {conceding && saved && <AskForConcession revisionId={revision.id} configuration={saved} bench={bench} onClose={() => setConceding(false)} />}
       {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}
     </div>
   )

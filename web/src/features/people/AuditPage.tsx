@@ -30,6 +30,11 @@ const words: Record<Schemas['AuditKind'], (e: Happened) => string> = {
   revisionSentBack: (e) => t('people.sentBack', { subject: e.subject, detail: e.detail }),
   revisionWithdrawn: (e) => t('people.withdrew', { subject: e.subject, detail: e.detail }),
   remarkMade: (e) => t('people.remarkedOn', { subject: e.subject, detail: e.detail }),
+  concessionAskedFor: (e) => t('people.askedForAConcession', { subject: e.subject, detail: e.detail }),
+  concessionSigned: (e) => t('people.signedConcession', { subject: e.subject, detail: e.detail }),
+  concessionRefused: (e) => t('people.refusedConcession', { subject: e.subject, detail: e.detail }),
+  concessionTakenBack: (e) => t('people.tookBackConcession', { subject: e.subject, detail: e.detail }),
+  concessionWithdrawn: (e) => t('people.withdrewConcession', { subject: e.subject, detail: e.detail }),
   remarkClosed: (e) => t('people.closedARemarkOn', { subject: e.subject, detail: e.detail }),
 }
 

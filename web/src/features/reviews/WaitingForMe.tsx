@@ -10,6 +10,7 @@ const says: Record<string, (w: Waiting) => string> = {
   release: () => t('reviews.waitsForRelease'),
   sentBack: () => t('reviews.hasComeBack'),
   remarks: (w) => t('reviews.remarksAreOpen', { count: Number(w.count) }),
+  concession: () => t('reviews.concessionIsAskedFor'),
   answered: (w) => t('reviews.yourRemarksAreAnswered', { count: Number(w.count) }),
 }
 
@@ -21,8 +22,8 @@ export function WaitingForMe() {
     <section aria-label={t('reviews.waitingForYou')}>
       <p className="quiet border-b hair text-sm italic">{t('reviews.waitingForYou')}</p>
       {waiting.data.map((w) => (
-        <p key={w.kind + w.revisionId} className="flex items-baseline gap-3 border-b hair py-1.5">
-          <Link className="link shrink-0" to={`/workshop/${w.revisionId}/review`}>
+        <p key={w.kind + w.revisionId + w.id} className="flex items-baseline gap-3 border-b hair py-1.5">
+          <Link className="link shrink-0" to={w.kind === 'concession' ? `/concessions/${w.id}` : `/workshop/${w.revisionId}/review`}>
             {t('products.productCodeRevisionNumber', { productCode: w.productCode, number: w.number })}
           </Link>
           <span className="min-w-0 flex-1 truncate" title={w.text}>

@@ -99,6 +99,7 @@ export function ResultPage() {
           </Link>
         }
       />
+      {r.concession && <MadeUnder concession={r.concession} />}
       <div className="flex flex-wrap items-end gap-x-4 border-b hair">
         <Tabs label={t('structures.view')} tabs={Object.entries(views)} shown={view} onShow={(key) => setQuery({ view: key }, { replace: true })} />
         <div className="mb-1 ml-auto flex flex-wrap gap-1.5">
@@ -163,5 +164,23 @@ function Answers({ result }: { result: Schemas['ResultView'] }) {
         ))}
       </section>
     </div>
+  )
+}
+
+/** The rules that were set aside for it, and by whose leave. */
+function MadeUnder({ concession: c }: { concession: Schemas['ConcessionFile'] }) {
+  return (
+    <section aria-label={t('structures.concession')} className="grid gap-0.5 border-l-2 border-warning px-3 py-1">
+      <p>
+        <b>{t('structures.madeUnderConcession', { number: c.number })}</b>{' '}
+        {t('structures.askedForBySignedBy', { askedBy: c.askedBy, signedBy: c.signedBy, signedOn: c.signedOn, until: c.until, quantity: c.quantity })}{' '}
+        {c.reason}
+      </p>
+      {c.rules.map((r) => (
+        <p key={r.row} className="text-sm">
+          {t('structures.setAside')} <b>{r.mark}</b> {r.sentence}
+        </p>
+      ))}
+    </section>
   )
 }

@@ -1,0 +1,38 @@
+import { Link } from 'react-router'
+import { stateOf, type Concession } from './useConcessions'
+import { t } from '../../texts'
+
+type Props = {
+  concession: Concession
+  /** Whether what is on the screen is what it was asked for. */
+  isOfThis: boolean
+  /** Whether its rules are set aside on the screen. */
+  isShown: boolean
+  /** Shows it as it would be; only while it is asked for. */
+  onLook?: () => void
+}
+
+/** What is set aside for the configuration on the screen, by whom, until when and for how many. */
+export function ConcessionNote({ concession: c, isOfThis, isShown, onLook }: Props) {
+  return (
+    <p className="border-l-2 border-warning px-3 py-1">
+      <Link className="link font-semibold" to={`/concessions/${c.id}`}>
+        {t('concessions.concessionNumber', { number: c.number })}
+      </Link>{' '}
+      {stateOf(c)}
+      {': '}
+      {t('concessions.setsAside', {
+        rules: c.rules.map((r) => r.mark).join(', '),
+        until: c.until,
+        quantity: c.quantity,
+        used: c.used,
+      })}{' '}
+      {!isOfThis && (c.state === 'holds' || c.state === 'asked') && <i>{t('concessions.notForThisChange')}</i>}
+      {isOfThis && onLook && (
+        <button className="link" aria-pressed={isShown} onClick={onLook}>
+          {isShown ? t('concessions.showWithAllRules') : t('concessions.showAsItWouldBe')}
+        </button>
+      )}
+    </p>
+  )
+}

@@ -1,0 +1,5 @@
+export { AskForConcession } from './AskForConcession'
+export { ConcessionNote } from './ConcessionNote'
+export { ConcessionPage } from './ConcessionPage'
+export { ConcessionsPage } from './ConcessionsPage'
+export { useConcessions } from './useConcessions'
