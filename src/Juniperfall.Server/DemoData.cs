@@ -13,7 +13,10 @@ namespace Juniperfall.Server;
 
 /// <summary>A saved configuration of the demo data, with picks as people write them.</summary>
 public sealed record DemoConfiguration(string Name, string Author, IReadOnlyDictionary<string, string> Picks, string? Site = null, DateOnly? Date = null,
-    string? CustomerClass = null);
+    string? CustomerClass = null, DemoConcession? Concession = null);
+
+/// <summary>A rule that is set aside for it.</summary>
+public sealed record DemoConcession(string Rule, string Reason, DateOnly Until, long Quantity, string Signer);
 
 /// <summary>Fills an empty database with the demo scenario: one person a role, the cold room with a released revision and an open draft, and some
 /// configurations. One that holds anything is left alone.</summary>
@@ -36,7 +39,6 @@ public static class DemoData
         var demo = services.GetRequiredService<DemoPeople>();
         var revisions = services.GetRequiredService<RevisionStore>();
         var library = services.GetRequiredService<LibraryStore>();
-        var configurations = services.GetRequiredService<ConfigurationStore>();
         if (!await demo.IsEmpty(cancel))
         {
             await demo.GiveKnownPasswords(Passwords.Hash(Password), cancel);
@@ -59,7 +61,7 @@ public static class DemoData
             }
             var saved = Path.ChangeExtension(file, ".configurations.json");
             if (File.Exists(saved))
-                await Save(saved, made.RevisionId, model, configurations, cancel);
+                await Save(saved, made.RevisionId, model, services, cancel);
             await revisions.OpenNext(made.ProductId, "ines", cancel);
         }
     }
@@ -72,15 +74,31 @@ public static class DemoData
         await work.Commit(cancel);
     }
 
-    private static async Task Save(string file, long revisionId, BoundModel model, ConfigurationStore store, CancellationToken cancel)
+    private static async Task Save(string file, long revisionId, BoundModel model, IServiceProvider services, CancellationToken cancel)
     {
-        var (text, words) = (new PickText(model), new ModelWording(model));
+        var (text, words, store) = (new PickText(model), new ModelWording(model), services.GetRequiredService<ConfigurationStore>());
         foreach (var configuration in JsonSerializer.Deserialize<List<DemoConfiguration>>(await File.ReadAllTextAsync(file, cancel), DocumentJson.Options)!)
         {
             List<Pick> picks = [.. configuration.Picks.Select(p => text.Read(p.Key, p.Value) is var (pick, error) && pick is { } read ? read
                 : throw new InvalidOperationException($"{file}, {configuration.Name}: {error}"))];
-            await store.Add(Guid.CreateVersion7().ToString(), configuration.Name, revisionId, [.. picks], new(configuration.Site, configuration.Date),
+            var id = Guid.CreateVersion7().ToString();
+            await store.Add(id, configuration.Name, revisionId, [.. picks], new(configuration.Site, configuration.Date),
                 configuration.CustomerClass, configuration.Author, cancel, null, Configurations.ConfigurationEndpoints.AnswersOf(words, picks));
+            if (configuration.Concession is { } concession)
+                await Concede(id, configuration.Author, concession, model, services, cancel);
         }
+    }
+
+    private static async Task Concede(string id, string author, DemoConcession concession, BoundModel model, IServiceProvider services,
+        CancellationToken cancel)
+    {
+        var (store, words) = (services.GetRequiredService<ConcessionStore>(), new ModelWording(model));
+        var wish = new ConcessionWish(Guid.CreateVersion7().ToString(),
+            [new(concession.Rule, model.Index.MarkOf(model.Index.Rows[concession.Rule]) ?? "", words.Clause(new(CauseKind.Rule, concession.Rule, "", "")))],
+            concession.Reason, concession.Until, concession.Quantity);
+        await using var work = await UnitOfWork.Begin(services.GetRequiredService<NpgsqlDataSource>(), cancel);
+        await store.Ask(work, id, 1, wish, author, cancel);
+        await store.Answer(work, wish.Id, "signed", concession.Signer, "", cancel);
+        await work.Commit(cancel);
     }
 }

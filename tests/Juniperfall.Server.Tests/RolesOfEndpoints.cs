@@ -52,6 +52,8 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["POST /api/revisions/{id:long}/entry"] = Everyone,
         ["GET /api/revisions/{id:long}/rows/{rowId}/uses"] = Everyone,
         ["GET /api/waiting"] = Everyone,
+        ["POST /api/items/{number}/exchange/preview"] = "engineer",
+        ["POST /api/items/{number}/exchange"] = "engineer",
         ["GET /api/concessions"] = Everyone,
         ["GET /api/concessions/rules"] = Everyone,
         ["GET /api/concessions/{id}"] = Everyone,

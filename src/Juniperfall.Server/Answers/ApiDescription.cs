@@ -90,6 +90,8 @@ public static class ApiDescription
         ["closeRemark"] = """{"close": true}""",
         ["askForRelease"] = """{"head": 241, "note": "New freezer floor; §12 and §13 are new."}""",
         ["sendBack"] = """{"note": "The floor of the deep freezer has no vapour barrier yet."}""",
+        ["previewExchange"] = """{"with": "GSK-E", "from": "2027-03-01"}""",
+        ["exchange"] = """{"id": "9c2e4b61-7d0f-4a35-8b1e-2f6a7c8d9e10", "with": "GSK-E", "revisions": [{"revisionId": 12, "head": 241}]}""",
         ["askForConcession"] = """{"id": "2d3b9a74-5e2a-4f2c-8c6a-7d9c5b2b0e23", "rules": ["r.span"], "reason": "The customer's own steelwork carries the ceiling.", "until": "2027-03-31", "quantity": 2, "version": 1}""",
         ["signConcession"] = """{"note": "By the statics of 12 January."}""",
         ["refuseConcession"] = """{"note": "The ceiling would sag."}""",

@@ -83,8 +83,12 @@ export function Outcome({ revisionId, bench, goTo, belowParts }: { revisionId: n
             </p>
           )}
           {answer.advice.map((a) => (
-            <p key={a.rowId} className="mb-2 border-l-2 border-success px-2 text-sm">
-              <span className="italic">{t('bench.advice')}</span> {a.mark && <b>{a.mark} </b>}
+            <p
+              key={a.rowId}
+              className={`mb-2 border-l-2 px-2 text-sm ${bench.question.setAside?.includes(a.rowId) ? 'border-warning' : 'border-success'}`}
+            >
+              <span className="italic">{bench.question.setAside?.includes(a.rowId) ? t('bench.setAside') : t('bench.advice')}</span>{' '}
+              {a.mark && <b>{a.mark} </b>}
               {a.sentence}
             </p>
           ))}

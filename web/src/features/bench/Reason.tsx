@@ -270,6 +270,20 @@ export function ReasonPanel({
           {(asked.kind === 'whole' || asked.kind === 'quantity') && (
             <NearestOtherwise revisionId={revisionId} bench={bench} asked={asked} value={value} onDone={onClose} />
           )}
+          {!why.data.possible && (
+            <p className="quiet">
+              {t('bench.wantedAllTheSame')}{' '}
+              <button
+                className="link"
+                onClick={() => {
+                  bench.pick(asked.path, value)
+                  onClose()
+                }}
+              >
+                {t('bench.pickItWithItsClash')}
+              </button>
+            </p>
+          )}
         </div>
       )}
     </div>

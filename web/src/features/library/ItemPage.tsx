@@ -6,6 +6,7 @@ import { useRight } from '../../session/session'
 import { grouped, money, moment } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { useLongRows } from '../../ui/useLongRows'
+import { ExchangeItem } from './ExchangeItem'
 import { WouldTouch } from './WouldTouch'
 import { t } from '../../texts'
 
@@ -17,6 +18,7 @@ export function ItemPage() {
     queryFn: ({ signal }) => ask(client.GET('/api/items/{number}', { params: { path: { number } }, signal })),
   })
   const mayEdit = useRight('editLibrary')
+  const mayExchange = useRight('edit')
   if (item.error) return <p className="p-8">{sentenceOf(item.error)}</p>
   if (!item.data) return <p className="quiet p-8">{t('library.oneMoment')}</p>
   const { item: i, sites, models, structures, properties, conversions, descriptions, more } = item.data
@@ -101,6 +103,7 @@ export function ItemPage() {
         ))}
       </section>
       {more && <p className="italic">{t('library.thereAreMoreUsesThanAre')}</p>}
+      {mayExchange && models.length > 0 && <ExchangeItem number={i.number} substitutes={item.data.substitutes.map((s) => s.split(' in ')[0]!)} />}
       {mayEdit && <WouldTouch number={i.number} sites={sites} />}
     </div>
   )

@@ -1,10 +1,8 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
-import { ask, client, sentenceOf, type Schemas } from '../../api/client'
+import { ask, client, sentenceOf } from '../../api/client'
+import { TouchedProduct } from './TouchedProduct'
 import { t } from '../../texts'
-
-type Touched = Schemas['TouchedProductView']
 
 const columns = [
   ['cost', t('library.otherwiseCost')],
@@ -76,55 +74,10 @@ export function WouldTouch({ number, sites }: { number: string; sites: { site: s
           {look.data.products.length === 0 && <p>{t('library.itTouchesNothing')}</p>}
           {!look.data.finished && <p className="fault">{t('library.timeRanOut')}</p>}
           {look.data.products.map((p) => (
-            <Product key={p.code} product={p} />
+            <TouchedProduct key={p.code} product={p} />
           ))}
         </div>
       )}
     </section>
-  )
-}
-
-function Product({ product: p }: { product: Touched }) {
-  return (
-    <div className="border-l-3 border-primary pl-3">
-      <p>
-        <Link className="link" to={`/workshop/${p.revisionId}`}>
-          {p.code}
-        </Link>{' '}
-        {p.label} <span className="quiet">{p.state === 'draft' || p.state === 'in review' ? t('library.itsDraft') : t('library.itsNextDraft')}</span>
-      </p>
-      {p.faults.map((f) => (
-        <p key={f} className="fault">
-          {f}
-        </p>
-      ))}
-      {p.failingCases > 0 && (
-        <details>
-          <summary className="cursor-pointer">{t('library.casesWouldFail', { n: p.failingCases, all: p.cases })}</summary>
-          <ul className="text-sm">
-            {p.failing.map((f) => (
-              <li key={f}>{f}</li>
-            ))}
-          </ul>
-        </details>
-      )}
-      {p.entries.length > 0 && (
-        <details>
-          <summary className="cursor-pointer">{t('library.savedWouldChange', { n: p.entries.length, asked: p.asked })}</summary>
-          <ul className="text-sm">
-            {p.entries.map((e) => (
-              <li key={e.id} className="border-b hair py-px">
-                {e.name}:{' '}
-                {e.because ||
-                  e.changes
-                    .slice(0, 3)
-                    .map((c) => `${c.subject} ${c.before} → ${c.after}`)
-                    .join('; ')}
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
-    </div>
   )
 }

@@ -42,7 +42,11 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
       .finally(() => setCanUndo(last(past) !== undefined))
   }
 
-  const readAgain = () => queries.invalidateQueries({ predicate: (q) => readers.includes(String(q.queryKey[0])) })
+  const readAgain = async () => {
+    await queries.invalidateQueries({ predicate: (q) => readers.includes(String(q.queryKey[0])) })
+    // What was read is told to those who show it in a timer of its own; until then they show what stood there before.
+    await new Promise((told) => setTimeout(told, 0))
+  }
 
   /** Shows at once what is going to be stored, also where other things are stored before it. */
   function showing(wish: Wish): Wish {
