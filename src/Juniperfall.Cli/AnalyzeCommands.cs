@@ -28,7 +28,7 @@ public static class AnalyzeCommands
     public sealed record Questions(string? Why, string? WaysOut, string? Complete, bool Count, int Explore, bool Pairs, bool Health);
 
     /// <summary>A model file, or UVL by its ending; null where it is neither, which is said.</summary>
-    private static BoundModel? Load(string file, TextWriter errors)
+    internal static BoundModel? Load(string file, TextWriter errors)
     {
         if (!file.EndsWith(".uvl", StringComparison.OrdinalIgnoreCase))
             return Commands.Load(file, errors) is { } model && IsSound(model, file, errors) ? model : null;

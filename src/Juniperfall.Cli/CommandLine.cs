@@ -95,6 +95,34 @@ public static class CommandLine
                 new(p.GetValue(why), Optional(p, waysOut), Optional(p, complete), p.GetValue(count), p.GetValue(explore), p.GetValue(pairs),
                 p.GetValue(health)), p.GetValue(analyzeFormat) == "text", output, errors));
 
+        var above = new Option<string[]>("--above")
+        {
+            Description = "Two attributes: the deepest place that holds both is told.",
+            HelpName = "NAME",
+            Arity = new(2, 2),
+            AllowMultipleArgumentsPerToken = true,
+            DefaultValueFactory = _ => []
+        };
+        Add("measure", "How many configurations, what is in all of them or none, what goes together: docs/analysis.md.", [any],
+            [picks, site, date, above, limit], p =>
+            MeasureCommands.Measure(p.GetRequiredValue(any), Asked(p), p.GetValue(above) ?? [], output, errors));
+
+        var to = new Option<string[]>("--to")
+        {
+            Description = "What the last configuration has; repeatable.",
+            HelpName = "NAME=VALUE",
+            Required = true
+        };
+        var changes = Count("--changes", "How many answers a step may change.", 1, 20);
+        var steps = Count("--steps", "How many steps there may be.", 10, 1_000);
+        Add("steps", "From one configuration to another over configurations that each stand, in the fewest steps.", [any],
+            [picks, site, date, to, changes, steps, limit], p =>
+            MeasureCommands.Steps(p.GetRequiredValue(any), Asked(p), p.GetValue(to) ?? [], p.GetValue(changes), p.GetValue(steps), output, errors));
+
+        var after = new Argument<string>("AFTER") { Description = "The same model, edited." };
+        Add("difference", "What an edit means: which configurations only one of two model files allows.", [any, after], [limit], p =>
+            MeasureCommands.Difference(p.GetRequiredValue(any), p.GetRequiredValue(after), Limit(p), output, errors));
+
         var lines = new Argument<string>("PICKS") { Description = "A file with a JSON list of picks on each line; “-” reads them from standard input." };
         Add("replay", "One answer for each line of picks, as JSON lines.", [any, lines], [limit], p =>
             AnalyzeCommands.Replay(p.GetRequiredValue(any), p.GetRequiredValue(lines), Limit(p), output, errors));
@@ -178,6 +206,17 @@ public static class CommandLine
                 command.Options.Add(option);
             command.SetAction((parsed, _) => run(parsed));
             root.Subcommands.Add(command);
+        }
+
+        static Option<int> Count(string name, string description, int without, int most)
+        {
+            var option = new Option<int>(name) { Description = description, HelpName = "N", DefaultValueFactory = _ => without };
+            option.Validators.Add(result =>
+            {
+                if (result.Tokens is [var token] && !(int.TryParse(token.Value, out var number) && number >= 1 && number <= most))
+                    result.AddError($"“{token.Value}” is no number from 1 to {most}.");
+            });
+            return option;
         }
 
         // Null where the option is not there, empty where it stands without a value.

@@ -144,6 +144,7 @@ api.MapUses();
 api.MapReviews();
 api.MapRemarks();
 api.MapHealth();
+api.MapMeasures();
 api.MapCases();
 api.MapDifferences();
 api.MapImpact();

@@ -54,6 +54,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/waiting"] = Everyone,
         ["POST /api/items/{number}/exchange/preview"] = "engineer",
         ["POST /api/items/{number}/exchange"] = "engineer",
+        ["GET /api/revisions/{id:long}/measures"] = Everyone,
         ["GET /api/concessions"] = Everyone,
         ["GET /api/concessions/rules"] = Everyone,
         ["GET /api/concessions/{id}"] = Everyone,

@@ -17,7 +17,8 @@ internal static class WrittenModel
     public static IEnumerable<HealthFinding> Findings(BoundModel model, ModelWording words) =>
         [.. Unused(model, words), .. ValuesWithoutPart(model, words), .. ItemsMissing(model, words), .. Repeated(model), .. Gaps(model, words)];
 
-    private static IEnumerable<string> RowsIn(Bound expression) => expression.All().SelectMany(part => part switch
+    /// <summary>The ids of the rows that an expression reads.</summary>
+    public static IEnumerable<string> RowsIn(Bound expression) => expression.All().SelectMany(part => part switch
     {
         BoundAttribute a => [RowPath.RowId(a.Path)],
         BoundIsNone n => [RowPath.RowId(n.Path)],

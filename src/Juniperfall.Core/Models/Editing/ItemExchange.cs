@@ -163,7 +163,8 @@ public sealed record ItemExchange(ImmutableArray<EditStep> Steps, ImmutableArray
         /// <summary>What a quantity of one dimension is multiplied by to be one of the unit of the old item, then of a unit that the new one is told in.</summary>
         private IEnumerable<string> Factors(Dimension dimension)
         {
-            var toOwn = OwnUnit(from).Dimension == dimension ? OwnUnit(from).Dimension == Dimension.None ? "" : $"/ (1 {from.Unit})"
+            var own = OwnUnit(from).Dimension;
+            var toOwn = own == dimension ? own == Dimension.None ? "" : $"/ (1 {from.Unit})"
                 : from.Conversions.Where(c => Unit.TryParse(c.Key)?.Dimension == dimension).Select(c => $"/ ({c.Value} {c.Key})").FirstOrDefault();
             if (toOwn is null)
                 yield break;

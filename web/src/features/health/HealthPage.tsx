@@ -8,6 +8,7 @@ import { ReasonForm } from '../../ui/ReasonForm'
 import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { ReasonText, benchKey, tryNext } from '../bench'
 import { today } from '../../ui/WhereFields'
+import { Measures } from './Measures'
 import { healthKey, inShort, useHealth, type Health, type HealthFinding } from './useHealth'
 import { t } from '../../texts'
 
@@ -71,6 +72,7 @@ export function HealthPage() {
                 </ul>
               </section>
             )}
+            <Measures revisionId={revisionId} head={head} />
           </div>
         </>
       )}
