@@ -25,6 +25,8 @@ public enum AuditKind
     RevisionWithdrawn,
     RemarkMade,
     RemarkClosed,
+    Paused,
+    PauseEnded,
     ConcessionAskedFor,
     ConcessionSigned,
     ConcessionRefused,

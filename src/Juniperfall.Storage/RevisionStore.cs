@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
 using Juniperfall.Core.Models.Editing;
@@ -21,11 +22,19 @@ public sealed record StoredRevision(long Id, string ProductId, int Number, strin
     /// <summary>What its product is to bring at the least, in percent of the price; null where that is not set.</summary>
     public string? LeastMargin { get; init; }
 
-    public RevisionMark Mark => new(Head, State, LeastMargin);
+    /// <summary>What of its product is not to be had for a time, as JSON in the order it was said.</summary>
+    public string PausesText { get; init; } = "[]";
+
+    private ImmutableArray<Pause>? _pauses;
+
+    /// <summary>What of its product is not to be had for a time.</summary>
+    public ImmutableArray<Pause> Pauses => _pauses ??= JsonSerializer.Deserialize<ImmutableArray<Pause>>(PausesText, DocumentJson.Options);
+
+    public RevisionMark Mark => new(Head, State, LeastMargin, PausesText);
 }
 
 /// <summary>What of a revision changes without its document: enough to know whether a copy is still the latest.</summary>
-public sealed record RevisionMark(long Head, string State, string? LeastMargin);
+public sealed record RevisionMark(long Head, string State, string? LeastMargin, string Pauses);
 
 /// <summary>One entry of the history.</summary>
 /// <param name="Kind">edit, undo or redo.</param>
@@ -67,13 +76,20 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         returning id
         """;
 
-    private const string SelectRevision = """
-        select r.id, r.product_id, r.number, r.state, r.author, r.head, r.content, r.changed_at, r.released_by, r.released_at, r.facts, p.least_margin::text
+    private const string Pauses = """
+        (select coalesce(json_agg(json_build_object('id', s.id, 'valueId', s.value_id, 'from', s."from", 'to', s."to", 'reason', s.reason) order by s.number),
+            '[]')::text from pause s where s.product_id = p.id and s.ended_at is null)
+        """;
+
+    private const string SelectRevision = $"""
+        select r.id, r.product_id, r.number, r.state, r.author, r.head, r.content, r.changed_at, r.released_by, r.released_at, r.facts, p.least_margin::text,
+               {Pauses}
         from revision r join product p on p.id = r.product_id where r.id = $1
         """;
 
-    private const string SelectReleased = """
-        select r.id, r.product_id, r.number, r.state, r.author, r.head, r.content, r.changed_at, r.released_by, r.released_at, r.facts, p.least_margin::text
+    private const string SelectReleased = $"""
+        select r.id, r.product_id, r.number, r.state, r.author, r.head, r.content, r.changed_at, r.released_by, r.released_at, r.facts, p.least_margin::text,
+               {Pauses}
         from revision r join product p on p.id = r.product_id where r.product_id = $1 and r.number = $2 and r.state = 'released'
         """;
 
@@ -134,8 +150,8 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
         update revision set state = 'withdrawn', withdrawn_by = $2, withdrawn_at = now(), withdrawn_why = $3 where id = $1 and state = 'released'
         """;
 
-    private const string SelectMark = """
-        select r.head, r.state, p.least_margin::text from revision r join product p on p.id = r.product_id where r.id = $1
+    private const string SelectMark = $"""
+        select r.head, r.state, p.least_margin::text, {Pauses} from revision r join product p on p.id = r.product_id where r.id = $1
         """;
 
     private const string SelectRevisionsOfProduct = """
@@ -213,7 +229,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
     public async Task<RevisionMark?> Mark(long id, CancellationToken cancel) =>
         await data.Query(SelectMark, ReadMark, cancel, id).FirstOrDefaultAsync(cancel);
 
-    private static RevisionMark ReadMark(NpgsqlDataReader r) => new(r.GetInt64(0), r.GetString(1), r.TextOrNull(2));
+    private static RevisionMark ReadMark(NpgsqlDataReader r) => new(r.GetInt64(0), r.GetString(1), r.TextOrNull(2), r.GetString(3));
 
     /// <summary>Makes a product with its first draft. Null where the code is taken (case makes no difference).</summary>
     public async Task<long?> CreateProduct(ModelDocument document, string author, CancellationToken cancel)
@@ -403,6 +419,7 @@ public sealed class RevisionStore(NpgsqlDataSource data, ApplyEdit? apply = null
                 ReleasedBy = reader.TextOrNull(8),
                 ReleasedAt = reader.IsDBNull(9) ? null : reader.GetDateTime(9),
                 LeastMargin = reader.TextOrNull(11),
+                PausesText = reader.GetString(12),
                 Facts = reader.IsDBNull(10) ? null : reader.ReadJson<LibraryFacts>(10),
             }
             : null;

@@ -103,4 +103,17 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         Assert.False((bool)count["exact"]!);
         Assert.True(((string)count["number"]!).Length > 6);
     }
+
+    [Fact]
+    public async Task A_model_is_measured_with_what_is_in_all_of_its_configurations()
+    {
+        using var marit = await served.As("order desk");
+        var door = await marit.Get("/api/revisions/5/measures?date=2027-01-11");
+        Assert.True((bool)door["finished"]!);
+        var heated = door["features"]!.AsArray().Single(f => (string)f!["feature"]!["path"]! == "d.below_zero" && (string)f["feature"]!["valueLabel"]! == "yes")!;
+        Assert.Equal("variant", (string)heated["presence"]!);
+        Assert.Contains(heated["implies"]!.AsArray(), f => (string)f!["path"]! == "d.heated");
+        Assert.Equal((await marit.Post("/api/revisions/5/count", new { picks = Array.Empty<object>() }).Json())["number"]!.ToString().Replace(" ", ""),
+            (string)door["configurations"]!);
+    }
 }

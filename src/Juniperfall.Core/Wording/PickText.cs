@@ -72,6 +72,8 @@ public sealed class PickText
         if (!at.IncludesSite(value))
             return $"“{value.Label.Or(value.Code)}” is to be had only at "
                 + $"{string.Join(", ", value.Sites.Select(s => _model.Facts.Sites.GetValueOrDefault(s)?.Label.Or(s) ?? s))}.";
+        if (value.PausedBecause is { } why)
+            return $"“{value.Label.Or(value.Code)}” is not to be had: {why}";
         if (at.IncludesDate(value))
             return null;
         var period = string.Join(" ",

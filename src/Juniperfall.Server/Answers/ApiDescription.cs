@@ -42,6 +42,7 @@ public static class ApiDescription
         ["all"] = ("Whether what is the same stands there, too.", true),
         ["to"] = ("The id of the revision to move to.", 14),
         ["remarkId"] = ("The id of a remark.", "0b1f7e52-3c0e-4d0a-8a4e-5b7a3f0f8c01"),
+        ["pauseId"] = ("The id of a pause.", "4a7d2c90-1b3e-4f58-9c6d-0e1f2a3b4c5d"),
         ["rule"] = ("The id of a rule that is set aside.", "r.span"),
         ["counts"] = ("Whether only the counts are wanted, without the cases.", true),
     };
@@ -90,6 +91,7 @@ public static class ApiDescription
         ["closeRemark"] = """{"close": true}""",
         ["askForRelease"] = """{"head": 241, "note": "New freezer floor; §12 and §13 are new."}""",
         ["sendBack"] = """{"note": "The floor of the deep freezer has no vapour barrier yet."}""",
+        ["pause"] = """{"id": "4a7d2c90-1b3e-4f58-9c6d-0e1f2a3b4c5d", "valueId": "cores-140", "from": "2027-02-01", "to": "2027-02-28", "reason": "The press is mended."}""",
         ["previewExchange"] = """{"with": "GSK-E", "from": "2027-03-01"}""",
         ["exchange"] = """{"id": "9c2e4b61-7d0f-4a35-8b1e-2f6a7c8d9e10", "with": "GSK-E", "revisions": [{"revisionId": 12, "head": 241}]}""",
         ["askForConcession"] = """{"id": "2d3b9a74-5e2a-4f2c-8c6a-7d9c5b2b0e23", "rules": ["r.span"], "reason": "The customer's own steelwork carries the ceiling.", "until": "2027-03-31", "quantity": 2, "version": 1}""",

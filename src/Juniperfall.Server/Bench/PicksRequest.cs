@@ -46,8 +46,9 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
             return (null, null, Problems.Gone("revision"));
         if (FaultOf(request.SetAside, compiled) is { } fault)
             return (null, null, fault);
-        var (read, problem) = Of(compiled, request);
-        return (await models.SettingAside(compiled, request.SetAside ?? [], cancel), read, problem);
+        var asked = await models.For(compiled, request.SetAside ?? [], request.Date, cancel);
+        var (read, problem) = Of(asked, request);
+        return (asked, read, problem);
     }
 
     /// <summary>How many rules can be set aside at once: more of them are another product.</summary>

@@ -107,7 +107,7 @@ public static class ConcessionEndpoints
     private static async Task<(List<RuleSetAside>? Rules, IResult? Problem)> BrokenOnes(ConcessionRequest request, StoredConfiguration stored,
         CompiledModel compiled, CompiledModels models, CancellationToken cancel)
     {
-        var without = await models.SettingAside(compiled, [.. request.Rules], cancel);
+        var without = await models.For(compiled, [.. request.Rules], stored.At.Date, cancel);
         var read = ReadPicks.Of(without, stored);
         if (read.Faults.Count > 0)
             return (null, Problems.Conflict(string.Join(" ", read.Faults.Select(f => f.Sentence))));

@@ -168,7 +168,7 @@ public sealed class ImpactRuns(CompiledModels models, RevisionStore revisions, I
         SavedOutcome? before;
         // What comes out under a concession is not kept: it changes when that is signed, runs out or is withdrawn, and no version tells of it.
         if (subject.SetAside.Length > 0)
-            before = await OutcomeOf(from = await models.SettingAside(from, subject.SetAside, cancel), subject, null, cancel);
+            before = await OutcomeOf(from = await models.For(from, subject.SetAside, null, cancel), subject, null, cancel);
         else if ((before = subject.Outcome) is null)
         {
             before = await OutcomeOf(from, subject, null, cancel);

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Collections.Immutable;
 using System.Diagnostics;
 using Juniperfall.Core.Models.Binding;
 using Juniperfall.Core.Models.Document;
@@ -24,7 +25,7 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
     private readonly ConcurrentDictionary<long, Kept> _kept = new();
     private readonly ConcurrentDictionary<(long RevisionId, RevisionMark Mark, long Library), Task<Kept?>> _compiling = new();
 
-    private readonly RestingRules _resting = new(scheduler, askers, budget);
+    private readonly VariedModels _varied = new(scheduler, askers, budget);
 
     private static readonly IReadOnlyDictionary<Effectivity, byte[]> NothingKnown = new Dictionary<Effectivity, byte[]>();
 
@@ -45,10 +46,17 @@ public sealed class CompiledModels(RevisionStore revisions, LibraryStore library
         scheduler.Run(askers.Person, Urgency.Question, CompiledModel.TimeLimit,
             time => new CompiledModel(revision, new(revision.Document, facts, time), null, NothingKnown, scheduler, askers, budget), cancel);
 
-    /// <summary>A revision with some of its rules set aside: they are told as advice where they are not kept, and all else holds exactly.</summary>
-    /// <param name="rules">The ids of rules of it; with none it is the revision as it is.</param>
-    public Task<CompiledModel> SettingAside(CompiledModel compiled, IReadOnlyCollection<string> rules, CancellationToken cancel) =>
-        rules.Count == 0 ? Task.FromResult(compiled) : _resting.Of(compiled, rules, cancel);
+    /// <summary>A revision as it is asked for a day: less the rules that are set aside, which are told as advice where they are not kept, and less
+    /// the values that are not to be had then. All else holds exactly.</summary>
+    /// <param name="rules">The ids of rules of it.</param>
+    /// <param name="day">Null: of none in particular, so that everything is to be had.</param>
+    public Task<CompiledModel> For(CompiledModel compiled, IReadOnlyCollection<string> rules, DateOnly? day, CancellationToken cancel)
+    {
+        var paused = day is not { } on ? [] : compiled.Revision.Pauses.Where(p => p.ValueId is not null && p.IsOn(on));
+        var variation = new Variation([.. rules], paused.GroupBy(p => p.ValueId!).ToImmutableSortedDictionary(g => g.Key,
+            g => $"{g.First().Period}: {g.First().Reason.TrimEnd('.')}.", StringComparer.Ordinal));
+        return variation.IsNone ? Task.FromResult(compiled) : _varied.Of(compiled, variation, cancel);
+    }
 
     private async Task<CompiledModel?> Compiled(long revisionId, RevisionMark mark, Func<Task<StoredRevision?>> load, CancellationToken cancel,
         BoundModel? model = null)

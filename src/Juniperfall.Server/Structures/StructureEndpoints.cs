@@ -99,6 +99,8 @@ public static class StructureEndpoints
                 return Problems.Wrong("/madeFor/site", $"There is no site “{elsewhere.Site}”.");
             stored = stored with { At = new(site.Length == 0 ? null : site, elsewhere.Date) };
         }
+        if (compiled.Revision.Pauses.FirstOrDefault(p => p.ValueId is null && p.IsOn(stored.At.Date ?? held.Today)) is { } pause)
+            return Problems.Conflict($"{compiled.Revision.Document.Code} is not made {pause.Period}: {pause.Reason}");
         (compiled, var concession) = await held.Of(stored, compiled, cancel);
         if (concession is not null && concession.Used + (long)quantity.Numerator > concession.Quantity)
             return Problems.Wrong("/quantity", NoMore(concession));

@@ -9,7 +9,7 @@ import { ImpactPage } from '../features/impact'
 import { ReviewPage } from '../features/reviews'
 import { ItemPage, LibraryPage } from '../features/library'
 import { AuditPage, PeoplePage } from '../features/people'
-import { ProductPage, ProductsPage } from '../features/products'
+import { ProductPage, ProductsPage, TimesPage } from '../features/products'
 import { FullStructurePage, ResultPage } from '../features/structures'
 import { titlePage } from '../ui/pageTitle'
 import { ChoosePasswordPage } from './ChoosePasswordPage'
@@ -41,6 +41,7 @@ function SignedInPages() {
             <Route path="/" element={<Navigate to="/products" replace />} />
             <Route path="/products" element={<ProductsPage />} />
             <Route path="/products/:productId" element={<ProductPage />} />
+            <Route path="/products/:productId/times" element={<TimesPage />} />
             <Route path="/workshop/:revisionId" element={<WorkshopPage />} />
             <Route path="/workshop/:revisionId/cases" element={<CasesPage />} />
             <Route path="/workshop/:revisionId/difference" element={<DifferencePage />} />

@@ -8,6 +8,9 @@ public interface IInEffect
     DateOnly? From { get; }
     DateOnly? To { get; }
     ImmutableArray<string> Sites { get; }
+
+    /// <summary>Why it is not to be had on the days that are asked for, though it holds then; null where it is.</summary>
+    string? PausedBecause => null;
 }
 
 /// <summary>Where and when a question is asked for.</summary>
@@ -25,7 +28,8 @@ public readonly record struct Effectivity(string? Site, DateOnly? Date)
     public bool IncludesSite(IInEffect row) => Site is null || row.Sites.IsDefaultOrEmpty || row.Sites.Contains(Site, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Whether it is in effect as far as the day goes.</summary>
-    public bool IncludesDate(IInEffect row) => Date is null || ((row.From is null || row.From <= Date) && (row.To is null || Date <= row.To));
+    public bool IncludesDate(IInEffect row) =>
+        row.PausedBecause is null && (Date is null || ((row.From is null || row.From <= Date) && (row.To is null || Date <= row.To)));
 }
 
 /// <summary>The sites and periods that make a difference to a model: what is worked out for one day holds for its whole period.</summary>

@@ -61,6 +61,17 @@ public sealed record ModelDocument
         _ => row,
     });
 
+    /// <summary>The same with some values not to be had.</summary>
+    /// <param name="because">By the id of a value: why, as a sentence.</param>
+    public ModelDocument WithPaused(IReadOnlyDictionary<string, string> because)
+    {
+        ImmutableArray<ValueList> Paused(ImmutableArray<ValueList> lists) => [.. lists.Select(l => !l.Values.Any(v => because.ContainsKey(v.Id)) ? l : l with
+        {
+            Values = [.. l.Values.Select(v => because.TryGetValue(v.Id, out var why) ? v with { PausedBecause = why } : v)],
+        })];
+        return this with { Lists = Paused(Lists), Reused = [.. Reused.Select(r => r with { Lists = Paused(r.Lists) })] };
+    }
+
     /// <summary>Whether nothing but test cases is different: quickly, so that it may be missed where parts were made anew.</summary>
     public bool IsSameButForCases(ModelDocument other)
     {
@@ -140,4 +151,8 @@ public sealed record ListValue : IInEffect
     public DateOnly? From { get; init; }
     public DateOnly? To { get; init; }
     public ImmutableArray<string> Sites { get; init; } = [];
+
+    /// <summary>Why it is not to be had for now, which no file says; null where it is.</summary>
+    [JsonIgnore]
+    public string? PausedBecause { get; init; }
 }

@@ -160,7 +160,7 @@ public sealed record ItemExchange(ImmutableArray<EditStep> Steps, ImmutableArray
                 .FirstOrDefault(text => model.Check(assembly, text, null).Expression is { } taken && to.InOwnUnit(Exact.One, taken.Type.Dimension) is not null);
         }
 
-        /// <summary>What a quantity of one dimension is multiplied by to be one of the unit of the old item, then of a unit that the new one is told in.</summary>
+        /// <summary>What a quantity of one dimension is multiplied by to be one of the old item's unit, then of a unit that the new one is told in.</summary>
         private IEnumerable<string> Factors(Dimension dimension)
         {
             var own = OwnUnit(from).Dimension;

@@ -63,6 +63,11 @@ export function ProductPage() {
           ...(product.data && seesCosts ? [{ label: t('products.leastMargin'), value: <LeastMargin product={product.data} change={margin} /> }] : []),
           { label: t('products.configurations2'), value: list.reduce((n, r) => n + r.configurations, 0) },
         ]}
+        actions={
+          <Link className="btn" to={`/products/${productId}/times`}>
+            {t('products.whatHoldsWhen')}
+          </Link>
+        }
       />
       {margin.error && (
         <p role="alert" className="fault">

@@ -1,2 +1,3 @@
 export { ProductPage } from './ProductPage'
 export { ProductsPage } from './ProductsPage'
+export { TimesPage } from './TimesPage'
