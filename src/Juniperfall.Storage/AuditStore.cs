@@ -25,6 +25,7 @@ public enum AuditKind
     RevisionWithdrawn,
     RemarkMade,
     RemarkClosed,
+    BaselineMade,
     Paused,
     PauseEnded,
     ConcessionAskedFor,

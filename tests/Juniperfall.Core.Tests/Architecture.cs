@@ -22,7 +22,7 @@ public class Architecture
             ["Binding"] = ["Texts", "Library", "Document"],
             ["Editing"] = ["Texts", "Library", "Document", "Binding"],
             ["Reuse"] = ["Library", "Document", "Binding", "Editing"],
-            ["Differences"] = ["Document"],
+            ["Differences"] = ["Library", "Document"],
         },
         ["Reasoning"] = new()
         {

@@ -43,6 +43,7 @@ public static class ApiDescription
         ["to"] = ("The id of the revision to move to.", 14),
         ["remarkId"] = ("The id of a remark.", "0b1f7e52-3c0e-4d0a-8a4e-5b7a3f0f8c01"),
         ["pauseId"] = ("The id of a pause.", "4a7d2c90-1b3e-4f58-9c6d-0e1f2a3b4c5d"),
+        ["place"] = ("Which list or page.", "configurations"),
         ["rule"] = ("The id of a rule that is set aside.", "r.span"),
         ["counts"] = ("Whether only the counts are wanted, without the cases.", true),
     };
@@ -91,6 +92,8 @@ public static class ApiDescription
         ["closeRemark"] = """{"close": true}""",
         ["askForRelease"] = """{"head": 241, "note": "New freezer floor; §12 and §13 are new."}""",
         ["sendBack"] = """{"note": "The floor of the deep freezer has no vapour barrier yet."}""",
+        ["makeBaseline"] = """{"id": "7e5f0a3b-6c2d-4e1f-8a9b-3d4c5e6f7a8b", "name": "Spring catalogue", "note": "As printed."}""",
+        ["keepView"] = """{"place": "configurations", "name": "Harbour", "state": "search=harbour", "forAll": false}""",
         ["pause"] = """{"id": "4a7d2c90-1b3e-4f58-9c6d-0e1f2a3b4c5d", "valueId": "cores-140", "from": "2027-02-01", "to": "2027-02-28", "reason": "The press is mended."}""",
         ["previewExchange"] = """{"with": "GSK-E", "from": "2027-03-01"}""",
         ["exchange"] = """{"id": "9c2e4b61-7d0f-4a35-8b1e-2f6a7c8d9e10", "with": "GSK-E", "revisions": [{"revisionId": 12, "head": 241}]}""",

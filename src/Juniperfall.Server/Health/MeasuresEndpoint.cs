@@ -12,7 +12,7 @@ public sealed record FeatureView(string Path, string Label, string ValueLabel);
 
 /// <param name="Share">In which share of the configurations it is, in percent; null where that was not found out in time.</param>
 /// <param name="Implies">What is in every configuration that has it.</param>
-/// <param name="Excludes">What is in none that has it.</param>
+/// <param name="Excludes">What of other attributes is in none that has it.</param>
 public sealed record MeasuredFeatureView(FeatureView Feature, FeaturePresence Presence, string? Share, IReadOnlyList<FeatureView> Implies,
     IReadOnlyList<FeatureView> Excludes);
 
@@ -45,7 +45,7 @@ public static class MeasuresEndpoint
             measures.Unconstrained.ToString(System.Globalization.CultureInfo.InvariantCulture), Percent(measures.VariabilityFactor),
             Percent(measures.RuleRepresentativeness),
             [.. measures.Features.Select(f => new MeasuredFeatureView(Of(f.Feature), f.Presence, Percent(measures.Commonality(f)),
-                [.. f.Implies.Select(Of)], [.. f.Excludes.Select(Of)]))],
+                [.. f.Implies.Select(Of)], [.. f.Excludes.Where(o => o.Path != f.Feature.Path).Select(Of)]))],
             [.. measures.AtomicSets.Select(s => (IReadOnlyList<FeatureView>)[.. s.Select(Of)])],
             measures.IsFinished && measures.Configurations is not null));
     }

@@ -1,6 +1,7 @@
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { ComparePage, ConfigurationsPage, ConfigurePage } from '../features/configurations'
+import { BaselinePage, BaselinesPage } from '../features/baselines'
 import { CasesPage } from '../features/cases'
 import { ConcessionPage, ConcessionsPage } from '../features/concessions'
 import { DifferencePage } from '../features/differences'
@@ -52,6 +53,8 @@ function SignedInPages() {
             <Route path="/configurations" element={<ConfigurationsPage />} />
             <Route path="/configure/:revisionId" element={<ConfigurePage />} />
             <Route path="/configurations/:configurationId" element={<ConfigurePage />} />
+            <Route path="/baselines" element={<BaselinesPage />} />
+            <Route path="/baselines/:baselineId" element={<BaselinePage />} />
             <Route path="/concessions" element={<ConcessionsPage />} />
             <Route path="/concessions/:concessionId" element={<ConcessionPage />} />
             <Route path="/structures/:structureId" element={<ResultPage />} />

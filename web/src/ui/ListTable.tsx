@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react'
 import { compareCells, isWanted } from './grid/cells'
 import { nextSorting } from './grid/GridHead'
 import type { Filters, Sorting } from './grid/types'
+import { SavedViews } from './SavedViews'
 import { t } from '../texts'
 
 export type ListColumn<T> = {
@@ -19,10 +20,27 @@ export type ListColumn<T> = {
 /** So many are seen at a glance. */
 const fewRows = 8
 
-type Props<T> = { label: string; columns: ListColumn<T>[]; rows: T[]; keyOf: (thing: T) => string }
+type Props<T> = {
+  label: string
+  columns: ListColumn<T>[]
+  rows: T[]
+  keyOf: (thing: T) => string
+  /** Under what its narrowings are kept; without it none are. */
+  place?: string
+}
+
+/** What is kept of a narrowing; what cannot be read narrows nothing. */
+function readState(state: string): { sorting: Sorting; filters: Filters | null } {
+  try {
+    const kept = JSON.parse(state) as { sorting?: Sorting; filters?: Filters | null }
+    return { sorting: kept.sorting ?? null, filters: kept.filters ?? null }
+  } catch {
+    return { sorting: null, filters: null }
+  }
+}
 
 /** A list that is read: sorted by the heads of its columns, filtered by what stands in them. */
-export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
+export function ListTable<T>({ label, columns, rows, keyOf, place }: Props<T>) {
   const [sorting, setSorting] = useState<Sorting>(null)
   const [filters, setFilters] = useState<Filters | null>(null)
   const by = columns.find((c) => c.key === sorting?.column)?.text
@@ -32,10 +50,23 @@ export function ListTable<T>({ label, columns, rows, keyOf }: Props<T>) {
     ),
   )
   const shown = by ? [...wanted].sort((a, b) => compareCells(by(a), by(b), sorting!.down)) : wanted
+  const narrowing = Object.fromEntries(Object.entries(filters ?? {}).filter(([, text]) => text.trim() !== ''))
+  const state = sorting || Object.keys(narrowing).length > 0 ? JSON.stringify({ sorting, filters: narrowing }) : ''
   return (
     <div className="grid gap-1">
+      {place && rows.length > 0 && (
+        <SavedViews
+          place={place}
+          state={state}
+          onOpen={(kept) => {
+            const { sorting: by, filters: of } = readState(kept)
+            setSorting(by)
+            setFilters(of)
+          }}
+        />
+      )}
       {rows.length > fewRows && (
-        <p className="quiet -mb-7 ml-auto flex items-center gap-2 text-sm">
+        <p className="quiet relative z-10 -mb-7 ml-auto flex items-center gap-2 text-sm">
           <button className="btn btn-ghost btn-sm" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
             <Filter className="size-3.5" /> {filters ? t('ui.showAll') : t('ui.filter')}
           </button>

@@ -44,6 +44,7 @@ export function ConcessionsPage() {
       {list.length > 0 && (
         <ListTable<Concession>
           label={t('concessions.concessions')}
+          place="concessions"
           rows={list}
           keyOf={(c) => c.id}
           columns={[

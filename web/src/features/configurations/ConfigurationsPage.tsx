@@ -98,6 +98,7 @@ export function ConfigurationsPage() {
       {list.length > 0 && (
         <ListTable
           label={t('configurations.configurations2')}
+          place="configurations"
           rows={list}
           keyOf={(c) => c.id}
           columns={[

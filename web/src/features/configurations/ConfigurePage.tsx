@@ -31,6 +31,7 @@ import { today } from '../../ui/WhereFields'
 import { UnfinishedAnswers } from './UnfinishedAnswers'
 import { draftKey, draftName, forgetDraft, isDraftOf, noteDraft, whatIfKey } from './drafts'
 import { AskForConcession, ConcessionNote, useConcessions } from '../concessions'
+import { AtBaseline } from './AtBaseline'
 import { MovePanel } from './MovePanel'
 import { WhatIfColumns } from './WhatIf'
 import { t } from '../../texts'
@@ -111,6 +112,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   )
   const [name, setName] = useState(() => draftName(draftId) ?? saved?.name ?? '')
   const [moving, setMoving] = useState(false)
+  const [holding, setHolding] = useState(false)
   const [filling, setFilling] = useState(false)
   const [wondering, setWondering] = useState(() => keptQuestion(whatIfKey(draftId)) !== null)
   const mayConfigure = useRight('configure')
@@ -323,6 +325,11 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
               <button className="btn btn-ghost btn-sm" disabled={!bench.answer || bench.working} onClick={() => setWondering(true)}>
                 {t('configurations.whatIfEllipsis')}
               </button>
+              {saved && (
+                <button className="btn btn-ghost btn-sm" onClick={() => setHolding(true)}>
+                  {t('configurations.atABaselineEllipsis')}
+                </button>
+              )}
               <button className="btn btn-ghost btn-sm" aria-expanded={filling} disabled={!bench.answer?.valid} onClick={() => setFilling(!filling)}>
                 {t('configurations.fillInWhatIsOpen')}
               </button>
@@ -349,6 +356,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
         </div>
       )}
       {conceding && saved && <AskForConcession revisionId={revision.id} configuration={saved} bench={bench} onClose={() => setConceding(false)} />}
+      {holding && saved && <AtBaseline configuration={saved} onClose={() => setHolding(false)} />}
       {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}
     </div>
   )

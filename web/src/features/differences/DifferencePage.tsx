@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { Link, useNavigate } from 'react-router'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { benchKey, tryNext } from '../bench'
 import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
@@ -16,11 +16,15 @@ const kinds = {
   moved: { sign: '↕', said: t('differences.moved'), style: 'quiet' },
 } as const
 
-/** What a revision changes against the one released before, as far as it is known. */
-export const useDifference = (revisionId: number, head: number | undefined) =>
+/**
+ * What a revision changes, as far as it is known.
+ * @param from Against which other one; the one released before where none is named.
+ */
+export const useDifference = (revisionId: number, head: number | undefined, from?: number) =>
   useQuery({
-    queryKey: ['difference', revisionId, head],
-    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/difference', { params: { path: { id: revisionId } }, signal })),
+    queryKey: ['difference', revisionId, head, from],
+    queryFn: ({ signal }) =>
+      ask(client.GET('/api/revisions/{id}/difference', { params: { path: { id: revisionId }, query: { ...(from && { from }) } }, signal })),
     enabled: head !== undefined,
   })
 
@@ -31,7 +35,9 @@ export const changesOf = (difference: Schemas['DifferenceView'] | undefined) => 
 export function DifferencePage() {
   const here = useRevisionHere()
   const head = here.revision.data?.head
-  const difference = useDifference(here.revisionId, head)
+  const [query] = useSearchParams()
+  const from = Number(query.get('from')) || undefined
+  const difference = useDifference(here.revisionId, head, from)
   return (
     <RevisionPage
       {...here}
@@ -61,9 +67,14 @@ export function Difference({ difference, revisionId, head }: DifferenceOf) {
   const isFirst = difference.from === null
   const count = changesOf(difference)
   const meaning = useQuery({
-    queryKey: ['meaning', revisionId, head],
+    queryKey: ['meaning', revisionId, head, difference.fromId],
     queryFn: ({ signal }) =>
-      ask(client.GET('/api/revisions/{id}/difference/meaning', { params: { path: { id: revisionId }, query: { date: today() } }, signal })),
+      ask(
+        client.GET('/api/revisions/{id}/difference/meaning', {
+          params: { path: { id: revisionId }, query: { date: today(), ...(difference.fromId && { from: difference.fromId }) } },
+          signal,
+        }),
+      ),
     enabled: !isFirst && count > 0,
     staleTime: Infinity,
   })

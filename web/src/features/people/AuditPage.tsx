@@ -30,6 +30,7 @@ const words: Record<Schemas['AuditKind'], (e: Happened) => string> = {
   revisionSentBack: (e) => t('people.sentBack', { subject: e.subject, detail: e.detail }),
   revisionWithdrawn: (e) => t('people.withdrew', { subject: e.subject, detail: e.detail }),
   remarkMade: (e) => t('people.remarkedOn', { subject: e.subject, detail: e.detail }),
+  baselineMade: (e) => t('people.madeABaseline', { subject: e.subject }),
   paused: (e) => t('people.paused', { subject: e.subject, detail: e.detail }),
   pauseEnded: (e) => t('people.endedAPause', { subject: e.subject }),
   concessionAskedFor: (e) => t('people.askedForAConcession', { subject: e.subject, detail: e.detail }),

@@ -37,14 +37,19 @@ export function ProductsPage() {
         sub={t('products.whatCanBeOrderedAndThe')}
         cells={[{ label: t('products.shown'), value: list.length }]}
         actions={
-          mayEdit && (
-            <>
-              <button className="btn btn-primary" onClick={() => setMaking(true)}>
-                <Plus className="size-4" /> {t('products.newProduct')}
-              </button>
-              <ImportButton />
-            </>
-          )
+          <>
+            <Link className="btn" to="/baselines">
+              {t('products.baselines')}
+            </Link>
+            {mayEdit && (
+              <>
+                <button className="btn btn-primary" onClick={() => setMaking(true)}>
+                  <Plus className="size-4" /> {t('products.newProduct')}
+                </button>
+                <ImportButton />
+              </>
+            )}
+          </>
         }
       />
       <SearchField label={t('products.searchProducts')} value={search} onChange={(s) => setQuery(s ? { search: s } : {}, { replace: true })} />

@@ -120,8 +120,8 @@ function Axis({ stretch, day }: { stretch: Stretch; day: string | null }) {
     <div className={`${columns} quiet text-sm`}>
       <span />
       <div className="relative h-5">
-        <span className="absolute left-0">{stretch.first}</span>
-        <span className="absolute right-0">{stretch.last}</span>
+        {(day === null || stretch.at(day) > 0.2) && <span className="absolute left-0">{stretch.first}</span>}
+        {(day === null || stretch.at(day) < 0.8) && <span className="absolute right-0">{stretch.last}</span>}
         {day && (
           <span className="absolute -translate-x-1/2 bg-base-100 px-1 font-semibold text-primary" style={{ left: `${stretch.at(day) * 100}%` }}>
             {day}

@@ -7,6 +7,7 @@ import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { inEnglish } from '../../ui/format'
 import { SearchField } from '../../ui/SearchField'
+import { SavedViews } from '../../ui/SavedViews'
 import { Tabs } from '../../ui/Tabs'
 import { TextField } from '../../ui/TextField'
 import { TitleBlock } from '../../ui/TitleBlock'
@@ -122,6 +123,11 @@ export function FullStructurePage() {
           </>
         )}
       </div>
+      <SavedViews
+        place={`structure ${revision.data.productId}`}
+        state={query.toString()}
+        onOpen={(kept) => setQuery(new URLSearchParams(kept), { replace: true })}
+      />
       {building ? (
         <Building revisionId={revisionId} head={revision.data.head} site={site} date={date} />
       ) : (

@@ -1,0 +1,2 @@
+export { BaselinePage } from './BaselinePage'
+export { BaselinesPage } from './BaselinesPage'
