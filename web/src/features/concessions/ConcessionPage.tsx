@@ -123,7 +123,7 @@ function Acts({ concession: c }: { concession: Concession }) {
       {asking === 'refuse' && c.state === 'asked' && (
         <ReasonForm
           label={t('concessions.whyItIsRefused')}
-          send={t('concessions.refuse')}
+          send={t('concessions.refuseIt')}
           isPending={refuse.isPending}
           error={refuse.error}
           onSend={refuse.mutate}
@@ -132,7 +132,7 @@ function Acts({ concession: c }: { concession: Concession }) {
       {asking === 'withdraw' && isSigned && (
         <ReasonForm
           label={t('concessions.whyItIsWithdrawn')}
-          send={t('concessions.withdraw')}
+          send={t('concessions.withdrawIt')}
           isPending={withdraw.isPending}
           error={withdraw.error}
           onSend={withdraw.mutate}

@@ -147,7 +147,7 @@ function Bar({ name, where, of, to, stretch, day, isPause }: BarProps) {
   const [from, until] = [of.from ? stretch.at(of.from) : 0, of.to ? stretch.at(shift(of.to, 1)) : 1]
   const isNow = day === null || isWithin(of, day)
   return (
-    <div className={`${columns} border-b hair py-1 ${isNow || isPause ? '' : 'opacity-60'}`}>
+    <div className={`${columns} border-b hair py-1 ${isNow || isPause ? '' : 'quiet'}`}>
       <p className="min-w-0 truncate leading-tight" title={`${name}, ${where}`}>
         {to ? (
           <Link className="link" to={to}>
@@ -189,7 +189,7 @@ function Pauses({ productId, revisionId, pauses }: { productId: string; revision
       <h2 className="border-b hair pb-0.5 font-semibold">{t('products.paused')}</h2>
       {pauses.length === 0 && <p className="quiet">{t('products.nothingIsPaused')}</p>}
       {pauses.map((p) => (
-        <div key={p.id} className={`border-b hair py-1 ${p.endedAt ? 'opacity-60' : ''}`}>
+        <div key={p.id} className={`border-b hair py-1 ${p.endedAt ? 'quiet' : ''}`}>
           <p className="flex flex-wrap items-baseline gap-x-3">
             <b className="font-semibold">{p.value || t('products.theWholeProduct')}</b>
             <span>{period(p.from, p.to)}</span>
