@@ -16,7 +16,7 @@ public class RulesAtRest
         })],
     };
 
-    private static string Told(Available available) => 
+    private static string Told(Available available) =>
         $"{string.Join(' ', available.Values.Select(v => v.ToString()).Order())} {available.None} {available.Lowest} {available.Highest}";
 
     [Fact]

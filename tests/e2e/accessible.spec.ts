@@ -11,7 +11,7 @@ const places: { who: string; name: string; path: string; ready: string }[] = [
   { who: 'ines', name: 'impact', path: '/workshop/2/impact', ready: 'all 14 the same' },
   { who: 'tomas', name: 'review', path: '/workshop/2/review', ready: 'Against the release' },
   { who: 'ines', name: 'item', path: '/items/GSK-D', ready: 'What would a change touch?' },
-  { who: 'ines', name: 'what holds when', path: '/products/cold-room/times', ready: 'Galvanised steel' },
+  { who: 'ines', name: 'what holds when', path: '/products/cold-room/times', ready: 'Rows and values with days' },
   { who: 'ines', name: 'baselines', path: '/baselines', ready: 'Freeze what is released now' },
   { who: 'tomas', name: 'concessions', path: '/concessions', ready: 'By rule' },
   { who: 'marit', name: 'configure', path: '/configure/1', ready: 'EUR' },

@@ -109,12 +109,13 @@ const pictures = {
         },
     ],
     'result-bom': ['odile', '/configurations?search=Loading+bay+2', async (page) => result(page)],
-    'result-routing': [
-        'odile',
-        '/configurations?search=Loading+bay+2',
+    concession: [
+        'marit',
+        '/configurations?search=Reveal,+old',
         async (page) => {
-            await result(page)
-            await page.getByRole('tab', { name: 'Routing' }).click()
+            await page.getByRole('link', { name: 'Reveal, old goods hall' }).click()
+            await page.getByText('set aside until').waitFor()
+            await settled(page, 2_000)
         },
     ],
     'result-cost': [
