@@ -94,7 +94,7 @@ public sealed class RolesOfEndpoints(Served served) : IClassFixture<Served>
         ["GET /api/revisions/{id:long}/difference"] = Everyone,
         ["GET /api/revisions/{id:long}/difference/meaning"] = Everyone,
         ["POST /api/revisions/{id:long}/cases/facts"] = "engineer",
-        ["GET /api/revisions/{id:long}/cases/coverage"] = "engineer",
+        ["GET /api/revisions/{id:long}/cases/coverage"] = "engineer, approver, planner",
         ["GET /api/revisions/{id:long}/health"] = Everyone,
         ["POST /api/revisions/{id:long}/health/accepted"] = "engineer",
         ["POST /api/revisions/{id:long}/count"] = Everyone,

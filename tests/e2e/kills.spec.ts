@@ -98,7 +98,16 @@ test(`nothing is lost and nothing is there twice after ${kills} kills under edit
     }
   }
 
-  const working = Promise.all([edit(), save(), load()])
+  /** What is found out in the background is under way all the time; whatever of it is lost is found out again. */
+  async function background() {
+    while (goesOn) {
+      for (const what of ['impact', 'cases', 'health'])
+        await fetch(`${base}/api/revisions/2/${what}`, { headers: { Cookie: engineer }, signal: AbortSignal.timeout(20_000) }).catch(() => null)
+      await wait(400)
+    }
+  }
+
+  const working = Promise.all([edit(), save(), load(), background()])
   for (let i = 0; i < kills; i++) {
     await wait(1_500 + ((i * 7919) % 1_700))
     if (i % 3 === 0) killServer()
@@ -130,4 +139,15 @@ test(`nothing is lost and nothing is there twice after ${kills} kills under edit
   for (const id of saves) expect(((await get(desk, `/api/configurations/${id}`)) as { version: number }).version).toBe(1)
   for (const name of loads) expect(((await get(librarian, `/api/library/items?search=${name}-`)) as { found: number }).found).toBe(200)
   expect(edits.length + saves.length + loads.length).toBeGreaterThan(kills * 5)
+  await expect(async () => {
+    const impact = (await get(engineer, '/api/revisions/2/impact?counts=true')) as {
+      all: number
+      done: number
+      running: boolean
+      troubles: string[]
+    }
+    expect(impact).toMatchObject({ running: false, troubles: [] })
+    expect(impact.done).toBe(impact.all)
+    expect(impact.all).toBeGreaterThanOrEqual(saves.length)
+  }).toPass({ timeout: 240_000 })
 })

@@ -15,7 +15,7 @@ const arrows: Record<string, string[]> = {
   bench: ['library'],
   cases: ['bench'],
   concessions: ['bench'],
-  configurations: ['bench', 'concessions'],
+  configurations: ['bench', 'cases', 'concessions'],
   differences: ['bench'],
   health: ['bench'],
   impact: ['bench'],

@@ -26,7 +26,7 @@ public static class CaseEndpoints
         one.MapGet("", Show).Needs(Right.Read).WithName("cases").WithSummary("The test cases of a revision, with what became of each").Produces<CasesView>();
         one.MapPost("/facts", Facts).Needs(Right.Edit).WithName("caseFacts").WithSummary("What a test case of some picks could expect: all that comes out now")
             .Produces<CaseFactsView>();
-        one.MapGet("/coverage", Coverage).Needs(Right.Edit).WithName("caseCoverage")
+        one.MapGet("/coverage", Coverage).Needs(Right.Remark).WithName("caseCoverage")
             .WithSummary("What of the model its test cases reach, and cases that would reach the rest").Produces<CoverageView>();
     }
 

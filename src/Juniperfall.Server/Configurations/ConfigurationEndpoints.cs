@@ -5,6 +5,7 @@ using Juniperfall.Core.Reasoning;
 using Juniperfall.Core.Wording;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.Bench;
+using Juniperfall.Server.Concessions;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
 using Juniperfall.Server.Solving;
@@ -159,12 +160,14 @@ public static class ConfigurationEndpoints
             + "under another name.");
 
     private static async Task<IResult> PreviewMove(string id, long to, ClaimsPrincipal user, ConfigurationStore store, CompiledModels models,
-        LibraryStore library, CancellationToken cancel)
+        HeldConcessions held, LibraryStore library, CancellationToken cancel)
     {
         if (await store.Load(id, cancel) is not { } stored || await models.Get(stored.RevisionId, cancel) is not { } from)
             return Problems.Gone("configuration");
         if (await models.Get(to, cancel) is not { } target || target.Revision.ProductId != from.Revision.ProductId)
             return Problems.Gone("revision of this product");
+        // A concession is of the revision that it was signed for, and would not come along.
+        (from, _) = await held.Of(stored, from, cancel);
         var (then, now) = (ReadPicks.Of(from, stored), ReadPicks.Of(target, stored));
         var (before, after) = (await from.Ask(then.Question, then.At, cancel), await target.Ask(now.Question, now.At, cancel));
         var words = new AnswerWords(target);

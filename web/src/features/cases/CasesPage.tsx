@@ -17,6 +17,7 @@ export function CasesPage() {
   const [search, setSearch] = useState('')
   const [onlyFailing, setOnlyFailing] = useState(false)
   const mayEdit = useRight('edit')
+  const mayRemark = useRight('remark')
   const cases = useCases(revisionId, here.revision.data?.head)
   const words = search.toLowerCase().split(/\s+/).filter(Boolean)
   const all = cases.data?.cases ?? []
@@ -61,7 +62,7 @@ export function CasesPage() {
                 ))}
               </ul>
             </section>
-            {mayEdit && <Coverage revisionId={revisionId} head={head} modelId={doc.id} mayEdit={state === 'draft'} />}
+            {mayRemark && <Coverage revisionId={revisionId} head={head} modelId={doc.id} mayEdit={mayEdit && state === 'draft'} />}
           </div>
         </>
       )}

@@ -53,7 +53,7 @@ const view = (cases: Case[]): Cases => ({
   contradictions: [],
 })
 
-function show(cases: Case[], { rights = ['read', 'edit'], state = 'draft' } = {}) {
+function show(cases: Case[], { rights = ['read', 'edit', 'remark'], state = 'draft' } = {}) {
   const edits: { steps: unknown[] }[] = []
   showPage(<CasesPage />, {
     route: '/workshop/:revisionId/cases',

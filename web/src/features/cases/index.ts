@@ -1,4 +1,5 @@
 export { CasesCell } from './CasesCell'
 export { CasesPage } from './CasesPage'
+export { Coverage } from './Coverage'
 export { KeepAsCase } from './KeepAsCase'
 export { casesInShort, useCases } from './useCases'

@@ -30,6 +30,7 @@ import { type Question } from '../../api/question'
 import { today } from '../../ui/WhereFields'
 import { UnfinishedAnswers } from './UnfinishedAnswers'
 import { draftKey, draftName, forgetDraft, isDraftOf, noteDraft, whatIfKey } from './drafts'
+import { KeepAsCase } from '../cases'
 import { AskForConcession, ConcessionNote, useConcessions } from '../concessions'
 import { AtBaseline } from './AtBaseline'
 import { MovePanel } from './MovePanel'
@@ -115,7 +116,16 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   const [holding, setHolding] = useState(false)
   const [filling, setFilling] = useState(false)
   const [wondering, setWondering] = useState(() => keptQuestion(whatIfKey(draftId)) !== null)
+  const [keeping, setKeeping] = useState(false)
   const mayConfigure = useRight('configure')
+  const mayEdit = useRight('edit')
+  // A test case belongs to the draft, which is asked with these picks.
+  const product = useQuery({
+    queryKey: ['product', revision.productId],
+    queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path: { productId: revision.productId } }, signal })),
+    enabled: mayEdit && saved !== undefined,
+  })
+  const draftOfProduct = product.data?.state === 'draft' ? product.data.revisionId : null
   const mayGenerate = useRight('generate')
   const go = useNavigate()
   const queries = useQueryClient()
@@ -325,6 +335,11 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
               <button className="btn btn-ghost btn-sm" disabled={!bench.answer || bench.working} onClick={() => setWondering(true)}>
                 {t('configurations.whatIfEllipsis')}
               </button>
+              {draftOfProduct !== null && (
+                <button className="btn btn-ghost btn-sm" disabled={!bench.answer || bench.working} onClick={() => setKeeping(true)}>
+                  {t('configurations.asATestCaseEllipsis')}
+                </button>
+              )}
               {saved && (
                 <button className="btn btn-ghost btn-sm" onClick={() => setHolding(true)}>
                   {t('configurations.atABaselineEllipsis')}
@@ -356,6 +371,9 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
         </div>
       )}
       {conceding && saved && <AskForConcession revisionId={revision.id} configuration={saved} bench={bench} onClose={() => setConceding(false)} />}
+      {keeping && draftOfProduct !== null && (
+        <KeepAsCase revisionId={draftOfProduct} modelId={revision.document.id} bench={bench} onClose={() => setKeeping(false)} />
+      )}
       {holding && saved && <AtBaseline configuration={saved} onClose={() => setHolding(false)} />}
       {moving && saved && <MovePanel configuration={saved} onClose={() => setMoving(false)} />}
     </div>

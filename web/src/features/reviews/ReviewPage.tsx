@@ -3,7 +3,7 @@ import { type ReactNode } from 'react'
 import { Link } from 'react-router'
 import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { useRight } from '../../session/session'
-import { casesInShort, useCases } from '../cases'
+import { casesInShort, Coverage, useCases } from '../cases'
 import { changesOf, Difference, useDifference } from '../differences'
 import { useHealth } from '../health'
 import { ImpactGroups, impactInShort, useImpact } from '../impact'
@@ -43,6 +43,7 @@ function Review({ revision }: { revision: RevisionHere }) {
   const health = useHealth(id, head)
   const cases = useCases(id, head)
   const remarks = useRemarks(id)
+  const mayRemark = useRight('remark')
   const release = useQuery({
     queryKey: ['release', id, head],
     queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/release', { params: { path: { id } }, signal })),
@@ -150,6 +151,7 @@ function Review({ revision }: { revision: RevisionHere }) {
             </li>
           ))}
         </ul>
+        {mayRemark && (cases.data?.cases.length ?? 0) > 0 && <Coverage revisionId={id} head={head} modelId={revision.document.id} mayEdit={false} />}
       </Part>
       <Part id="buildable" title={t('reviews.buildable')} to={`/workshop/${id}/structure`}>
         <ul>

@@ -168,7 +168,7 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         {full && <td className="text-right">{line.perOrder && ordered ? '' : grouped(line.net)}</td>}
         <td className="text-right">{line.perOrder && ordered ? '' : grouped(line.gross)}</td>
         {ordered && <td className="text-right">{grouped(line.orderGross ?? '')}</td>}
-        <td className="whitespace-nowrap">
+        <td className={full ? 'whitespace-nowrap' : ''}>
           {line.unitLabel}
           {line.perOrder && <span className="quiet"> {t('structures.perOrder')}</span>}
         </td>
