@@ -3,13 +3,13 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { ask, client, sentenceOf } from '../../api/client'
 import { useRight } from '../../session/session'
-import { dayOf, moment } from '../../ui/format'
+import { moment } from '../../ui/format'
 import { ReasonForm } from '../../ui/ReasonForm'
 import { RevisionPage, useRevisionHere } from '../../ui/RevisionPage'
 import { ReasonText, benchKey, tryNext } from '../bench'
-import { today } from '../../ui/WhereFields'
+import { DayField, today } from '../../ui/WhereFields'
 import { Measures } from './Measures'
-import { healthKey, inShort, useHealth, type Health, type HealthFinding } from './useHealth'
+import { HealthDay, healthKey, inShort, useHealth, useHealthDay, type Health, type HealthFinding } from './useHealth'
 import { t } from '../../texts'
 
 const groups = [
@@ -22,7 +22,9 @@ const groups = [
 export function HealthPage() {
   const here = useRevisionHere()
   const { revisionId } = here
-  const health = useHealth(revisionId, here.revision.data?.head)
+  const [chosen, setChosen] = useState<string | null>(null)
+  const day = chosen ?? today()
+  const health = useHealth(revisionId, here.revision.data?.head, day)
   const findings = health.data?.findings ?? []
   const accepted = findings.filter((f) => f.accepted !== null)
   return (
@@ -30,12 +32,12 @@ export function HealthPage() {
       {...here}
       title={t('health.health')}
       cells={[
-        { label: t('health.onTheDay'), value: dayOf(today()) },
+        { label: t('health.onTheDay'), value: <DayField date={day} onChange={setChosen} /> },
         { label: t('health.found'), value: inShort(health.data) },
       ]}
     >
       {({ head }) => (
-        <>
+        <HealthDay value={day}>
           {health.error && <p className="fault">{sentenceOf(health.error)}</p>}
           {health.data?.running && <Progress health={health.data} />}
           {health.data && !health.data.running && findings.length === 0 && health.data.unfinished.length === 0 && (
@@ -74,7 +76,7 @@ export function HealthPage() {
             )}
             <Measures revisionId={revisionId} head={head} />
           </div>
-        </>
+        </HealthDay>
       )}
     </RevisionPage>
   )
@@ -103,6 +105,7 @@ function Progress({ health }: { health: Health }) {
 
 function Found({ finding, revisionId, head }: { finding: HealthFinding; revisionId: number; head: number }) {
   const [open, setOpen] = useState<'proof' | 'accept' | null>(null)
+  const day = useHealthDay()
   const mayEdit = useRight('edit')
   const go = useNavigate()
   const place = finding.assemblyId
@@ -156,7 +159,7 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
                   tryNext(benchKey(revisionId), {
                     picks: finding.example!.map((p) => ({ path: p.path, value: p.value })),
                     site: null,
-                    date: today(),
+                    date: day,
                     customerClass: null,
                   })
                   void go(place)
@@ -181,11 +184,12 @@ function Found({ finding, revisionId, head }: { finding: HealthFinding; revision
 }
 
 function useAcceptance(revisionId: number, head: number) {
+  const day = useHealthDay()
   const queries = useQueryClient()
   return useMutation({
     mutationFn: (body: { key: string; reason: string | null }) =>
-      ask(client.POST('/api/revisions/{id}/health/accepted', { params: { path: { id: revisionId }, query: { date: today() } }, body })),
-    onSuccess: (health) => queries.setQueryData(healthKey(revisionId, head), health),
+      ask(client.POST('/api/revisions/{id}/health/accepted', { params: { path: { id: revisionId }, query: { date: day } }, body })),
+    onSuccess: (health) => queries.setQueryData(healthKey(revisionId, head, day), health),
   })
 }
 

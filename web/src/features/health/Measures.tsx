@@ -4,7 +4,7 @@ import { ask, client, sentenceOf, type Schemas } from '../../api/client'
 import { grouped } from '../../ui/format'
 import { ListTable } from '../../ui/ListTable'
 import { Waiting } from '../../ui/Waiting'
-import { today } from '../../ui/WhereFields'
+import { useHealthDay } from './useHealth'
 import { t } from '../../texts'
 
 type Measured = Schemas['MeasuredFeatureView']
@@ -17,11 +17,11 @@ const presence = (f: Measured) =>
 
 /** How many configurations there are, which answers are in all of them or none, and which go together: asked for, since it can take a while. */
 export function Measures({ revisionId, head }: { revisionId: number; head: number }) {
+  const day = useHealthDay()
   const [isAsked, setAsked] = useState(false)
   const measures = useQuery({
-    queryKey: ['measures', revisionId, head],
-    queryFn: ({ signal }) =>
-      ask(client.GET('/api/revisions/{id}/measures', { params: { path: { id: revisionId }, query: { date: today() } }, signal })),
+    queryKey: ['measures', revisionId, head, day],
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/measures', { params: { path: { id: revisionId }, query: { date: day } }, signal })),
     enabled: isAsked,
     staleTime: Infinity,
   })

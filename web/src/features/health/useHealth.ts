@@ -1,4 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { createContext, useContext } from 'react'
 import { ask, client, type Schemas } from '../../api/client'
 import { today } from '../../ui/WhereFields'
 import { t } from '../../texts'
@@ -8,14 +9,17 @@ export type HealthFinding = Schemas['HealthFindingView']
 
 const pollEvery = 800
 
-export const healthKey = (revisionId: number, head: number | undefined) => ['health', revisionId, head]
+export const healthKey = (revisionId: number, head: number | undefined, day: string) => ['health', revisionId, head, day]
+
+/** The day that a page of health is asked for. */
+export const HealthDay = createContext<string | null>(null)
+export const useHealthDay = (): string => useContext(HealthDay) ?? today()
 
 /** What analysis finds in a revision as it stands; while it is under way the findings of before stay. */
-export function useHealth(revisionId: number, head: number | undefined) {
+export function useHealth(revisionId: number, head: number | undefined, day = today()) {
   return useQuery({
-    queryKey: healthKey(revisionId, head),
-    queryFn: ({ signal }) =>
-      ask(client.GET('/api/revisions/{id}/health', { params: { path: { id: revisionId }, query: { date: today() } }, signal })),
+    queryKey: healthKey(revisionId, head, day),
+    queryFn: ({ signal }) => ask(client.GET('/api/revisions/{id}/health', { params: { path: { id: revisionId }, query: { date: day } }, signal })),
     enabled: head !== undefined,
     placeholderData: keepPreviousData,
     refetchInterval: (query) => (query.state.data?.running ? pollEvery : false),
