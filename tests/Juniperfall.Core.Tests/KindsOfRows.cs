@@ -126,6 +126,8 @@ public class KindsOfRows
         ["GridBinder.columns"] = 1,
         ["IdChecks.columns"] = 1,
         ["IdChecks.instances"] = 2,
+        ["ItemExchange.quantity"] = 1,
+        ["ItemExchange.substitutes"] = 1,
         ["LibraryRemoval.sites"] = 1,
         ["LineChecks.oneOf"] = 1,
         ["LineChecks.operationId"] = 1,

@@ -27,7 +27,7 @@ public sealed record MeasuresView(string? Configurations, string Combinations, s
 /// <summary>What the literature measures of models.</summary>
 public static class MeasuresEndpoint
 {
-    private static readonly TimeSpan TimeLimit = TimeSpan.FromSeconds(40);
+    private static readonly TimeSpan TimeLimit = TimeSpan.FromSeconds(15);
 
     public static void MapMeasures(this IEndpointRouteBuilder api) =>
         api.MapGet("/revisions/{id:long}/measures", Show).Needs(Right.Read).WithName("measures")

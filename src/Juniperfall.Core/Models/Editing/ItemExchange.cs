@@ -60,6 +60,7 @@ public sealed record ItemExchange(ImmutableArray<EditStep> Steps, ImmutableArray
 
     private sealed class Work(BoundModel model, ItemFact from, ItemFact to, DateOnly? day, Func<string> newId)
     {
+        private const string Substitutes = "substitutes", Quantities = "quantity";
         private readonly Dictionary<string, HashSet<string>> _madeUnder = [];
 
         public List<EditStep> Steps { get; } = [];
@@ -103,7 +104,7 @@ public sealed record ItemExchange(ImmutableArray<EditStep> Steps, ImmutableArray
         private void Line(AssemblyDefinition assembly, Topic topic, PartLine part)
         {
             if (part.SubstituteItems.Contains(from.Number))
-                Set(part.Id, "substitutes", part.Substitutes, string.Join(", ", part.SubstituteItems.Select(s => s == from.Number ? to.Number : s)
+                Set(part.Id, Substitutes, part.Substitutes, string.Join(", ", part.SubstituteItems.Select(s => s == from.Number ? to.Number : s)
                     .Where(s => s != (part.Item == from.Number ? to.Number : part.Item)).Distinct()));
             if (part.Item != from.Number || (day is not null && part.To < day))
                 return;
@@ -136,12 +137,12 @@ public sealed record ItemExchange(ImmutableArray<EditStep> Steps, ImmutableArray
                 }, DocumentJson.Options)!.AsObject()));
                 Places.Add(new(part.Id, "item", from.Number, to.Number, first));
                 if (quantity != part.Quantity)
-                    Places.Add(new(part.Id, "quantity", part.Quantity, quantity, first));
+                    Places.Add(new(part.Id, Quantities, part.Quantity, quantity, first));
                 return;
             }
             Change(part.Id, "item", from.Number, to.Number);
             if (quantity != part.Quantity)
-                Change(part.Id, "quantity", part.Quantity, quantity);
+                Change(part.Id, Quantities, part.Quantity, quantity);
             if (after.Step != part.Step)
                 Change(part.Id, "step", part.Step, "");
         }
@@ -154,7 +155,7 @@ public sealed record ItemExchange(ImmutableArray<EditStep> Steps, ImmutableArray
         private string? Quantity(AssemblyDefinition assembly, PartLine part)
         {
             // What is faulty already says so by itself.
-            if (model.Expression(part.Id, "quantity") is not { } bound || to.InOwnUnit(Exact.One, bound.Type.Dimension) is not null)
+            if (model.Expression(part.Id, Quantities) is not { } bound || to.InOwnUnit(Exact.One, bound.Type.Dimension) is not null)
                 return part.Quantity;
             return Factors(bound.Type.Dimension).Select(factor => $"({part.Quantity}) {factor}")
                 .FirstOrDefault(text => model.Check(assembly, text, null).Expression is { } taken && to.InOwnUnit(Exact.One, taken.Type.Dimension) is not null);
