@@ -80,6 +80,15 @@ describe('the library', () => {
       await waitFor(() => expect(texts.BOLT).toBe(stored))
     }
     await waitFor(() => expect(cellsOf()[0]![2]).toBe('0.25'))
+    // Taken back, done again and taken back: the same wishes again, of which only the last is shown.
+    await typeInto('cost', 1, '0.3{Enter}')
+    for (const keys of ['z', 'y', 'z']) await userEvent.keyboard(`{Control>}${keys}{/Control}`)
+    for (const stored of ['0.3', '0.25', '0.3', '0.25']) {
+      await waitFor(() => expect(waiting.length).toBe(1))
+      expect(cellsOf()[0]![2]).toBe('0.25')
+      waiting.shift()!()
+      await waitFor(() => expect(texts.BOLT).toBe(stored))
+    }
   })
 
   it('takes a block of cells from a spreadsheet, never over the column that says which row it is', async () => {

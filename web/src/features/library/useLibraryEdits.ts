@@ -143,8 +143,8 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
   }
 
   /** Does again what was done, or takes it back; tells whether that went well. */
-  async function repeat(done: Done, isBack: boolean): Promise<boolean> {
-    if ('wish' in done) return await store(isBack ? done.back : done.wish)
+  async function repeat(done: Done, isBack: boolean, wish: Wish | null): Promise<boolean> {
+    if ('wish' in done) return await store(wish!)
     const [row, isRemoval] = 'removed' in done ? [done.removed, !isBack] : [done.made, isBack]
     if (!isRemoval) return await store({ columns, rows: [row], before: null })
     await takeOut(row)
@@ -166,12 +166,13 @@ export function useLibraryEdits(table: string, { columns, found, rowAt }: TableP
         else toast(isBack ? t('library.nothingWasChangedHereThatCould') : t('library.nothingWasTakenBackHere'))
       })
     move(done, from, to)
-    const wish = 'wish' in done ? showing(isBack ? done.back : done.wish) : null
+    // Each time a wish of its own: one that was done, taken back and done again is shown until its last time is stored.
+    const wish = 'wish' in done ? showing({ ...(isBack ? done.back : done.wish) }) : null
     inOrder(async () => {
       if (done.isRefused) return wish ? shown(wish) : undefined
       let isDone = false
       try {
-        isDone = await repeat(done, isBack)
+        isDone = await repeat(done, isBack, wish)
       } finally {
         if (!isDone) move(done, to, from)
       }
