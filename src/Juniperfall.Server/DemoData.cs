@@ -97,7 +97,7 @@ public static class DemoData
             [new(concession.Rule, model.Index.MarkOf(model.Index.Rows[concession.Rule]) ?? "", words.Clause(new(CauseKind.Rule, concession.Rule, "", "")))],
             concession.Reason, concession.Until, concession.Quantity);
         await using var work = await UnitOfWork.Begin(services.GetRequiredService<NpgsqlDataSource>(), cancel);
-        await store.Ask(work, id, 1, wish, author, cancel);
+        await store.Ask(work, id, 1, wish, author, DateOnly.MinValue, cancel);
         await store.Answer(work, wish.Id, "signed", concession.Signer, "", cancel);
         await work.Commit(cancel);
     }

@@ -70,6 +70,13 @@ public sealed class ConcessionStore(NpgsqlDataSource data)
         on conflict do nothing
         """;
 
+    /// <summary>What can no longer be signed does not stand in the way of asking anew.</summary>
+    private const string CloseOutlived = """
+        update concession k set outcome = 'taken back', answered_by = k.asked_by, answered_at = now() from configuration c
+        where c.id = k.configuration_id and k.configuration_id = $1 and k.outcome is null
+          and ((k.picks, k.revision_id) is distinct from (c.picks, c.revision_id) or k.until < $2)
+        """;
+
     private const string Close = """
         update concession set outcome = $2, answered_by = $3, answered_at = now(), answer = $4 where id = $1 and outcome is null
         """;
@@ -85,9 +92,9 @@ public sealed class ConcessionStore(NpgsqlDataSource data)
     public async Task<IReadOnlyList<Concession>> Of(string configurationId, int most, CancellationToken cancel) =>
         await data.Query(SelectOfConfiguration, Read, cancel, configurationId, most).ToListAsync(cancel);
 
-    /// <summary>The one that sets rules aside for a configuration as it is; the latest, where there are several; null where there is none.</summary>
+    /// <summary>The one that sets rules aside for a configuration as it is; of several the latest that is not used up; null where there is none.</summary>
     public async Task<Concession?> Holding(string configurationId, DateOnly today, CancellationToken cancel) =>
-        (await Of(configurationId, MostOfOne, cancel)).FirstOrDefault(k => k.Holds(today));
+        (await Of(configurationId, MostOfOne, cancel)).Where(k => k.Holds(today)).OrderBy(k => k.Used >= k.Quantity).FirstOrDefault();
 
     private const int MostOfOne = 50;
 
@@ -104,8 +111,12 @@ public sealed class ConcessionStore(NpgsqlDataSource data)
 
     /// <summary>Asks for one. False where one is asked for already, where the id is taken, or where the configuration has changed since.</summary>
     /// <param name="version">Of the configuration, as it was seen.</param>
-    public async Task<bool> Ask(UnitOfWork work, string configurationId, int version, ConcessionWish wish, string person, CancellationToken cancel) =>
-        await Changed(work, Insert, cancel, wish.Id, configurationId, Sql.Json(wish.Rules), wish.Reason, wish.Until, wish.Quantity, person, version);
+    public async Task<bool> Ask(UnitOfWork work, string configurationId, int version, ConcessionWish wish, string person, DateOnly today,
+        CancellationToken cancel)
+    {
+        await Changed(work, CloseOutlived, cancel, configurationId, today);
+        return await Changed(work, Insert, cancel, wish.Id, configurationId, Sql.Json(wish.Rules), wish.Reason, wish.Until, wish.Quantity, person, version);
+    }
 
     /// <summary>Signs, refuses or takes back one that is open. False where it is open no more.</summary>
     public async Task<bool> Answer(UnitOfWork work, string id, string outcome, string person, string answer, CancellationToken cancel) =>

@@ -1,6 +1,5 @@
 using System.Security.Claims;
 using Juniperfall.Core.Models.Differences;
-using Juniperfall.Core.Models.Library;
 using Juniperfall.Server.Answers;
 using Juniperfall.Server.People;
 using Juniperfall.Server.Revisions;
@@ -34,13 +33,14 @@ public static class BaselineEndpoints
         all.MapPost("", Add).Needs(Right.Edit).WithName("makeBaseline").WithSummary("Freezes what is released now, and the library, under a name")
             .Produces<BaselineView>();
         all.MapGet("/{id}", Show).Needs(Right.Read).WithName("baseline").WithSummary("A baseline, and what is otherwise by now").Produces<BaselineView>();
-        all.MapGet("/{id}/items/{number}", Item).Needs(Right.Read).WithName("itemAtBaseline").WithSummary("What of an item is otherwise than it was at a baseline")
-            .Produces<ItemDifference>().Produces(204);
+        all.MapGet("/{id}/items/{number}", Item).Needs(Right.Read).WithName("itemAtBaseline")
+            .WithSummary("What of an item is otherwise than it was at a baseline").Produces<ItemDifference>().Produces(204);
     }
 
     private static async Task<IResult> List(BaselineStore baselines, CancellationToken cancel) => TypedResults.Ok(await baselines.All(MostListed, cancel));
 
-    private static async Task<IResult> Add(NewBaseline request, HttpContext context, BaselineStore baselines, LibraryStore library, AuditStore audit, NpgsqlDataSource data, CancellationToken cancel)
+    private static async Task<IResult> Add(NewBaseline request, HttpContext context, BaselineStore baselines, LibraryStore library, AuditStore audit,
+        NpgsqlDataSource data, CancellationToken cancel)
     {
         if (!Guid.TryParse(request.Id, out _))
             return Problems.Wrong("/id", "The id of a new baseline is a UUID.");
@@ -62,8 +62,9 @@ public static class BaselineEndpoints
             return Problems.Gone("baseline");
         var now = (await library.Load(cancel)).Facts;
         var items = LibraryDifference.Of(then, now).Select(i => Shown(i, user)).OfType<ItemDifference>().ToList();
-        return TypedResults.Ok(new BaselineView(baseline, [.. (await baselines.Products(id, cancel)).Select(p =>
-            new BaselineProductView(p.ProductId, p.Code, p.Label.Or(p.Code), p.ThenId, p.Then, p.State, p.NowId, p.Now))], [.. items.Take(MostItems)], items.Count));
+        var products = (await baselines.Products(id, cancel))
+            .Select(p => new BaselineProductView(p.ProductId, p.Code, p.Label.Or(p.Code), p.ThenId, p.Then, p.State, p.NowId, p.Now));
+        return TypedResults.Ok(new BaselineView(baseline, [.. products], [.. items.Take(MostItems)], items.Count));
     }
 
     private static async Task<IResult> Item(string id, string number, ClaimsPrincipal user, BaselineStore baselines, LibraryStore library,
@@ -71,16 +72,10 @@ public static class BaselineEndpoints
     {
         if (await baselines.Facts(id, cancel) is not { } then)
             return Problems.Gone("baseline");
-        var now = (await library.Load(cancel)).Facts;
-        if (!then.Items.ContainsKey(number) && !now.Items.ContainsKey(number))
+        var (before, after) = (then.Items.GetValueOrDefault(number), (await library.Load(cancel)).Facts.Items.GetValueOrDefault(number));
+        if (before is null && after is null)
             return Problems.Gone("item");
-        return LibraryDifference.Of(Only(then), Only(now)).Select(i => Shown(i, user)).FirstOrDefault() is { } difference
-            ? TypedResults.Ok(difference) : TypedResults.NoContent();
-
-        LibraryFacts Only(LibraryFacts facts) => LibraryFacts.Empty with
-        {
-            Items = facts.Items.TryGetValue(number, out var item) ? LibraryFacts.Empty.Items.Add(number, item) : LibraryFacts.Empty.Items,
-        };
+        return LibraryDifference.Of(before, after) is { } difference && Shown(difference, user) is { } told ? TypedResults.Ok(told) : TypedResults.NoContent();
     }
 
     /// <summary>As it may be told; null where nothing is left of it.</summary>

@@ -9,6 +9,9 @@ namespace Juniperfall.Server.Baselines;
 /// <param name="State">What the page makes of it.</param>
 public sealed record KeptView(string Place, string Name, string State, bool ForAll);
 
+/// <param name="IsOwn">Whether it is of whoever asks, who alone forgets it.</param>
+public sealed record SavedViewView(string Id, string Name, string State, string Person, bool IsForAll, bool IsOwn);
+
 /// <summary>Narrowings of lists and structures under a name, for oneself or for all.</summary>
 public static class SavedViewEndpoints
 {
@@ -17,13 +20,17 @@ public static class SavedViewEndpoints
     public static void MapSavedViews(this IEndpointRouteBuilder api)
     {
         var all = api.MapGroup("/views").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        all.MapGet("", List).Needs(Right.Read).WithName("views").WithSummary("One's own saved views of a page, and those for all").Produces<List<SavedView>>();
-        all.MapPut("/{id}", Keep).Needs(Right.Read).WithName("keepView").WithSummary("Saves a view of a page under a name").Produces<SavedView>();
+        all.MapGet("", List).Needs(Right.Read).WithName("views").WithSummary("One's own saved views of a page, and those for all")
+            .Produces<List<SavedViewView>>();
+        all.MapPut("/{id}", Keep).Needs(Right.Read).WithName("keepView").WithSummary("Saves a view of a page under a name").Produces<SavedViewView>();
         all.MapDelete("/{id}", Forget).Needs(Right.Read).WithName("forgetView").WithSummary("Forgets a view that one has saved").Produces(204);
     }
 
     private static async Task<IResult> List(string place, ClaimsPrincipal user, SavedViewStore views, CancellationToken cancel) =>
-        TypedResults.Ok(await views.Of(place, user.Identity!.Name!, MostListed, cancel));
+        TypedResults.Ok((await views.Of(place, user.Identity!.Name!, MostListed, cancel)).Select(v => Of(v, user)).ToList());
+
+    private static SavedViewView Of(SavedView view, ClaimsPrincipal user) =>
+        new(view.Id, view.Name, view.State, view.Person, view.IsForAll, view.Person == user.Identity!.Name);
 
     private static async Task<IResult> Keep(string id, KeptView request, ClaimsPrincipal user, SavedViewStore views, CancellationToken cancel)
     {
@@ -36,7 +43,8 @@ public static class SavedViewEndpoints
         if (request.State.Length > LongestState)
             return Problems.Wrong("/state", $"A view holds at most {LongestState} characters; narrow it with less.");
         var view = new SavedView(id, request.Place, request.Name.Trim(), request.State, user.Identity!.Name!, request.ForAll);
-        return await views.Keep(view, cancel) ? TypedResults.Ok(view) : Problems.Conflict("Somebody else has saved this view. Save yours as a new one.");
+        return await views.Keep(view, cancel) ? TypedResults.Ok(Of(view, user))
+            : Problems.Conflict("Somebody else has saved this view. Save yours as a new one.");
     }
 
     private static async Task<IResult> Forget(string id, ClaimsPrincipal user, SavedViewStore views, CancellationToken cancel) =>

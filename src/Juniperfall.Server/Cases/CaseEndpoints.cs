@@ -44,8 +44,11 @@ public static class CaseEndpoints
     {
         if (!Exact.TryParse(request.Quantity, out var quantity) || quantity.Sign <= 0)
             return Problems.Wrong("/quantity", "A quantity is a number above zero.");
-        var (compiled, read, problem) = await ReadPicks.Of(id, request, models, cancel);
-        if (compiled is null || read is null)
+        // A case is of the model as it is: what is paused for a time, or set aside, is no part of it.
+        if (await models.Get(id, cancel) is not { } compiled)
+            return Problems.Gone("revision");
+        var (read, problem) = ReadPicks.Of(compiled, request);
+        if (read is null)
             return problem!;
         // What was filled in would be suggested by nobody the next time: a case picks it.
         var question = new CaseQuestion([.. read.Picks, .. read.FillIns.Select(f => f.Pick)], read.At, quantity, []);

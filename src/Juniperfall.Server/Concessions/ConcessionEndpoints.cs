@@ -86,7 +86,7 @@ public static class ConcessionEndpoints
             return problem!;
         await using var work = await UnitOfWork.Begin(data, cancel);
         var wish = new ConcessionWish(request.Id, [.. rules], request.Reason.Trim(), request.Until, request.Quantity);
-        if (!await concessions.Ask(work, id, request.Version, wish, person, cancel))
+        if (!await concessions.Ask(work, id, request.Version, wish, person, held.Today, cancel))
             return Problems.Conflict(stored.Version != request.Version
                 ? "Someone else has changed this configuration since you opened it. Reload to see what it is now, then ask."
                 : "A concession for this configuration is asked for already. It is answered or taken back first.");

@@ -17,24 +17,19 @@ public sealed record ItemDifference(DifferenceKind Kind, string Number, Immutabl
 public static class LibraryDifference
 {
     /// <summary>Every item that is different, by number.</summary>
-    public static IEnumerable<ItemDifference> Of(LibraryFacts before, LibraryFacts after)
-    {
-        foreach (var number in before.Items.Keys.Union(after.Items.Keys).Order(StringComparer.Ordinal))
-        {
-            var (then, now) = (before.Items.GetValueOrDefault(number), after.Items.GetValueOrDefault(number));
-            if (then is null || now is null)
-                yield return new(then is null ? DifferenceKind.Added : DifferenceKind.Removed, number, []);
-            else if (Of(then, now) is { IsEmpty: false } fields)
-                yield return new(DifferenceKind.Changed, number, fields);
-        }
-    }
+    public static IEnumerable<ItemDifference> Of(LibraryFacts before, LibraryFacts after) =>
+        before.Items.Keys.Union(after.Items.Keys).Order(StringComparer.Ordinal)
+            .Select(number => Of(before.Items.GetValueOrDefault(number), after.Items.GetValueOrDefault(number))).OfType<ItemDifference>();
 
-    /// <summary>What of one item is different.</summary>
-    public static ImmutableArray<ItemFieldChange> Of(ItemFact before, ItemFact after)
+    /// <summary>What of one item is different; null where nothing is.</summary>
+    public static ItemDifference? Of(ItemFact? before, ItemFact? after)
     {
+        if (before is null || after is null)
+            return (after ?? before) is { } one ? new(before is null ? DifferenceKind.Added : DifferenceKind.Removed, one.Number, []) : null;
         var (then, now) = (Fields(before), Fields(after));
-        return [.. then.Keys.Union(now.Keys).Where(k => then.GetValueOrDefault(k, "") != now.GetValueOrDefault(k, "")).Order(StringComparer.Ordinal)
-            .Select(k => new ItemFieldChange(k, then.GetValueOrDefault(k, ""), now.GetValueOrDefault(k, "")))];
+        ImmutableArray<ItemFieldChange> fields = [.. then.Keys.Union(now.Keys).Where(k => then.GetValueOrDefault(k, "") != now.GetValueOrDefault(k, ""))
+            .Order(StringComparer.Ordinal).Select(k => new ItemFieldChange(k, then.GetValueOrDefault(k, ""), now.GetValueOrDefault(k, "")))];
+        return fields.IsEmpty ? null : new(DifferenceKind.Changed, after.Number, fields);
     }
 
     private static Dictionary<string, string> Fields(ItemFact item)
