@@ -43,15 +43,17 @@ export function SavedViews({ place, state, onOpen }: Props) {
           <button className={v.state === state ? 'font-semibold' : 'link'} aria-pressed={v.state === state} onClick={() => onOpen(v.state)}>
             {v.name}
           </button>
-          {v.isForAll && <span className="quiet">{t('ui.ofPerson', { person: v.person })}</span>}
-          <button
-            className="btn btn-ghost btn-sm px-1"
-            aria-label={t('ui.forgetView', { name: v.name })}
-            disabled={forget.isPending}
-            onClick={() => forget.mutate(v.id)}
-          >
-            <X className="size-3" />
-          </button>
+          {!v.isOwn && <span className="quiet">{t('ui.ofPerson', { person: v.person })}</span>}
+          {v.isOwn && (
+            <button
+              className="btn btn-ghost btn-sm px-1"
+              aria-label={t('ui.forgetView', { name: v.name })}
+              disabled={forget.isPending}
+              onClick={() => forget.mutate(v.id)}
+            >
+              <X className="size-3" />
+            </button>
+          )}
         </span>
       ))}
       {!isNaming && state !== '' && list.every((v) => v.state !== state) && (

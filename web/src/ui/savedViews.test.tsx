@@ -15,6 +15,7 @@ const view = {
   state: JSON.stringify({ sorting: null, filters: { name: 'curtain' } }),
   person: 'tomas',
   isForAll: true,
+  isOwn: false,
 }
 
 const show = (more = {}) =>
@@ -38,6 +39,8 @@ describe('Saved views of a list', () => {
     // The row of filters counts as one.
     expect(shown()).toBe(4 + 1)
     expect(screen.getAllByText('(tomas)')).toHaveLength(2)
+    // What somebody else saved is theirs to forget.
+    expect(screen.queryByRole('button', { name: /^Forget/ })).toBeNull()
     await userEvent.click(screen.getByRole('button', { name: 'Broken' }))
     expect(shown()).toBe(12)
   })

@@ -21,14 +21,21 @@ const inMonths = (months: number): string => {
   return today(day)
 }
 
-type Props = { revisionId: number; configuration: { id: string; version: number; name: string }; bench: Bench; onClose: () => void }
+type Props = {
+  revisionId: number
+  configuration: { id: string; version: number; name: string }
+  bench: Bench
+  /** The rules of one that is used up, where it is asked for more; those of the clashes otherwise. */
+  again?: Rule[]
+  onClose: () => void
+}
 
 /** Asks for a concession: which rules, why, until when, for how many; and shows what would stand in the way still. */
-export function AskForConcession({ revisionId, configuration, bench, onClose }: Props) {
+export function AskForConcession({ revisionId, configuration, bench, again, onClose }: Props) {
   const queries = useQueryClient()
   const [id] = useState(newId)
-  const first = rulesOf(bench.answer)
-  const [rules, setRules] = useState<string[]>(() => (first.length === 1 ? [first[0]!.rowId] : []))
+  const first = again ?? rulesOf(bench.answer)
+  const [rules, setRules] = useState<string[]>(() => (again || first.length === 1 ? first.map((r) => r.rowId) : []))
   const [reason, setReason] = useState('')
   const [until, setUntil] = useState(() => inMonths(3))
   const [quantity, setQuantity] = useState('1')

@@ -6,14 +6,14 @@ type Props = {
   concession: Concession
   /** Whether what is on the screen is what it was asked for. */
   isOfThis: boolean
-  /** Whether its rules are set aside on the screen. */
-  isShown: boolean
-  /** Shows it as it would be; only while it is asked for. */
-  onLook?: () => void
+  /** While it is asked for: whether it is shown as it would be, and to show it so or not. */
+  look?: { isShown: boolean; toggle: () => void }
+  /** Asks for another one, where this is used up. */
+  onAskAgain?: () => void
 }
 
 /** What is set aside for the configuration on the screen, by whom, until when and for how many. */
-export function ConcessionNote({ concession: c, isOfThis, isShown, onLook }: Props) {
+export function ConcessionNote({ concession: c, isOfThis, look, onAskAgain }: Props) {
   return (
     <p className="border-l-2 border-warning px-3 py-1">
       <Link className="link font-semibold" to={`/concessions/${c.id}`}>
@@ -28,9 +28,14 @@ export function ConcessionNote({ concession: c, isOfThis, isShown, onLook }: Pro
         used: c.used,
       })}{' '}
       {!isOfThis && (c.state === 'holds' || c.state === 'asked') && <i>{t('concessions.notForThisChange')}</i>}
-      {isOfThis && onLook && (
-        <button className="link" aria-pressed={isShown} onClick={onLook}>
-          {isShown ? t('concessions.showWithAllRules') : t('concessions.showAsItWouldBe')}
+      {isOfThis && look && (
+        <button className="link" aria-pressed={look.isShown} onClick={look.toggle}>
+          {look.isShown ? t('concessions.showWithAllRules') : t('concessions.showAsItWouldBe')}
+        </button>
+      )}
+      {isOfThis && onAskAgain && (
+        <button className="link" onClick={onAskAgain}>
+          {t('concessions.askForMore')}
         </button>
       )}
     </p>

@@ -103,11 +103,18 @@ describe('All concessions', () => {
 describe('What is told of a concession beside a configuration', () => {
   it('says that it is not for what is changed, and shows it as it would be while it is asked for', async () => {
     let looked = 0
-    const shown = showPage(<ConcessionNote concession={concession} isOfThis isShown={false} onLook={() => looked++} />)
+    const shown = showPage(<ConcessionNote concession={concession} isOfThis look={{ isShown: false, toggle: () => looked++ }} />)
     await userEvent.click(await screen.findByRole('button', { name: 'Show it as it would be' }))
     expect(looked).toBe(1)
     shown.unmount()
-    showPage(<ConcessionNote concession={signed} isOfThis={false} isShown={false} />)
+    showPage(<ConcessionNote concession={signed} isOfThis={false} />)
     expect(await screen.findByText('It is not for what is changed here.')).toBeTruthy()
+  })
+
+  it('lets more be asked for once it is used up', async () => {
+    let asks = 0
+    showPage(<ConcessionNote concession={{ ...signed, state: 'usedUp', used: 2 }} isOfThis onAskAgain={() => asks++} />)
+    await userEvent.click(await screen.findByRole('button', { name: 'Ask for more …' }))
+    expect(asks).toBe(1)
   })
 })

@@ -101,15 +101,17 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
   const [start] = useState<Question>(() =>
     saved ? { picks: saved.picks, site: saved.site, date: saved.date, customerClass: saved.customerClass } : { ...nothingAsked, date: today() },
   )
-  const concession = (useConcessions(saved?.id).data ?? []).find((c) => ['asked', 'holds', 'usedUp'].includes(c.state))
+  const concessions = useConcessions(saved?.id).data ?? []
+  const held = concessions.find((c) => c.state === 'holds') ?? concessions.find((c) => c.state === 'usedUp')
+  const wished = concessions.find((c) => c.state === 'asked')
   const [looking, setLooking] = useState(false)
   const [conceding, setConceding] = useState(false)
-  const isSetAside = concession !== undefined && (concession.state !== 'asked' || looking)
+  const setAside = held ?? (looking ? wished : undefined)
   // A concession is for the configuration as it was saved, and for nothing that is tried out beside it.
   const isAsSaved = (q: Question) =>
     same({ ...q, site: null, date: null, customerClass: null }, { ...start, site: null, date: null, customerClass: null })
   const bench = useBench(revision.id, revision.head, keptAs, start, '', (q) =>
-    isSetAside && isAsSaved(q) ? concession.rules.map((r) => r.row) : undefined,
+    setAside && isAsSaved(q) ? setAside.rules.map((r) => r.row) : undefined,
   )
   const [name, setName] = useState(() => draftName(draftId) ?? saved?.name ?? '')
   const [moving, setMoving] = useState(false)
@@ -314,12 +316,18 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
           )}
         </p>
       )}
-      {concession && (
+      {held && (
         <ConcessionNote
-          concession={concession}
+          concession={held}
           isOfThis={isAsSaved(bench.question)}
-          isShown={isSetAside}
-          onLook={concession.state === 'asked' ? () => setLooking(!looking) : undefined}
+          onAskAgain={mayConfigure && held.state === 'usedUp' && !wished ? () => setConceding(true) : undefined}
+        />
+      )}
+      {wished && (
+        <ConcessionNote
+          concession={wished}
+          isOfThis={isAsSaved(bench.question)}
+          look={held ? undefined : { isShown: looking, toggle: () => setLooking(!looking) }}
         />
       )}
       {bench.error && <p className="fault">{sentenceOf(bench.error)}</p>}
@@ -351,7 +359,7 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
             </div>
             {filling && <FillIn revisionId={revision.id} bench={bench} onClose={() => setFilling(false)} />}
             <Clashes bench={bench} revisionId={revision.id} />
-            {mayConfigure && revision.state === 'released' && (bench.answer?.clashes.length ?? 0) > 0 && !concession && (
+            {mayConfigure && revision.state === 'released' && (bench.answer?.clashes.length ?? 0) > 0 && !wished && (
               <p className="quiet mb-2 text-sm">
                 {t('configurations.orAllTheSame')}{' '}
                 {saved && !changed ? (

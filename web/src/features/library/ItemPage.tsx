@@ -7,6 +7,7 @@ import { grouped, money, moment } from '../../ui/format'
 import { TitleBlock } from '../../ui/TitleBlock'
 import { useLongRows } from '../../ui/useLongRows'
 import { ExchangeItem } from './ExchangeItem'
+import { ItemAtBaseline } from './ItemAtBaseline'
 import { WouldTouch } from './WouldTouch'
 import { t } from '../../texts'
 
@@ -104,6 +105,7 @@ export function ItemPage() {
       </section>
       {more && <p className="italic">{t('library.thereAreMoreUsesThanAre')}</p>}
       {mayExchange && models.length > 0 && <ExchangeItem number={i.number} substitutes={item.data.substitutes.map((s) => s.split(' in ')[0]!)} />}
+      <ItemAtBaseline number={i.number} />
       {mayEdit && <WouldTouch number={i.number} sites={sites} />}
     </div>
   )

@@ -25,12 +25,16 @@ function stretchOf(days: string[]): { first: string; last: string; at: (day: str
 const period = (from: string | null, to: string | null) =>
   from && to ? t('products.fromTo', { from, to }) : from ? t('products.fromOn', { from }) : to ? t('products.until', { to }) : t('products.always')
 
+/** More of them are drawn only for who asks for all. */
+const mostAtFirst = 200
+
 const isWithin = (of: { from: string | null; to: string | null }, day: string) => (!of.from || of.from <= day) && (!of.to || day <= of.to)
 
 /** What of a product holds when: its dated rows and values, what is paused, gaps and overlaps. */
 export function TimesPage() {
   const { productId = '' } = useParams()
   const [day, setDay] = useState<string | null>(today())
+  const [isAll, setAll] = useState(false)
   const product = useQuery({
     queryKey: ['product', productId],
     queryFn: ({ signal }) => ask(client.GET('/api/products/{productId}', { params: { path: { productId } }, signal })),
@@ -48,6 +52,7 @@ export function TimesPage() {
   const error = product.error ?? times.error ?? pauses.error
   if (error) return <p className="fault p-8">{sentenceOf(error)}</p>
   if (!product.data || !times.data || !pauses.data) return <p className="quiet p-8">{t('products.oneMoment')}</p>
+  const shown = isAll ? times.data.entries : times.data.entries.slice(0, mostAtFirst)
   const going = pauses.data.filter((p) => p.endedAt === null)
   const stretch = stretchOf([...times.data.days, ...going.flatMap((p) => [p.from, ...(p.to ? [p.to] : [])])])
   return (
@@ -90,7 +95,7 @@ export function TimesPage() {
             isPause
           />
         ))}
-        {times.data.entries.map((e) => (
+        {shown.map((e) => (
           <Bar
             key={e.id}
             name={e.name}
@@ -105,6 +110,13 @@ export function TimesPage() {
             day={day}
           />
         ))}
+        {shown.length < times.data.entries.length && (
+          <p className="py-1">
+            <button className="btn btn-sm" onClick={() => setAll(true)}>
+              {t('products.showAllTimed', { count: times.data.entries.length })}
+            </button>
+          </p>
+        )}
       </section>
     </div>
   )
