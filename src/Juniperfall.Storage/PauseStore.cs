@@ -63,7 +63,8 @@ public sealed class PauseStore(NpgsqlDataSource data)
 
     /// <summary>Those of a product, those that go on first.</summary>
     public async Task<IReadOnlyList<PauseEntry>> Of(string productId, int most, CancellationToken cancel) =>
-        await data.Query(SelectOfProduct, r => new PauseEntry(new(r.GetString(0), r.TextOrNull(1), r.GetFieldValue<DateOnly>(2), r.DayOrNull(3), r.GetString(4)),
+        await data.Query(SelectOfProduct, r => new PauseEntry(
+            new(r.GetString(0), r.TextOrNull(1), r.GetFieldValue<DateOnly>(2), r.DayOrNull(3), r.GetString(4)),
             r.GetString(5), r.GetString(6), r.GetDateTime(7), r.TextOrNull(8), r.IsDBNull(9) ? null : r.GetDateTime(9)), cancel, productId, most)
             .ToListAsync(cancel);
 

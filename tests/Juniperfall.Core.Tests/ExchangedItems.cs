@@ -104,7 +104,8 @@ public class ExchangedItems
         var (exchange, after) = Exchanged(model, "STUD", "BOLT", march);
         foreach (var day in new[] { new DateOnly(2026, 12, 1), new(2027, 1, 15), new(2027, 2, 28), march, new(2027, 3, 31), april, new(2027, 4, 2) })
         {
-            List<string> Items(BoundModel of) => [.. of.Index.Root!.Rows.OfType<PartLine>().Where(p => new Effectivity(null, day).Includes(p)).Select(p => p.Item)];
+            List<string> Items(BoundModel of) =>
+                [.. of.Index.Root!.Rows.OfType<PartLine>().Where(p => new Effectivity(null, day).Includes(p)).Select(p => p.Item)];
             Assert.Equal(Items(model).Count, Items(after).Count);
             Assert.All(Items(after), i => Assert.Equal(day < march ? "STUD" : "BOLT", i));
         }
@@ -121,7 +122,8 @@ public class ExchangedItems
         {
             var package = ModelJson.Read(File.ReadAllBytes(file)).Package!;
             var demo = new BoundModel(package.Model, package.Library);
-            foreach (var item in demo.Document.Assemblies.SelectMany(a => a.Rows).OfType<PartLine>().Select(p => p.Item).Where(i => i.Length > 0).Distinct().Where((_, i) => i % 6 == 0))
+            var named = demo.Document.Assemblies.SelectMany(a => a.Rows).OfType<PartLine>().Select(p => p.Item).Where(i => i.Length > 0).Distinct();
+            foreach (var item in named.Where((_, i) => i % 6 == 0))
             {
                 var facts = demo.Facts with { Items = demo.Facts.Items.Add("OTHER-1", demo.Facts.Items[item] with { Number = "OTHER-1" }) };
                 var there = ItemExchange.Of(new(demo.Document, facts), item, "OTHER-1", null, () => Guid.NewGuid().ToString());

@@ -33,7 +33,8 @@ public class MeasuresAgainstBruteForce
             foreach (var one in measures.Features)
             {
                 var with = within.Where(x => Has(x, one.Feature)).ToList();
-                Assert.Equal(with.Count == within.Count ? FeaturePresence.Core : with.Count == 0 ? FeaturePresence.Dead : FeaturePresence.Variant, one.Presence);
+                Assert.Equal(with.Count == within.Count ? FeaturePresence.Core
+                    : with.Count == 0 ? FeaturePresence.Dead : FeaturePresence.Variant, one.Presence);
                 if (isPlain)
                 {
                     Assert.Equal(with.Count, one.Configurations);
@@ -87,7 +88,8 @@ public class MeasuresAgainstBruteForce
             Assert.True(found.IsFinished);
             Assert.Equal(reached + 1, found.Configurations?.Length);
             foreach (var (before, after) in found.Configurations is { } way ? way.Zip(way.Skip(1)) : [])
-                Assert.InRange(ConfigurationSteps.Differences(before.ToDictionary(p => p.Path, p => p.Value), after.ToDictionary(p => p.Path, p => p.Value)), 1, changes);
+                Assert.InRange(ConfigurationSteps.Differences(before.ToDictionary(p => p.Path, p => p.Value),
+                    after.ToDictionary(p => p.Path, p => p.Value)), 1, changes);
             (ways, none, longest) = (ways + (reached is null ? 0 : 1), none + (reached is null ? 1 : 0), Math.Max(longest, reached ?? 0));
         }
         Assert.True(ways > 8 && none > 0 && longest > 1, $"{ways} ways, {none} without one, the longest of {longest}");

@@ -64,7 +64,8 @@ public class PausedValues
                 ? Of(code, from == "-" ? null : from, to == "-" ? null : to) : throw new ArgumentException(v))],
         };
         var model = SmallModels.Of(Assembly("room", YesNo("lit"))).Document with { Lists = [list] };
-        Assert.Equal(gaps, string.Join(",", Successions.Of(model).Select(s => $"{s.Kind.ToString().ToLowerInvariant()} {s.From:yyyy-MM-dd} {s.To:yyyy-MM-dd}")));
+        Assert.Equal(gaps, string.Join(",", Successions.Of(model)
+            .Select(s => $"{s.Kind.ToString().ToLowerInvariant()} {s.From:yyyy-MM-dd} {s.To:yyyy-MM-dd}")));
         // Day by day, around all that begins or ends.
         for (var day = new DateOnly(2026, 12, 1); day < new DateOnly(2027, 8, 1); day = day.AddDays(1))
             if (day >= (list.Values.Min(v => v.From) ?? DateOnly.MinValue) || list.Values.Any(v => v.From is null))

@@ -46,7 +46,8 @@ public class RulesAtRest
             var left = all.Where(x => c.Picks.All(p => RandomCase.Contains(x, p))).ToList();
             if (left.Count == 0)
                 continue;
-            var fillIns = left[random.Next(left.Count)].Where(s => s.Value.Applies && c.Picks.All(p => p.Path != s.Key)).Select(s => new Pick(s.Key, s.Value.Value));
+            var fillIns = left[random.Next(left.Count)]
+                .Where(s => s.Value.Applies && c.Picks.All(p => p.Path != s.Key)).Select(s => new Pick(s.Key, s.Value.Value));
             var alone = resting.Answer(new(c.Picks) { FillIns = [.. fillIns], WithAvailability = false }, CancellationToken.None);
             if (alone.Only is not { } only)
                 continue;

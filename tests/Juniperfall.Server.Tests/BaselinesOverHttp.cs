@@ -27,7 +27,8 @@ public sealed class BaselinesOverHttp(Served served) : IClassFixture<Served>
         await engineer.Edit(next, Set("bolts", "quantity", "n * 5", "n * 4"));
         await approver.Released(next);
         (await approver.Post($"{path}/withdraw", new { why = "Too weak." })).EnsureSuccessStatusCode();
-        await engineer.Post("/api/library/items/rows", new { columns = new[] { "number", "cost", "weight kg" }, rows = new[] { new[] { "SCRW-K", "77.5", "0.9" } } });
+        await engineer.Post("/api/library/items/rows",
+            new { columns = new[] { "number", "cost", "weight kg" }, rows = new[] { new[] { "SCRW-K", "77.5", "0.9" } } });
         var later = await engineer.Get($"/api/baselines/{id}");
         Assert.Equal((1, 2, "withdrawn"), ((int)Mine(later)["then"]!, (int)Mine(later)["now"]!, (string)Mine(later)["state"]!));
         var item = later["items"]!.AsArray().Single(i => (string)i!["number"]! == "SCRW-K")!;

@@ -80,6 +80,19 @@ public sealed class ConcessionsOverHttp(Served served) : IClassFixture<Served>
         await desk.Put($"/api/configurations/{configuration}", Changed(2, "9"));
         Assert.Equal(HttpStatusCode.OK, (await Generate(desk, configuration, "1")).Status);
         Assert.Equal("usedUp", (string)(await desk.Get($"/api/concessions/{id}"))["state"]!);
+        // More can be asked for; what is changed meanwhile cannot be signed, and does not stand in the way of asking anew.
+        async Task<string> AskForMore(int version) =>
+            (string)(await desk.Post($"/api/configurations/{configuration}/concessions", Wish(Guid.NewGuid(), ["few"], version: version)).Json())["id"]!;
+        var outlived = await AskForMore(3);
+        await desk.Put($"/api/configurations/{configuration}", Changed(3, "8"));
+        Assert.Equal(HttpStatusCode.Conflict, (await approver.Post($"/api/concessions/{outlived}/sign", new { note = "" })).StatusCode);
+        await AskForMore(4);
+        Assert.Equal("takenBack", (string)(await desk.Get($"/api/concessions/{outlived}"))["state"]!);
+        await desk.Put($"/api/configurations/{configuration}", Changed(4, "9"));
+        var more = await AskForMore(5);
+        await approver.Post($"/api/concessions/{more}/sign", new { note = "" });
+        Assert.Equal(HttpStatusCode.OK, (await Generate(desk, configuration, "1")).Status);
+        Assert.Equal(1, (int)(await desk.Get($"/api/concessions/{more}"))["used"]!);
 
         Assert.Equal("/note", (string)(await approver.Post($"/api/concessions/{id}/withdraw", new { note = " " }).Json())["pointer"]!);
         Assert.Equal("withdrawn", (string)(await approver.Post($"/api/concessions/{id}/withdraw", new { note = "It was not built." }).Json())["state"]!);
@@ -167,6 +180,7 @@ public sealed class ConcessionsOverHttp(Served served) : IClassFixture<Served>
         Assert.Equal("/setAside", (string)(await desk
             .Post($"{path}/answer", new { picks = Nine, setAside = Enumerable.Repeat("few", 21) }).Json())["pointer"]!);
         var configuration = await Save(desk, long.Parse(path.Split('/')[^1], CultureInfo.InvariantCulture), "On a draft");
-        Assert.Contains("draft", (string)(await desk.Post($"/api/configurations/{configuration}/concessions", Wish(Guid.NewGuid(), ["few"])).Json())["detail"]!);
+        var refused = await desk.Post($"/api/configurations/{configuration}/concessions", Wish(Guid.NewGuid(), ["few"])).Json();
+        Assert.Contains("draft", (string)refused["detail"]!);
     }
 }

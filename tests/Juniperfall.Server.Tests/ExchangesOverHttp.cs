@@ -41,7 +41,8 @@ public sealed class ExchangesOverHttp(Served served) : IClassFixture<Served>
             await engineer.Edit(path, Set("bolts", "item", old, "SCRW-K"));
         await approver.Released(released);
         var revision = long.Parse(released.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture);
-        await engineer.Post("/api/configurations", new { id = Guid.NewGuid(), name = "Three", revisionId = revision, picks = new[] { new { path = "n", value = "3" } } });
+        await engineer.Post("/api/configurations",
+            new { id = Guid.NewGuid(), name = "Three", revisionId = revision, picks = new[] { new { path = "n", value = "3" } } });
 
         var seen = await Of(engineer, old, new { with = other }, released);
         var place = Assert.Single(seen["places"]!.AsArray())!;
@@ -113,11 +114,13 @@ public sealed class ExchangesOverHttp(Served served) : IClassFixture<Served>
 
         // A product that is itself an item: it cannot become a part of what is a part of it.
         var code = (string)(await engineer.Get(draft))["document"]!["code"]!;
-        await engineer.Post("/api/library/items/rows", new { columns = new[] { "number", "cost", "kind" }, rows = new[] { new[] { code, "1", "made" } } });
+        async Task Made(string number) => await engineer.Post("/api/library/items/rows",
+            new { columns = new[] { "number", "cost", "kind" }, rows = new[] { new[] { number, "1", "made" } } });
+        await Made(code);
         var (above, _) = await engineer.Draft();
         await engineer.Edit(above, Set("bolts", "item", code, "SCRW-K"));
         var parent = (string)(await engineer.Get(above))["document"]!["code"]!;
-        await engineer.Post("/api/library/items/rows", new { columns = new[] { "number", "cost", "kind" }, rows = new[] { new[] { parent, "1", "made" } } });
+        await Made(parent);
         var circle = await Of(engineer, old, new { with = parent }, draft);
         Assert.Contains(circle["touched"]!["faults"]!.AsArray(), f => ((string)f!).Contains("each would contain the other", StringComparison.Ordinal));
         made = (await engineer.Post($"/api/items/{old}/exchange", new { id = Guid.NewGuid(), with = parent, revisions = new[] { chosen } }).Json()).AsArray();

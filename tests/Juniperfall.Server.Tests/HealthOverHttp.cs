@@ -110,7 +110,8 @@ public sealed class HealthOverHttp(Served served) : IClassFixture<Served>
         using var marit = await served.As("order desk");
         var door = await marit.Get("/api/revisions/5/measures?date=2027-01-11");
         Assert.True((bool)door["finished"]!);
-        var heated = door["features"]!.AsArray().Single(f => (string)f!["feature"]!["path"]! == "d.below_zero" && (string)f["feature"]!["valueLabel"]! == "yes")!;
+        var heated = door["features"]!.AsArray()
+            .Single(f => (string)f!["feature"]!["path"]! == "d.below_zero" && (string)f["feature"]!["valueLabel"]! == "yes")!;
         Assert.Equal("variant", (string)heated["presence"]!);
         Assert.Contains(heated["implies"]!.AsArray(), f => (string)f!["path"]! == "d.heated");
         Assert.Equal((await marit.Post("/api/revisions/5/count", new { picks = Array.Empty<object>() }).Json())["number"]!.ToString().Replace(" ", ""),

@@ -36,7 +36,8 @@ public sealed class PausesOverHttp(Served served) : IClassFixture<Served>
             .Single(c => (string)c!["value"]! == "p300")!["can"]!;
         Assert.Equal((true, false, false, true), (await CanOn("2027-01-31"), await CanOn("2027-02-01"), await CanOn("2027-02-28"), await CanOn("2027-03-01")));
         Assert.True(await CanOn(null));
-        var faults = (await engineer.Post($"/api/revisions/{revision}/answer", new { picks = new[] { Strip }, date = "2027-02-10" }).Json())["faults"]!.AsArray();
+        var picked = await engineer.Post($"/api/revisions/{revision}/answer", new { picks = new[] { Strip }, date = "2027-02-10" }).Json();
+        var faults = picked["faults"]!.AsArray();
         Assert.Contains("from 2027-02-01 until 2027-02-28: The press is mended.", (string)Assert.Single(faults)!["sentence"]!);
 
         // What is saved for such a day is not generated; for another one it is.
@@ -77,7 +78,8 @@ public sealed class PausesOverHttp(Served served) : IClassFixture<Served>
         foreach (var (wrong, pointer) in new (object, string)[]
         {
             (new { id = "x", from = "2027-02-01", reason = "Why." }, "/id"), (new { id, from = "2027-02-01", reason = " " }, "/reason"),
-            (new { id, from = "2027-02-01", to = "2027-01-01", reason = "Why." }, "/to"), (new { id, valueId = "no", from = "2027-02-01", reason = "Why." }, "/valueId"),
+            (new { id, from = "2027-02-01", to = "2027-01-01", reason = "Why." }, "/to"),
+            (new { id, valueId = "no", from = "2027-02-01", reason = "Why." }, "/valueId"),
         })
             Assert.Equal(pointer, (string)(await engineer.Post(path, wrong).Json())["pointer"]!);
         Assert.Equal(HttpStatusCode.Forbidden, (await desk.Post(path, new { id, from = "2027-02-01", reason = "Why." })).StatusCode);
@@ -96,8 +98,9 @@ public sealed class PausesOverHttp(Served served) : IClassFixture<Served>
         var (path, _) = await engineer.Draft();
         var topic = (string)(await engineer.Get(path))["document"]!["assemblies"]![0]!["topics"]![0]!["id"]!;
         await engineer.Edit(path, Set("bolts", "to", "2027-01-31", null),
-            new { @do = "add", parentId = topic, collection = "rows", afterId = "bolts", row = new { kind = "part", id = "next", item = "SCRW-R", quantity = "n", from = "2027-02-11", to = "2027-03-31" } },
-            new { @do = "add", parentId = topic, collection = "rows", afterId = "next", row = new { kind = "part", id = "third", item = "SCRW-K", quantity = "n", from = "2027-03-01" } });
+            Behind("bolts", new { kind = "part", id = "next", item = "SCRW-R", quantity = "n", from = "2027-02-11", to = "2027-03-31" }),
+            Behind("next", new { kind = "part", id = "third", item = "SCRW-K", quantity = "n", from = "2027-03-01" }));
+        object Behind(string afterId, object row) => new { @do = "add", parentId = topic, collection = "rows", afterId, row };
         var times = await engineer.Get($"{path}/times");
         Assert.Equal(["bolts", "next", "third"], times["entries"]!.AsArray().Select(e => (string)e!["id"]!));
         Assert.Equal(["gap 2027-02-01 2027-02-10", "overlap 2027-03-01 2027-03-31"],

@@ -64,7 +64,8 @@ internal sealed record ReadPicks(Effectivity At, List<Pick> Picks, List<PickFaul
         for (var i = 0; i < rules.Count; i++)
             if (compiled.Model.Index.Rows.GetValueOrDefault(rules[i] ?? "") is not IRule { Strength: RuleStrength.Must })
                 return Problems.Wrong($"{place}/{i}", $"Revision {compiled.Revision.Number} has no such rule that must hold.");
-        return compiled.Model.Index.Rows.Values.OfType<IRule>().Count(r => r.Strength == RuleStrength.Must) is > 1 and var all && rules.Distinct().Count() == all
+        var all = compiled.Model.Index.Rows.Values.OfType<IRule>().Count(r => r.Strength == RuleStrength.Must);
+        return all > 1 && rules.Distinct().Count() == all
             ? Problems.Wrong(place, "These are all the rules there are: nothing would be checked any more. Name those that stand in the way.") : null;
     }
 

@@ -119,7 +119,8 @@ public static class ConcessionEndpoints
         if (!view.Exact)
             return (null, Problems.Conflict("Whether it stands with these rules set aside could not be found out in time. Nothing was asked for."));
         if (view.Missing.Count > 0)
-            return (null, Problems.Conflict($"Still needed: {string.Join(", ", view.Missing.Select(m => m.Label))}. A concession is for a whole configuration."));
+            return (null, Problems.Conflict($"Still needed: {string.Join(", ", view.Missing.Select(m => m.Label))}. "
+                + "A concession is for a whole configuration."));
         var rules = new List<RuleSetAside>();
         for (var i = 0; i < request.Rules.Count; i++)
             if (view.Advice.FirstOrDefault(a => a.RowId == request.Rules[i]) is { } broken)

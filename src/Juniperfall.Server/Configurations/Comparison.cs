@@ -66,7 +66,8 @@ public static class CompareEndpoint
     {
         if (FullStructureEndpoints.QuantityOf(quantity ?? "1") is not { } lot)
             return (null, Problems.Wrong("/quantity", $"“{quantity}” is not a quantity; it is a whole number from 1 to 1,000,000."));
-        return await Load(left, lot, store, models, held, library, user, cancel) is { } a && await Load(right, lot, store, models, held, library, user, cancel) is { } b
+        return await Load(left, lot, store, models, held, library, user, cancel) is { } a
+            && await Load(right, lot, store, models, held, library, user, cancel) is { } b
             ? (new(a.Head, b.Head, Comparison.Of(a.Side, b.Side)), null) : (null, Problems.Gone("configuration"));
     }
 
