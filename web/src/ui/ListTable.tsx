@@ -54,24 +54,29 @@ export function ListTable<T>({ label, columns, rows, keyOf, place }: Props<T>) {
   const state = sorting || Object.keys(narrowing).length > 0 ? JSON.stringify({ sorting, filters: narrowing }) : ''
   return (
     <div className="grid gap-1">
-      {place && rows.length > 0 && (
-        <SavedViews
-          place={place}
-          state={state}
-          onOpen={(kept) => {
-            const { sorting: by, filters: of } = readState(kept)
-            setSorting(by)
-            setFilters(of)
-          }}
-        />
-      )}
-      {rows.length > fewRows && (
-        <p className="quiet relative z-10 -mb-7 ml-auto flex items-center gap-2 text-sm">
-          <button className="btn btn-ghost btn-sm" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
-            <Filter className="size-3.5" /> {filters ? t('ui.showAll') : t('ui.filter')}
-          </button>
-          {shown.length < rows.length && <span role="status">{t('ui.shownOfRows', { shown: shown.length, rows: rows.length })}</span>}
-        </p>
+      {rows.length > 0 && (place !== undefined || rows.length > fewRows) && (
+        /* Its line is there from the start: nothing moves while something is typed. */
+        <div className="flex min-h-8 flex-wrap items-center gap-3">
+          {place !== undefined && (
+            <SavedViews
+              place={place}
+              state={state}
+              onOpen={(kept) => {
+                const { sorting: by, filters: of } = readState(kept)
+                setSorting(by)
+                setFilters(of)
+              }}
+            />
+          )}
+          {rows.length > fewRows && (
+            <p className="quiet ml-auto flex items-center gap-2 text-sm">
+              <button className="btn btn-ghost btn-sm" aria-pressed={filters !== null} onClick={() => setFilters(filters ? null : {})}>
+                <Filter className="size-3.5" /> {filters ? t('ui.showAll') : t('ui.filter')}
+              </button>
+              {shown.length < rows.length && <span role="status">{t('ui.shownOfRows', { shown: shown.length, rows: rows.length })}</span>}
+            </p>
+          )}
+        </div>
       )}
       <table className="w-full" aria-label={label}>
         <thead className="text-left text-sm">

@@ -175,6 +175,8 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
       ),
     onSuccess: (result) => {
       void queries.invalidateQueries({ queryKey: ['configurations'] })
+      // What a concession allows is less by what was generated.
+      void queries.invalidateQueries({ queryKey: ['concessions'] })
       void go(`/structures/${result.id}`)
     },
     onError: (e) => toast.error(sentenceOf(e), { closeButton: true, duration: 15_000 }),

@@ -122,12 +122,12 @@ export function FullStructurePage() {
             </select>
           </>
         )}
+        <SavedViews
+          place={`structure ${revision.data.productId}`}
+          state={query.toString()}
+          onOpen={(kept) => setQuery(new URLSearchParams(kept), { replace: true })}
+        />
       </div>
-      <SavedViews
-        place={`structure ${revision.data.productId}`}
-        state={query.toString()}
-        onOpen={(kept) => setQuery(new URLSearchParams(kept), { replace: true })}
-      />
       {building ? (
         <Building revisionId={revisionId} head={revision.data.head} site={site} date={date} />
       ) : (

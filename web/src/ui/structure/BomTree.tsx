@@ -155,6 +155,8 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         <td className={full ? 'w-full' : 'truncate'} title={line.description}>
           {line.description}
           {(line.instances ?? []).length > 0 && <span className="quiet"> {t('structures.numberInRow', { n: line.instances!.join(', ') })}</span>}
+          {/* Beside the unit there is room for it only on a page of its own. */}
+          {!full && line.perOrder && <span className="quiet block text-sm">{t('structures.perOrder')}</span>}
           {(line.figures ?? []).length > 0 && (
             <span className="quiet block text-sm whitespace-normal">
               {line.figures!.map((f) => (
@@ -168,9 +170,9 @@ function LineRows({ line, depth, open, why, onOpen, onWhy, goTo, goToPick, full,
         {full && <td className="text-right">{line.perOrder && ordered ? '' : grouped(line.net)}</td>}
         <td className="text-right">{line.perOrder && ordered ? '' : grouped(line.gross)}</td>
         {ordered && <td className="text-right">{grouped(line.orderGross ?? '')}</td>}
-        <td className={full ? 'whitespace-nowrap' : ''}>
+        <td className="whitespace-nowrap">
           {line.unitLabel}
-          {line.perOrder && <span className="quiet"> {t('structures.perOrder')}</span>}
+          {full && line.perOrder && <span className="quiet"> {t('structures.perOrder')}</span>}
         </td>
         {costs && <td className="text-right">{money(line.cost)}</td>}
         {costs && ordered && <td className="text-right">{money(line.orderCost ?? '')}</td>}
