@@ -380,7 +380,15 @@ function Configure({ revision, saved, draftId, isKept, show }: ConfigureProps) {
           </div>
         </div>
       )}
-      {conceding && saved && <AskForConcession revisionId={revision.id} configuration={saved} bench={bench} onClose={() => setConceding(false)} />}
+      {conceding && saved && (
+        <AskForConcession
+          revisionId={revision.id}
+          configuration={saved}
+          bench={bench}
+          again={held?.rules.map((r) => ({ ...r, rowId: r.row }))}
+          onClose={() => setConceding(false)}
+        />
+      )}
       {keeping && draftOfProduct !== null && (
         <KeepAsCase revisionId={draftOfProduct} modelId={revision.document.id} bench={bench} onClose={() => setKeeping(false)} />
       )}
