@@ -65,9 +65,10 @@ public class MeasuresAgainstBruteForce
     public void The_fewest_steps_are_found_over_configurations_that_stand()
     {
         var (ways, none, longest) = (0, 0, 0);
-        foreach (var c in RandomCase.Of(99).Where(c => c.All.Count is > 1 and <= 60).Take(40))
+        foreach (var (c, trial) in RandomCase.Of(99).Where(c => c.All.Count is > 1 and <= 120)
+            .SelectMany(c => Enumerable.Range(0, 4).Select(i => (c, i))).Take(200))
         {
-            var random = new Random(c.Seed);
+            var random = new Random((c.Seed * 4) + trial);
             static Dictionary<string, Value> Values(Dictionary<string, BruteForce.Slot> x) =>
                 x.Where(s => s.Value.Applies).ToDictionary(s => s.Key, s => s.Value.Value);
             var all = c.All.Select(Values).ToList();

@@ -30,21 +30,24 @@ public static class ConfigurationSteps
     {
         var first = new Step(from.ToDictionary(p => p.Path, p => p.Value), null, 0);
         var open = new PriorityQueue<Step, (int Total, int Number)>();
-        var seen = new HashSet<string> { KeyOf(first.Values) };
+        // By configuration, in how few steps it was reached so far; one that was reached by a longer way first is gone on from again.
+        var reached = new Dictionary<string, int> { [KeyOf(first.Values)] = 0 };
         open.Enqueue(first, (Left(first.Values), 0));
         while (open.TryDequeue(out var at, out _))
         {
             if (Left(at.Values) == 0)
                 return new(WayTo(at), true);
-            if (at.Number == steps)
+            if (at.Number == steps || reached[KeyOf(at.Values)] < at.Number)
                 continue;
             foreach (var next in Beside(reasoner, at.Values, changes, cancel))
             {
-                if (at.Number + 1 + Left(next) > steps || !seen.Add(KeyOf(next)))
+                var (number, key) = (at.Number + 1, KeyOf(next));
+                if (number + Left(next) > steps || (reached.TryGetValue(key, out var known) && known <= number))
                     continue;
-                if (seen.Count > MostKept)
+                reached[key] = number;
+                if (reached.Count > MostKept)
                     return new(null, false);
-                open.Enqueue(new(next, at, at.Number + 1), (at.Number + 1 + Left(next), -at.Number));
+                open.Enqueue(new(next, at, number), (number + Left(next), -number));
             }
             if (cancel.IsCancellationRequested)
                 return new(null, false);
